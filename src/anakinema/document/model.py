@@ -1,0 +1,412 @@
+"""What the designer made, as frozen data. The same classes serve memory, file, schema and undo.
+
+Lengths, angles and rates are *quantities*: a number in the document's own units, or an
+expression such as ``46 mm`` or ``3*crank``. `anakinema.document.resolve` turns them into
+numbers in mm, rad and s.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal, TypeVar
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+from anakinema.expressions import parse
+
+FORMAT = "anakinema-mechanism"
+VERSION = 1
+MOST_ITEMS = 2000
+
+
+class Model(BaseModel):
+    """Base: frozen, and strict about names it does not know."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+def _check_quantity(value: object) -> object:
+    if isinstance(value, bool) or not isinstance(value, (int, float, str)):
+        raise ValueError("a number or an expression in quotes is needed")
+    if isinstance(value, str):
+        parse(value)
+        return value
+    try:
+        number = float(value)
+    except OverflowError:
+        number = math.inf
+    if not math.isfinite(number):
+        raise ValueError("the number is not finite")
+    return number
+
+
+Quantity = Annotated[float | str, BeforeValidator(_check_quantity)]
+Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=64)]
+Words = Annotated[str, Field(max_length=400)]
+PositiveCount = Annotated[int, Field(ge=2, le=20000, strict=True)]
+
+Colour = Literal["blue", "clay", "sage", "plum", "ochre", "steel", "rose", "teal", "sand"]
+
+
+class Units(Model):
+    """Units that plain numbers of this document are in."""
+
+    length: Literal["mm", "cm", "m", "in", "thou"] = "mm"
+    angle: Literal["deg", "rad"] = "deg"
+
+
+class Parameter(Model):
+    """A named quantity that expressions may use."""
+
+    id: Identifier
+    value: Quantity
+    note: Words = ""
+
+
+class Circle(Model):
+    """A full circle."""
+
+    shape: Literal["circle"] = "circle"
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    radius: Quantity
+
+
+class Round(Model):
+    """One of the circles that a hull is stretched over."""
+
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    radius: Quantity
+
+
+class Hull(Model):
+    """The outline of a belt stretched over circles: links, slots, bell cranks, rounded plates."""
+
+    shape: Literal["hull"] = "hull"
+    rounds: Annotated[tuple[Round, ...], Field(min_length=2, max_length=24)]
+
+
+class Rectangle(Model):
+    """A rectangle about its centre, its corners rounded if asked."""
+
+    shape: Literal["rectangle"] = "rectangle"
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    width: Quantity
+    height: Quantity
+    corner: Quantity = 0.0
+    turned: Quantity = 0.0
+
+
+class Vertex(Model):
+    """A vertex of a path; ``bulge`` = tan(sweep / 4) bends the edge to the next vertex."""
+
+    x: Quantity
+    y: Quantity
+    bulge: Quantity = 0.0
+    fillet: Quantity = 0.0
+
+
+class Path(Model):
+    """A closed path of lines and arcs."""
+
+    shape: Literal["path"] = "path"
+    vertices: Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=MOST_ITEMS)]
+
+
+Outline = Annotated[Circle | Hull | Rectangle | Path, Field(discriminator="shape")]
+
+
+class Hole(Model):
+    """A named opening in a slab."""
+
+    id: Identifier
+    outline: Outline
+
+
+class Slab(Model):
+    """One outline with its holes over an interval of heights along the pins."""
+
+    id: Identifier
+    bottom: Quantity = 0.0
+    top: Quantity
+    outline: Outline
+    holes: Annotated[tuple[Hole, ...], Field(max_length=MOST_ITEMS)] = ()
+
+
+class Place(Model):
+    """A point with a direction on a part, where joints and measures attach."""
+
+    id: Identifier
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    angle: Quantity = 0.0
+
+
+class Material(Model):
+    """What a part is made of; density in kg/m³."""
+
+    name: Words
+    density: Annotated[float, Field(gt=0, lt=30000)]
+
+
+class Part(Model):
+    """A definition that bodies use: slabs, places and named dimensions."""
+
+    id: Identifier
+    name: Words = ""
+    colour: Colour = "blue"
+    note: Words = ""
+    material: Material | None = None
+    dimensions: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
+    places: Annotated[tuple[Place, ...], Field(max_length=MOST_ITEMS)] = ()
+    slabs: Annotated[tuple[Slab, ...], Field(max_length=MOST_ITEMS)] = ()
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
+class Pose(Model):
+    """Where a body stands in its plane when the document opens."""
+
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    angle: Quantity = 0.0
+
+
+class Plane(Model):
+    """A plane of motion. Today every mechanism has one; the place is kept for more."""
+
+    id: Identifier = "main"
+    name: Words = "main plane"
+
+
+class Body(Model):
+    """A placed use of a part. Without ``height`` its place in the stack follows its joints."""
+
+    id: Identifier
+    part: Identifier
+    name: Words = ""
+    pose: Pose = Pose()
+    height: Quantity | None = None
+    fixed: bool = False
+    plane: Identifier = "main"
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
+class OutlinePiece(Model):
+    """A piece of outline a joint is made of: the rim of a slab or one of its holes.
+
+    Without ``edges`` the whole contour is meant; with them only these edges, counted from 0.
+    """
+
+    slab: Identifier
+    hole: Identifier | None = None
+    edges: tuple[Annotated[int, Field(ge=0, le=MOST_ITEMS, strict=True)], ...] | None = None
+
+
+class Side(Model):
+    """One side of a joint: a place on a body, and the outline pieces that touch there."""
+
+    body: Identifier
+    place: Identifier
+    pieces: tuple[OutlinePiece, ...] = ()
+
+
+class Limits(Model):
+    """Permitted values of a joint; ``rest`` is kept for yielding bodies."""
+
+    least: Quantity | None = None
+    greatest: Quantity | None = None
+    rest: Quantity | None = None
+
+
+JointKind = Literal["rigid", "revolute", "prismatic", "pin_in_slot"]
+
+
+class Joint(Model):
+    """A joint between two bodies.
+
+    ``first`` carries the axis of a prismatic joint and the slot of a pin in slot; values are
+    positive when ``second`` turns anticlockwise, or moves along that axis, seen from ``first``.
+    ``zero`` is the raw value that is shown as 0. ``twist`` and ``offset`` are a stated turn and
+    a stated distance across the axis. ``rise`` is the height of the second body above the
+    first in the stack.
+    """
+
+    id: Identifier
+    kind: JointKind
+    name: Words = ""
+    first: Side
+    second: Side
+    twist: Quantity = 0.0
+    offset: Quantity = 0.0
+    zero: Quantity = 0.0
+    rise: Quantity | None = None
+    limits: Limits = Limits()
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
+class Driver(Model):
+    """A joint that the program moves, from ``start``, at ``rate`` (per second, or rpm)."""
+
+    id: Identifier
+    joint: Identifier
+    start: Quantity
+    rate: Quantity
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.id.replace("_", " ")
+
+
+class Move(Model):
+    """A driver goes to a value."""
+
+    driver: Identifier
+    to: Quantity
+
+
+class Stage(Model):
+    """Moves made together; stages follow one another.
+
+    ``step`` is the step of the first move's driver; otherwise ``count`` equal steps are made.
+    """
+
+    moves: Annotated[tuple[Move, ...], Field(min_length=1, max_length=64)]
+    step: Quantity | None = None
+    count: PositiveCount = 180
+
+
+class Program(Model):
+    """The motion program: drivers, and the stages that move them."""
+
+    drivers: Annotated[tuple[Driver, ...], Field(max_length=64)] = ()
+    stages: Annotated[tuple[Stage, ...], Field(max_length=200)] = ()
+    there_and_back: bool = False
+    past_limits: bool = False
+
+
+class TravelRequirement(Model):
+    """The travel (greatest less least value) of a joint over the program."""
+
+    kind: Literal["travel"] = "travel"
+    id: Identifier
+    name: Words = ""
+    joint: Identifier
+    least: Quantity | None = None
+    greatest: Quantity | None = None
+    comfort: Quantity | None = None
+
+
+class GapRequirement(Model):
+    """The smallest gap between two bodies, or between one body (or any) and all others."""
+
+    kind: Literal["gap"] = "gap"
+    id: Identifier
+    name: Words = ""
+    first: Identifier | None = None
+    second: Identifier | None = None
+    least: Quantity
+    comfort: Quantity | None = None
+
+
+class TransmissionRequirement(Model):
+    """The transmission angle at a revolute joint, folded into 0 to 90 degrees.
+
+    It lies between the lines from the joint to ``first_place`` on its first body and to
+    ``second_place`` on its second.
+    """
+
+    kind: Literal["transmission"] = "transmission"
+    id: Identifier
+    name: Words = ""
+    joint: Identifier
+    first_place: Identifier
+    second_place: Identifier
+    least: Quantity
+    comfort: Quantity | None = None
+
+
+class TimeRatioRequirement(Model):
+    """Time of the slower stroke of a joint over that of the quicker one."""
+
+    kind: Literal["time_ratio"] = "time_ratio"
+    id: Identifier
+    name: Words = ""
+    joint: Identifier
+    least: Quantity | None = None
+    greatest: Quantity | None = None
+
+
+class ReserveRequirement(Model):
+    """How much of a joint's permitted range is left unused at both ends."""
+
+    kind: Literal["reserve"] = "reserve"
+    id: Identifier
+    name: Words = ""
+    joint: Identifier
+    least: Quantity
+    comfort: Quantity | None = None
+
+
+Requirement = Annotated[
+    TravelRequirement
+    | GapRequirement
+    | TransmissionRequirement
+    | TimeRatioRequirement
+    | ReserveRequirement,
+    Field(discriminator="kind"),
+]
+
+
+class Document(Model):
+    """A whole mechanism with its motion program and requirements: one self-contained file."""
+
+    format: Literal["anakinema-mechanism"] = "anakinema-mechanism"
+    version: Literal[1] = 1
+    name: Words = "untitled"
+    note: Words = ""
+    units: Units = Units()
+    parameters: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
+    planes: Annotated[tuple[Plane, ...], Field(min_length=1, max_length=1)] = (Plane(),)
+    parts: Annotated[tuple[Part, ...], Field(max_length=MOST_ITEMS)] = ()
+    bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
+    joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+    program: Program = Program()
+    requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
+
+    def part(self, part_id: str) -> Part:
+        """The part of that id; raises `KeyError`."""
+        return next_by_id(self.parts, part_id)
+
+    def body(self, body_id: str) -> Body:
+        """The body of that id; raises `KeyError`."""
+        return next_by_id(self.bodies, body_id)
+
+    def joint(self, joint_id: str) -> Joint:
+        """The joint of that id; raises `KeyError`."""
+        return next_by_id(self.joints, joint_id)
+
+
+T = TypeVar("T", bound="Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane")
+
+
+def next_by_id(items: tuple[T, ...], wanted: str) -> T:
+    """Item of that id; raises `KeyError`."""
+    for item in items:
+        if item.id == wanted:
+            return item
+    raise KeyError(wanted)

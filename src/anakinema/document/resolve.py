@@ -1,0 +1,624 @@
+"""From quantities to numbers: evaluate every expression, check every name, build every outline.
+
+The result is in mm, rad and s. Everything that is wrong in a document is found here and named
+by its place, so that later stages can trust what they get.
+"""
+
+from __future__ import annotations
+
+import graphlib
+import math
+from collections import ChainMap
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.errors import (
+    ExpressionError,
+    GeometryError,
+    MissingNameError,
+    ValueOutOfRangeError,
+)
+from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
+from anakinema.geometry import contour as shapes
+from anakinema.geometry.contour import Contour, Floats
+from anakinema.geometry.region import Region
+from anakinema.units import (
+    ANGLE,
+    ANGULAR_SPEED,
+    LENGTH,
+    NUMBER,
+    SPEED,
+    UNITS,
+    Dimension,
+    UnitSystem,
+)
+
+MOST_STEPS = 200_000
+GLOBAL_LIMIT = 1e6
+"""mm; coordinates beyond this are refused, double precision could not hold the tolerances."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SolidSlab:
+    """A slab in numbers: its region and its interval of heights above the body's datum, mm."""
+
+    id: str
+    bottom: float
+    top: float
+    region: Region
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SolidPart:
+    """A part in numbers; places are (x mm, y mm, angle rad)."""
+
+    slabs: tuple[SolidSlab, ...]
+    places: Mapping[str, tuple[float, float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class JointValues:
+    """The numbers of a joint in mm or rad; limits are shown values, None where there is none."""
+
+    twist: float
+    offset: float
+    zero: float
+    least: float | None
+    greatest: float | None
+    rest: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class StageValues:
+    """A stage in numbers: driver index and target of each move, number of steps."""
+
+    moves: tuple[tuple[int, float], ...]
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class ProgramValues:
+    """The program in numbers: joint index, start (rad or mm) and rate (per s) of each driver."""
+
+    joints: tuple[int, ...]
+    starts: tuple[float, ...]
+    rates: tuple[float, ...]
+    stages: tuple[StageValues, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class RequirementValues:
+    """Bounds of a requirement in inside units."""
+
+    least: float | None
+    greatest: float | None
+    comfort: float | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Resolved:
+    """A document in numbers. ``poses`` (B, 3) mm, mm, rad; ``heights`` (B,) mm."""
+
+    document: model.Document
+    units: UnitSystem
+    names: Mapping[str, Quantity]
+    parts: Mapping[str, SolidPart]
+    poses: Floats
+    heights: Floats
+    joints: tuple[JointValues, ...]
+    program: ProgramValues
+    requirements: tuple[RequirementValues, ...]
+
+    def part_of(self, body: model.Body) -> SolidPart:
+        """The numbers of the part that a body uses."""
+        return self.parts[body.part]
+
+
+def is_angular(kind: model.JointKind) -> bool:
+    """Whether the value of such a joint is an angle."""
+    return kind in ("revolute", "rigid")
+
+
+def value_dimension(kind: model.JointKind) -> Dimension:
+    """What the value of such a joint measures."""
+    return ANGLE if is_angular(kind) else LENGTH
+
+
+def requirement_dimension(document: model.Document, requirement: model.Requirement) -> Dimension:
+    """What the value of a requirement measures."""
+    if isinstance(requirement, model.GapRequirement):
+        return LENGTH
+    if isinstance(requirement, model.TransmissionRequirement):
+        return ANGLE
+    if isinstance(requirement, model.TimeRatioRequirement):
+        return NUMBER
+    return value_dimension(document.joint(requirement.joint).kind)
+
+
+def resolve(document: model.Document) -> Resolved:
+    """Evaluate and check a whole document; raises an `AnakinemaError` that names the place."""
+    units = UnitSystem(document.units.length, document.units.angle)
+    _check_ids(document)
+    names = _named_quantities(document)
+    reader = _Reader(units, names)
+    parts = {part.id: _solid_part(part, reader) for part in document.parts}
+    _check_references(document)
+    poses = np.zeros((len(document.bodies), 3))
+    for i, body in enumerate(document.bodies):
+        where = f"body '{body.title}'"
+        poses[i, 0] = reader.read(body.pose.x, LENGTH, where, "x")
+        poses[i, 1] = reader.read(body.pose.y, LENGTH, where, "y")
+        poses[i, 2] = reader.read(body.pose.angle, ANGLE, where, "angle")
+    joints = tuple(_joint_values(joint, reader) for joint in document.joints)
+    return Resolved(
+        document=document,
+        units=units,
+        names=names,
+        parts=parts,
+        poses=poses,
+        heights=_heights(document, reader),
+        joints=joints,
+        program=_program(document, reader),
+        requirements=tuple(_requirement(document, r, reader) for r in document.requirements),
+    )
+
+
+class _Reader:
+    """Reads quantities at a place, so that an error can name it."""
+
+    def __init__(self, units: UnitSystem, names: Mapping[str, Quantity]) -> None:
+        self.units = units
+        self.names = names
+
+    def within(self, part: model.Part) -> _Reader:
+        local = {d.id: self.names[f"{part.id}.{d.id}"] for d in part.dimensions}
+        return _Reader(self.units, ChainMap(local, dict(self.names)) if local else self.names)
+
+    def read(self, source: float | str, dimension: Dimension, where: str, field: str) -> float:
+        try:
+            value = quantity_in(source, dimension, self.units, self.names)
+        except ExpressionError as error:
+            raise ExpressionError(
+                f"{error.where}: {error.what}", where=f"{where}, {field}", remedy=error.remedy
+            ) from error
+        if not abs(value) < GLOBAL_LIMIT:
+            raise ValueOutOfRangeError(
+                f"{value:g} is far outside what a mechanism needs.",
+                where=f"{where}, {field}",
+                remedy="Check the number and its unit.",
+            )
+        return value
+
+    def maybe(
+        self, source: float | str | None, dimension: Dimension, where: str, field: str
+    ) -> float | None:
+        return None if source is None else self.read(source, dimension, where, field)
+
+
+def _check_unique(ids: Iterable[str], where: str) -> None:
+    seen: set[str] = set()
+    for name in ids:
+        if name in seen:
+            raise ValueOutOfRangeError(
+                f"the id '{name}' is used twice.", where=where, remedy="Rename one of the two."
+            )
+        seen.add(name)
+
+
+def _check_ids(document: model.Document) -> None:
+    _check_unique((p.id for p in document.parameters), "parameters")
+    for parameter in document.parameters:
+        if parameter.id in UNITS:
+            raise ValueOutOfRangeError(
+                f"'{parameter.id}' is a unit.", where="parameters", remedy="Choose another name."
+            )
+    _check_unique((p.id for p in document.parts), "parts")
+    _check_unique((b.id for b in document.bodies), "bodies")
+    _check_unique((j.id for j in document.joints), "joints")
+    _check_unique((d.id for d in document.program.drivers), "drivers")
+    _check_unique((r.id for r in document.requirements), "requirements")
+    for part in document.parts:
+        where = f"part '{part.title}'"
+        _check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
+        _check_unique((p.id for p in part.places), f"{where}, places")
+        _check_unique((s.id for s in part.slabs), f"{where}, slabs")
+        for slab in part.slabs:
+            _check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
+
+
+def _named_quantities(document: model.Document) -> dict[str, Quantity]:
+    sources: dict[str, tuple[float | str, str, frozenset[str]]] = {}
+    for parameter in document.parameters:
+        sources[parameter.id] = (parameter.value, f"parameter '{parameter.id}'", frozenset())
+    for part in document.parts:
+        local = frozenset(d.id for d in part.dimensions)
+        for dimension in part.dimensions:
+            where = f"part '{part.title}', dimension '{dimension.id}'"
+            sources[f"{part.id}.{dimension.id}"] = (dimension.value, where, local)
+
+    def full(name: str, owner: str, local: frozenset[str]) -> str:
+        return f"{owner.partition('.')[0]}.{name}" if name in local else name
+
+    graph: dict[str, set[str]] = {}
+    for key, (source, where, local) in sources.items():
+        needed = _parse_at(source, where).names if isinstance(source, str) else frozenset()
+        graph[key] = {full(n, key, local) for n in needed} & sources.keys()
+    try:
+        order = list(graphlib.TopologicalSorter(graph).static_order())
+    except graphlib.CycleError as error:
+        ring = " → ".join(reversed(error.args[1]))
+        raise ExpressionError(
+            f"the values depend on each other in a ring: {ring}.",
+            where=sources[error.args[1][0]][1],
+            remedy="Give one of them a number.",
+        ) from error
+    values: dict[str, Quantity] = {}
+    for key in order:
+        source, where, local = sources[key]
+        if not isinstance(source, str):
+            values[key] = Quantity(float(source), NUMBER)
+            continue
+        scope: Mapping[str, Quantity] = values
+        if local:
+            owner = key.partition(".")[0]
+            known = {n: values[f"{owner}.{n}"] for n in local if f"{owner}.{n}" in values}
+            scope = ChainMap(known, values)
+        try:
+            values[key] = evaluate(parse(source), scope)
+        except ExpressionError as error:
+            raise ExpressionError(
+                f"{error.where}: {error.what}", where=where, remedy=error.remedy
+            ) from error
+    return values
+
+
+def _parse_at(source: str, where: str) -> Expression:
+    try:
+        return parse(source)
+    except ExpressionError as error:
+        raise ExpressionError(
+            f"{error.where}: {error.what}", where=where, remedy=error.remedy
+        ) from error
+
+
+def _solid_part(part: model.Part, reader: _Reader) -> SolidPart:
+    where = f"part '{part.title}'"
+    local = reader.within(part)
+    places: dict[str, tuple[float, float, float]] = {}
+    for place in part.places:
+        at = f"{where}, place '{place.id}'"
+        places[place.id] = (
+            local.read(place.x, LENGTH, at, "x"),
+            local.read(place.y, LENGTH, at, "y"),
+            local.read(place.angle, ANGLE, at, "angle"),
+        )
+    slabs: list[SolidSlab] = []
+    for slab in part.slabs:
+        at = f"{where}, slab '{slab.id}'"
+        bottom = local.read(slab.bottom, LENGTH, at, "bottom")
+        top = local.read(slab.top, LENGTH, at, "top")
+        if not top > bottom:
+            raise ValueOutOfRangeError(
+                f"its top ({top:g} mm) is not above its bottom ({bottom:g} mm).",
+                where=at,
+                remedy="Raise the top, or swap the two.",
+            )
+        outer = _contour(slab.outline, local, at)
+        holes = tuple(
+            _contour(hole.outline, local, f"{at}, hole '{hole.id}'") for hole in slab.holes
+        )
+        names = tuple(hole.id for hole in slab.holes)
+        slabs.append(SolidSlab(slab.id, bottom, top, _region(outer, holes, names, at)))
+    return SolidPart(tuple(slabs), places)
+
+
+@lru_cache(maxsize=4096)
+def _cached_region(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
+    return Region.build(outer, holes, names)
+
+
+def _region(
+    outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...], where: str
+) -> Region:
+    try:
+        return _cached_region(outer, holes, names)
+    except GeometryError as error:
+        raise GeometryError(
+            f"{error.where} {error.what}", where=where, remedy=error.remedy
+        ) from error
+
+
+_circle = lru_cache(maxsize=4096)(shapes.circle)
+_hull = lru_cache(maxsize=4096)(shapes.hull)
+_rectangle = lru_cache(maxsize=4096)(shapes.rectangle)
+_path = lru_cache(maxsize=1024)(shapes.path)
+
+
+def _contour(outline: model.Outline, reader: _Reader, where: str) -> Contour:
+    def length(source: float | str, field: str) -> float:
+        return reader.read(source, LENGTH, where, field)
+
+    try:
+        if isinstance(outline, model.Circle):
+            return _circle(
+                length(outline.x, "x"), length(outline.y, "y"), length(outline.radius, "radius")
+            )
+        if isinstance(outline, model.Hull):
+            return _hull(
+                tuple(
+                    (length(r.x, "x"), length(r.y, "y"), length(r.radius, "radius"))
+                    for r in outline.rounds
+                )
+            )
+        if isinstance(outline, model.Rectangle):
+            return _rectangle(
+                length(outline.x, "x"),
+                length(outline.y, "y"),
+                length(outline.width, "width"),
+                length(outline.height, "height"),
+                length(outline.corner, "corner"),
+                reader.read(outline.turned, ANGLE, where, "turned"),
+            )
+        return _path(
+            tuple(
+                (
+                    length(v.x, "x"),
+                    length(v.y, "y"),
+                    reader.read(v.bulge, NUMBER, where, "bulge"),
+                    length(v.fillet, "fillet"),
+                )
+                for v in outline.vertices
+            )
+        )
+    except GeometryError as error:
+        raise GeometryError(
+            f"{error.where}: {error.what}", where=where, remedy=error.remedy
+        ) from error
+
+
+def _missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:
+    names = ", ".join(sorted(known)[:12]) or "none"
+    return MissingNameError(f"there is no {what}.", where=where, remedy=f"Known are: {names}.")
+
+
+def _check_references(document: model.Document) -> None:
+    parts = {part.id: part for part in document.parts}
+    bodies = {body.id: body for body in document.bodies}
+    joints = {joint.id: joint for joint in document.joints}
+    for body in document.bodies:
+        if body.part not in parts:
+            raise _missing(f"part '{body.part}'", f"body '{body.title}'", parts)
+        if body.plane not in {plane.id for plane in document.planes}:
+            raise _missing(f"plane '{body.plane}'", f"body '{body.title}'", ["main"])
+    for joint in document.joints:
+        where = f"joint '{joint.title}'"
+        if joint.first.body == joint.second.body:
+            raise ValueOutOfRangeError(
+                "both sides are on the same body.", where=where, remedy="Choose another body."
+            )
+        for side in (joint.first, joint.second):
+            if side.body not in bodies:
+                raise _missing(f"body '{side.body}'", where, bodies)
+            part = parts[bodies[side.body].part]
+            if side.place not in {p.id for p in part.places}:
+                raise _missing(
+                    f"place '{side.place}' on '{part.title}'", where, (p.id for p in part.places)
+                )
+            for piece in side.pieces:
+                _check_piece(piece, part, where)
+    driven: set[str] = set()
+    for driver in document.program.drivers:
+        where = f"driver '{driver.title}'"
+        if driver.joint not in joints:
+            raise _missing(f"joint '{driver.joint}'", where, joints)
+        if joints[driver.joint].kind == "rigid":
+            raise ValueOutOfRangeError(
+                "a rigid joint cannot be driven.", where=where, remedy="Drive another joint."
+            )
+        if driver.joint in driven:
+            raise ValueOutOfRangeError(
+                f"joint '{joints[driver.joint].title}' has two drivers.",
+                where=where,
+                remedy="Remove one of them.",
+            )
+        driven.add(driver.joint)
+    for requirement in document.requirements:
+        _check_requirement(requirement, bodies, joints, parts)
+
+
+def _check_piece(piece: model.OutlinePiece, part: model.Part, where: str) -> None:
+    slabs = {slab.id: slab for slab in part.slabs}
+    if piece.slab not in slabs:
+        raise _missing(f"slab '{piece.slab}' on '{part.title}'", where, slabs)
+    holes = {hole.id for hole in slabs[piece.slab].holes}
+    if piece.hole is not None and piece.hole not in holes:
+        raise _missing(f"hole '{piece.hole}' in slab '{piece.slab}'", where, holes)
+
+
+def _check_requirement(
+    requirement: model.Requirement,
+    bodies: Mapping[str, model.Body],
+    joints: Mapping[str, model.Joint],
+    parts: Mapping[str, model.Part],
+) -> None:
+    where = f"requirement '{requirement.name or requirement.id}'"
+    if isinstance(requirement, model.GapRequirement):
+        for name in (requirement.first, requirement.second):
+            if name is not None and name not in bodies:
+                raise _missing(f"body '{name}'", where, bodies)
+        if requirement.first is not None and requirement.first == requirement.second:
+            raise ValueOutOfRangeError(
+                "it compares a body with itself.", where=where, remedy="Choose another body."
+            )
+        return
+    if requirement.joint not in joints:
+        raise _missing(f"joint '{requirement.joint}'", where, joints)
+    joint = joints[requirement.joint]
+    if joint.kind == "rigid":
+        raise ValueOutOfRangeError(
+            "a rigid joint has no motion to judge.", where=where, remedy="Choose another joint."
+        )
+    if isinstance(requirement, model.TransmissionRequirement):
+        if joint.kind != "revolute":
+            raise ValueOutOfRangeError(
+                "a transmission angle needs a revolute joint.",
+                where=where,
+                remedy="Choose a revolute joint.",
+            )
+        sides = ((joint.first, requirement.first_place), (joint.second, requirement.second_place))
+        for side, place in sides:
+            part = parts[bodies[side.body].part]
+            if place not in {p.id for p in part.places} or place == side.place:
+                raise _missing(
+                    f"other place '{place}' on '{part.title}'", where, (p.id for p in part.places)
+                )
+
+
+def _joint_values(joint: model.Joint, reader: _Reader) -> JointValues:
+    where = f"joint '{joint.title}'"
+    dimension = value_dimension(joint.kind)
+    least = reader.maybe(joint.limits.least, dimension, where, "least value")
+    greatest = reader.maybe(joint.limits.greatest, dimension, where, "greatest value")
+    if least is not None and greatest is not None and least > greatest:
+        shown = [reader.units.format(v, dimension) for v in (least, greatest)]
+        raise ValueOutOfRangeError(
+            f"the least value {shown[0]} is above the greatest value {shown[1]}.",
+            where=f"limits of {where}",
+            remedy="Swap the two values.",
+        )
+    return JointValues(
+        twist=reader.read(joint.twist, ANGLE, where, "twist"),
+        offset=reader.read(joint.offset, LENGTH, where, "offset"),
+        zero=reader.read(joint.zero, dimension, where, "zero"),
+        least=least,
+        greatest=greatest,
+        rest=reader.maybe(joint.limits.rest, dimension, where, "rest"),
+    )
+
+
+def _heights(document: model.Document, reader: _Reader) -> Floats:
+    index = {body.id: i for i, body in enumerate(document.bodies)}
+    heights: list[float | None] = [
+        reader.maybe(body.height, LENGTH, f"body '{body.title}'", "height")
+        for body in document.bodies
+    ]
+    rises = []
+    for joint in document.joints:
+        rise = reader.maybe(joint.rise, LENGTH, f"joint '{joint.title}'", "rise")
+        if rise is not None:
+            rises.append((index[joint.first.body], index[joint.second.body], rise, joint))
+    changed = True
+    while changed:
+        changed = False
+        for a, b, rise, _ in rises:
+            for known, unknown, step in ((a, b, rise), (b, a, -rise)):
+                base = heights[known]
+                if base is not None and heights[unknown] is None:
+                    heights[unknown] = base + step
+                    changed = True
+        if not changed and any(heights[a] is None for a, _, _, _ in rises):
+            first = next(a for a, _, _, _ in rises if heights[a] is None)
+            heights[first] = 0.0
+            changed = True
+    for a, b, rise, joint in rises:
+        low, high = heights[a] or 0.0, heights[b] or 0.0
+        if abs(high - low - rise) > 1e-6:
+            raise ValueOutOfRangeError(
+                f"it asks for a rise of {rise:g} mm, but the two bodies stand {high - low:g} mm"
+                " apart in the stack.",
+                where=f"joint '{joint.title}'",
+                remedy="Change the rise, or leave one height open.",
+            )
+    return np.array([height or 0.0 for height in heights])
+
+
+def _program(document: model.Document, reader: _Reader) -> ProgramValues:
+    program = document.program
+    index = {joint.id: i for i, joint in enumerate(document.joints)}
+    drivers = {driver.id: i for i, driver in enumerate(program.drivers)}
+    joints, starts, rates, dimensions = [], [], [], []
+    for driver in program.drivers:
+        where = f"driver '{driver.title}'"
+        joint = document.joint(driver.joint)
+        dimension = value_dimension(joint.kind)
+        rate = reader.read(
+            driver.rate, ANGULAR_SPEED if dimension == ANGLE else SPEED, where, "rate"
+        )
+        if not rate > 0:
+            raise ValueOutOfRangeError(
+                "its rate is not above zero.", where=where, remedy="For instance 30 rpm."
+            )
+        joints.append(index[joint.id])
+        starts.append(reader.read(driver.start, dimension, where, "start"))
+        rates.append(rate)
+        dimensions.append(dimension)
+    values = list(starts)
+    stages: list[StageValues] = []
+    for k, stage in enumerate(program.stages):
+        where = f"program, stage {k + 1}"
+        _check_unique((move.driver for move in stage.moves), where)
+        moves: list[tuple[int, float]] = []
+        leader = 0.0
+        for move in stage.moves:
+            if move.driver not in drivers:
+                raise _missing(f"driver '{move.driver}'", where, drivers)
+            d = drivers[move.driver]
+            target = reader.read(move.to, dimensions[d], where, f"target of '{move.driver}'")
+            if not moves:
+                leader = abs(target - values[d])
+            moves.append((d, target))
+        if all(target == values[d] for d, target in moves):
+            raise ValueOutOfRangeError(
+                "nothing moves in it.", where=where, remedy="Give a target other than the start."
+            )
+        count = stage.count
+        if stage.step is not None:
+            dimension = dimensions[moves[0][0]]
+            step = reader.read(stage.step, dimension, where, "step")
+            if not step > 0 or leader / step > MOST_STEPS:
+                raise ValueOutOfRangeError(
+                    "its step is not above zero, or far too small.",
+                    where=where,
+                    remedy=f"At most {MOST_STEPS} steps are made.",
+                )
+            count = max(2, math.ceil(leader / step - 1e-9))
+        for d, target in moves:
+            values[d] = target
+        stages.append(StageValues(tuple(moves), count))
+    if program.there_and_back and stages:
+        stages += _backwards(starts, stages)
+    return ProgramValues(tuple(joints), tuple(starts), tuple(rates), tuple(stages))
+
+
+def _backwards(starts: list[float], stages: list[StageValues]) -> list[StageValues]:
+    values = list(starts)
+    befores: list[StageValues] = []
+    for stage in stages:
+        befores.append(StageValues(tuple((d, values[d]) for d, _ in stage.moves), stage.count))
+        for d, target in stage.moves:
+            values[d] = target
+    return befores[::-1]
+
+
+def _requirement(
+    document: model.Document, requirement: model.Requirement, reader: _Reader
+) -> RequirementValues:
+    where = f"requirement '{requirement.name or requirement.id}'"
+    dimension = requirement_dimension(document, requirement)
+    least = reader.maybe(requirement.least, dimension, where, "least")
+    greatest = reader.maybe(getattr(requirement, "greatest", None), dimension, where, "greatest")
+    comfort = reader.maybe(getattr(requirement, "comfort", None), dimension, where, "comfort")
+    if least is None and greatest is None:
+        raise ValueOutOfRangeError(
+            "it asks for nothing.", where=where, remedy="Give a least or a greatest value."
+        )
+    if least is not None and greatest is not None and least > greatest:
+        raise ValueOutOfRangeError(
+            "its least value is above its greatest.", where=where, remedy="Swap the two."
+        )
+    return RequirementValues(least, greatest, comfort)
+

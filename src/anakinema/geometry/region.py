@@ -1,0 +1,67 @@
+"""A slab's solid area: one outer contour, its holes, and what is needed to measure to it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.validation import explain_validity
+
+from anakinema.errors import GeometryError
+from anakinema.geometry.contour import Contour, Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Region:
+    """All edges of a slab, outer contour first, then the holes.
+
+    ring : (E,) contour of each edge: 0 outer, k the k-th hole.
+    middle, reach : (E, 2), (E,) bounding circle of each edge, its middle on the edge.
+    centre, radius : bounding circle of the whole region, mm.
+    """
+
+    edges: Contour
+    ring: np.ndarray
+    hole_names: tuple[str, ...]
+    middle: Floats
+    reach: Floats
+    centre: Floats
+    radius: float
+    polygon: shapely.Polygon
+
+    @staticmethod
+    def build(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
+        """Join contours; raises `GeometryError` if they cross themselves or one another."""
+        polygon = shapely.Polygon(outer.polygon(), [hole.polygon() for hole in holes])
+        if not polygon.is_valid:
+            reason = explain_validity(polygon).replace("[", " near (").replace("]", ") mm")
+            raise GeometryError(
+                f"is not a plain closed shape: {reason.lower()}.",
+                where="the outline with its holes",
+                remedy="Keep holes inside the outline and edges from crossing.",
+            )
+        contours = (outer, *holes)
+        edges = Contour(
+            np.concatenate([c.start for c in contours]),
+            np.concatenate([c.end for c in contours]),
+            np.concatenate([c.centre for c in contours]),
+            np.concatenate([c.radius for c in contours]),
+            np.concatenate([c.sweep for c in contours]),
+            np.concatenate([c.piece for c in contours]),
+        )
+        middle = edges.middles()
+        # An arc spans at most a quarter turn, so its ends are its farthest points from its middle.
+        reach = np.maximum(
+            np.hypot(*(edges.start - middle).T), np.hypot(*(edges.end - middle).T)
+        )
+        low_x, low_y, high_x, high_y = outer.bounds()
+        centre = np.array([(low_x + high_x) / 2, (low_y + high_y) / 2])
+        outer_count = len(outer.radius)
+        spread = np.hypot(*(middle[:outer_count] - centre).T) + reach[:outer_count]
+        box = math.hypot(high_x - low_x, high_y - low_y) / 2
+        ring = np.repeat(np.arange(len(contours)), [len(c.radius) for c in contours])
+        return Region(
+            edges, ring, names, middle, reach, centre, float(min(box, spread.max())), polygon
+        )

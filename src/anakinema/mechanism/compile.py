@@ -1,0 +1,292 @@
+"""From a resolved document to arrays: the `Mechanism` and the equation `System` on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from anakinema.document.resolve import Resolved, is_angular
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism import constraints
+from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
+from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, frames
+
+
+@dataclass(frozen=True, eq=False)
+class Mechanism:
+    """A mechanism as arrays: B bodies, K joints.
+
+    fixed : (B,) which bodies stand still; column : (B,) first of the three unknowns of each
+    body, fixed bodies share a spare column at the end that is cut off.
+    size : mm, the characteristic length that angles are scaled by.
+    row_kernel, row_joint, row_target : (R,) the conditions that all joints impose together.
+    """
+
+    resolved: Resolved
+    table: JointTable
+    fixed: np.ndarray
+    column: Indices
+    size: float
+    row_kernel: Indices
+    row_joint: Indices
+    row_target: Floats
+    angular: np.ndarray
+    zero: Floats
+
+    @property
+    def unknowns(self) -> int:
+        """Number of coordinates that can move."""
+        return 3 * int(np.count_nonzero(~self.fixed))
+
+    @cached_property
+    def signature(self) -> bytes:
+        """Equal for two mechanisms whose joints, frames and start poses are equal."""
+        t = self.table
+        arrays = (
+            t.first, t.second, t.first_point, t.second_point, t.first_angle, t.second_angle,
+            self.fixed, self.row_kernel, self.row_target, self.zero, self.resolved.poses,
+        )  # fmt: skip
+        return b"|".join(np.ascontiguousarray(a).tobytes() for a in arrays)
+
+    def joint_index(self, joint_id: str) -> int:
+        """Index of a joint by id."""
+        return [j.id for j in self.resolved.document.joints].index(joint_id)
+
+    def body_index(self, body_id: str) -> int:
+        """Index of a body by id."""
+        return [b.id for b in self.resolved.document.bodies].index(body_id)
+
+    def values(self, poses: Floats) -> Floats:
+        """(..., K) raw value of every joint, rad or mm, less its zero."""
+        at = frames(self.table, poses)
+        along = at.axis[..., 0] * at.apart[..., 0] + at.axis[..., 1] * at.apart[..., 1]
+        return np.asarray(np.where(self.angular, at.turn, along) - self.zero)
+
+    def value_rates(self, poses: Floats, rates: Floats, seconds: Floats) -> tuple[Floats, Floats]:
+        """First and second rates (..., K) of the joint values from those of the bodies."""
+        table, at = self.table, frames(self.table, poses)
+        joints = np.arange(len(self.zero))
+        turn1 = rates[..., table.second, 2] - rates[..., table.first, 2]
+        turn2 = seconds[..., table.second, 2] - seconds[..., table.first, 2]
+        normal, moving = at.normal, apart_rates(table, at, rates)
+        spin = rates[..., table.first, 2]
+        across = np.sum(normal * at.apart, -1)
+        along1 = spin * across + np.sum(at.axis * moving, -1)
+        linear = (
+            seconds[..., table.first, 2] * across
+            + np.sum(at.axis * apart_rates(table, at, seconds), -1)
+        )
+        along2 = linear - constraints.quadratic(Kernel.ALONG, table, at, rates, joints)
+        return (
+            np.where(self.angular, turn1, along1),
+            np.where(self.angular, turn2, along2),
+        )
+
+
+def compile_mechanism(resolved: Resolved) -> Mechanism:
+    """Compile a resolved document; expects its names to be checked."""
+    document = resolved.document
+    index = {body.id: i for i, body in enumerate(document.bodies)}
+    fixed = np.array([body.fixed for body in document.bodies], dtype=bool)
+    order = np.cumsum(~fixed) - 1
+    column = np.where(fixed, 3 * np.count_nonzero(~fixed), 3 * order).astype(np.int64)
+    sides = []
+    for joint in document.joints:
+        for side in (joint.first, joint.second):
+            part = resolved.part_of(document.bodies[index[side.body]])
+            sides.append((index[side.body], *part.places[side.place]))
+    array = np.array(sides, dtype=float).reshape(-1, 2, 4)
+    table = JointTable(
+        array[:, 0, 0].astype(np.int64),
+        array[:, 1, 0].astype(np.int64),
+        array[:, 0, 1:3].copy(),
+        array[:, 1, 1:3].copy(),
+        array[:, 0, 3].copy(),
+        array[:, 1, 3].copy(),
+    )
+    size = _characteristic_size(table, resolved.poses)
+    turn = frames(table, resolved.poses).turn
+    rows = []
+    for k, joint in enumerate(document.joints):
+        values = resolved.joints[k]
+        # Body angles run on through full turns, so the target joins the turn it is drawn in.
+        full_turns = 2 * np.pi * np.round((turn[k] - values.twist) / (2 * np.pi))
+        for kernel in KIND_ROWS[joint.kind]:
+            target = {
+                Kernel.TURN: size * (values.twist + full_turns),
+                Kernel.ACROSS: values.offset,
+            }
+            rows.append((int(kernel), k, target.get(kernel, 0.0)))
+    row_array = np.array(rows, dtype=float).reshape(-1, 3)
+    return Mechanism(
+        resolved=resolved,
+        table=table,
+        fixed=fixed,
+        column=column,
+        size=size,
+        row_kernel=row_array[:, 0].astype(np.int64),
+        row_joint=row_array[:, 1].astype(np.int64),
+        row_target=row_array[:, 2].copy(),
+        angular=np.array([is_angular(j.kind) for j in document.joints], dtype=bool),
+        zero=np.array([v.zero for v in resolved.joints]),
+    )
+
+
+def _characteristic_size(table: JointTable, poses: Floats) -> float:
+    """Half the spread of all joint places, at least 1 mm: what angles are scaled by."""
+    if not len(table.first):
+        return 1.0
+    at = frames(table, poses)
+    points = np.concatenate(
+        [poses[table.first, :2] + at.first_arm, poses[table.second, :2] + at.second_arm]
+    )
+    return float(max(1.0, np.ptp(points, axis=0).max() / 2.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """A quantity kept still because no driver commands it.
+
+    ``kind`` is 'value' of a joint, or 'angle', 'x', 'y' of a body; ``index`` says which.
+    """
+
+    kind: str
+    index: int
+
+
+class System:
+    """Equations of a mechanism: rows of its joints, then drivers, then holds.
+
+    Unknowns are (x, y, size·angle) of the moving bodies; every row is in mm.
+    """
+
+    def __init__(
+        self, mechanism: Mechanism, drivers: tuple[int, ...] = (), holds: tuple[Hold, ...] = ()
+    ) -> None:
+        self.mechanism = mechanism
+        self.drivers = drivers
+        self.holds = holds
+        kinds = [j.kind for j in mechanism.resolved.document.joints]
+        held = [h.index for h in holds if h.kind == "value"]
+        commanded = [*drivers, *held]
+        self._kernel = np.concatenate(
+            [mechanism.row_kernel, [int(VALUE_KERNEL[kinds[j]]) for j in commanded]]
+        ).astype(np.int64)
+        self._joint = np.concatenate([mechanism.row_joint, commanded]).astype(np.int64)
+        self._bodies = [h for h in holds if h.kind != "value"]
+        self._joint_rows = len(mechanism.row_kernel)
+        self._groups = [
+            (kernel, np.flatnonzero(self._kernel == int(kernel)))
+            for kernel in Kernel
+            if np.any(self._kernel == int(kernel))
+        ]
+        self.rows = len(self._kernel) + len(self._bodies)
+        self.unknowns = mechanism.unknowns
+        axes = {"x": 0, "y": 1, "angle": 2}
+        self._body_index = np.array([h.index for h in self._bodies], dtype=np.int64)
+        self._body_axis = np.array([axes[h.kind] for h in self._bodies], dtype=np.int64)
+        self._body_scale = np.where(self._body_axis == 2, mechanism.size, 1.0)
+        angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
+        self._target_scale = np.where(angular, mechanism.size, 1.0)
+        self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
+
+    def scaled_rates(self, rates: Floats) -> Floats:
+        """(..., B, 3) body rates from unknown rates (..., n); fixed bodies are still."""
+        mechanism = self.mechanism
+        padded = np.concatenate([rates, np.zeros((*rates.shape[:-1], 3))], axis=-1)
+        spread = padded[..., mechanism.column[:, None] + np.arange(3)]
+        spread[..., 2] /= mechanism.size
+        return np.asarray(spread)
+
+    def moved(self, poses: Floats, step: Floats) -> Floats:
+        """Poses (..., B, 3) after a step (..., n) of the unknowns."""
+        return poses + self.scaled_rates(step)
+
+    def targets(self, values: Floats, poses: Floats) -> Floats:
+        """(..., R) right-hand sides for driver values (..., D), holds taken from ``poses``."""
+        mechanism = self.mechanism
+        lead = values.shape[:-1]
+        held = [h.index for h in self.holds if h.kind == "value"]
+        parts = [np.broadcast_to(mechanism.row_target, (*lead, self._joint_rows))]
+        kept = mechanism.values(poses)[..., held] if held else np.zeros(poses.shape[:-2] + (0,))
+        commanded = np.concatenate(
+            [values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1
+        )
+        parts.append((commanded + self._target_zero) * self._target_scale)
+        if self._bodies:
+            still = poses[..., self._body_index, self._body_axis] * self._body_scale
+            parts.append(np.broadcast_to(still, (*lead, len(self._bodies))))
+        return np.concatenate(parts, axis=-1)
+
+    def target_rates(self, rates: Floats) -> Floats:
+        """(..., R) rate of the right-hand sides for driver rates (..., D)."""
+        out = np.zeros((*rates.shape[:-1], self.rows))
+        count = len(self.drivers)
+        start = self._joint_rows
+        out[..., start : start + count] = rates * self._target_scale[:count]
+        return out
+
+    def residual(self, poses: Floats, targets: Floats) -> Floats:
+        """(..., R) mm: how far every row is from its target."""
+        at = frames(self.mechanism.table, poses)
+        return self._residual(at, poses) - targets
+
+    def _residual(self, at: Frames, poses: Floats) -> Floats:
+        out = np.empty((*poses.shape[:-2], self.rows))
+        for kernel, rows in self._groups:
+            out[..., rows] = constraints.residual(
+                kernel, at, self._joint[rows], self.mechanism.size
+            )
+        if self._bodies:
+            out[..., len(self._kernel) :] = (
+                poses[..., self._body_index, self._body_axis] * self._body_scale
+            )
+        return out
+
+    def residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
+        """Residual (..., R) and its derivatives (..., R, n)."""
+        mechanism = self.mechanism
+        at = frames(mechanism.table, poses)
+        spare = self.unknowns
+        jacobian = np.zeros((*poses.shape[:-2], self.rows, spare + 3))
+        for kernel, rows in self._groups:
+            joints = self._joint[rows]
+            p = constraints.partials(kernel, at, joints, mechanism.size)
+            first = mechanism.column[mechanism.table.first[joints]]
+            second = mechanism.column[mechanism.table.second[joints]]
+            jacobian[..., rows, first] = p.first_x
+            jacobian[..., rows, first + 1] = p.first_y
+            jacobian[..., rows, first + 2] = p.first_angle
+            jacobian[..., rows, second] = p.second_x
+            jacobian[..., rows, second + 1] = p.second_y
+            jacobian[..., rows, second + 2] = p.second_angle
+        if self._bodies:
+            rows = np.arange(len(self._kernel), self.rows)
+            jacobian[..., rows, mechanism.column[self._body_index] + self._body_axis] = 1.0
+        return self._residual(at, poses) - targets, jacobian[..., :spare]
+
+    def quadratic(self, poses: Floats, rates: Floats) -> Floats:
+        """(..., R) velocity term of the acceleration equations at body rates (..., B, 3)."""
+        at = frames(self.mechanism.table, poses)
+        out = np.zeros((*poses.shape[:-2], self.rows))
+        for kernel, rows in self._groups:
+            out[..., rows] = constraints.quadratic(
+                kernel, self.mechanism.table, at, rates, self._joint[rows]
+            )
+        return out
+
+    def change_bound(self, poses: Floats, most: Floats, reach: Floats) -> Floats:
+        """(..., R) bound on the change of J·v over a stretch, see `constraints.change_bound`."""
+        at = frames(self.mechanism.table, poses)
+        out = np.zeros((*poses.shape[:-2], self.rows))
+        for kernel, rows in self._groups:
+            out[..., rows] = constraints.change_bound(
+                kernel, self.mechanism.table, at, most, reach, self._joint[rows]
+            )
+        return out
+
+    def joint_of_row(self, row: int) -> int | None:
+        """Index of the joint that imposes a row, None for drivers and holds."""
+        return int(self._joint[row]) if row < self._joint_rows else None

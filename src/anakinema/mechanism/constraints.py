@@ -1,0 +1,165 @@
+"""The constraint kernels: one per scalar condition that joints and drivers are made of.
+
+Each kernel works on any leading batch axes and gives residual, partial derivatives, the
+quadratic velocity term of its acceleration equation, and a bound on how fast its velocity
+equation can change (for certified speeds). A joint kind is a list of kernels (`KIND_ROWS`).
+
+With d = `Frames.apart`, u = `Frames.axis`, n = u turned left, and for body rates (v, w):
+
+==========  ==========================  =====================================================
+kernel      residual                    quadratic term g, so that J a = g + target''
+==========  ==========================  =====================================================
+apart x, y  d                           w2² arm2 − w1² arm1
+turn        size (turn − target)        0
+across      n·d − target                w1² n·d + 2 w1 u·d' + n·(w2² arm2 − w1² arm1)
+along       u·d − target                w1² u·d − 2 w1 n·d' + u·(w2² arm2 − w1² arm1)
+==========  ==========================  =====================================================
+
+Derived in docs/methods.md, "Constraints"; each derivative is tested by complex step.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+
+from anakinema.document.model import JointKind
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, perpendicular
+
+
+class Kernel(IntEnum):
+    """A scalar condition between the two sides of a joint."""
+
+    APART_X = 0
+    APART_Y = 1
+    TURN = 2
+    ACROSS = 3
+    ALONG = 4
+
+
+KIND_ROWS: Mapping[JointKind, tuple[Kernel, ...]] = {
+    "rigid": (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),
+    "revolute": (Kernel.APART_X, Kernel.APART_Y),
+    "prismatic": (Kernel.TURN, Kernel.ACROSS),
+    "pin_in_slot": (Kernel.ACROSS,),
+}
+"""Conditions that each kind of joint imposes."""
+
+VALUE_KERNEL: Mapping[JointKind, Kernel] = {
+    "rigid": Kernel.TURN,
+    "revolute": Kernel.TURN,
+    "prismatic": Kernel.ALONG,
+    "pin_in_slot": Kernel.ALONG,
+}
+"""Condition whose residual is the value of a joint, the one that a driver commands."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Partials:
+    """Derivatives (..., R) of rows by the coordinates of their first and second body.
+
+    Angles are scaled: a derivative by angle is divided by the characteristic size.
+    """
+
+    first_x: Floats
+    first_y: Floats
+    first_angle: Floats
+    second_x: Floats
+    second_y: Floats
+    second_angle: Floats
+
+
+def _dot(a: Floats, b: Floats) -> Floats:
+    return np.asarray(a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1])
+
+
+def residual(kernel: Kernel, at: Frames, rows: Indices, size: float) -> Floats:
+    """(..., R) mm: the condition's value for the joints ``rows``, target not yet subtracted."""
+    if kernel is Kernel.APART_X:
+        return at.apart[..., rows, 0]
+    if kernel is Kernel.APART_Y:
+        return at.apart[..., rows, 1]
+    if kernel is Kernel.TURN:
+        return size * at.turn[..., rows]
+    direction = at.normal if kernel is Kernel.ACROSS else at.axis
+    return _dot(direction[..., rows, :], at.apart[..., rows, :])
+
+
+def partials(kernel: Kernel, at: Frames, rows: Indices, size: float) -> Partials:
+    """Derivatives of the condition by (x, y, size·angle) of both bodies."""
+    arm1, arm2 = at.first_arm[..., rows, :], at.second_arm[..., rows, :]
+    if kernel in (Kernel.APART_X, Kernel.APART_Y):
+        axis = int(kernel)
+        zero = np.zeros(arm1.shape[:-1])
+        one = zero + 1.0
+        unit = (one, zero) if axis == 0 else (zero, one)
+        side1 = -perpendicular(arm1)[..., axis] / size
+        side2 = perpendicular(arm2)[..., axis] / size
+        return Partials(-unit[0], -unit[1], side1, unit[0], unit[1], side2)
+    if kernel is Kernel.TURN:
+        zero = np.zeros(arm1.shape[:-1])
+        one = zero + 1.0
+        return Partials(zero, zero, -one, zero, zero, one)
+    axis_vector, normal = at.axis[..., rows, :], at.normal[..., rows, :]
+    apart = at.apart[..., rows, :]
+    if kernel is Kernel.ACROSS:
+        direction, swing = normal, -_dot(axis_vector, apart)
+    else:
+        direction, swing = axis_vector, _dot(normal, apart)
+    first_angle = (swing - _dot(direction, perpendicular(arm1))) / size
+    second_angle = _dot(direction, perpendicular(arm2)) / size
+    x, y = direction[..., 0], direction[..., 1]
+    return Partials(-x, -y, first_angle, x, y, second_angle)
+
+
+def quadratic(
+    kernel: Kernel, table: JointTable, at: Frames, rates: Floats, rows: Indices
+) -> Floats:
+    """(..., R) the velocity term of the acceleration equation at body rates (..., B, 3)."""
+    spin1 = rates[..., table.first[rows], 2]
+    spin2 = rates[..., table.second[rows], 2]
+    if kernel is Kernel.TURN:
+        return np.zeros(spin1.shape)
+    pull = (
+        spin2[..., None] ** 2 * at.second_arm[..., rows, :]
+        - spin1[..., None] ** 2 * at.first_arm[..., rows, :]
+    )
+    if kernel in (Kernel.APART_X, Kernel.APART_Y):
+        return np.asarray(pull[..., int(kernel)])
+    apart = at.apart[..., rows, :]
+    moving = apart_rates(table, at, rates)[..., rows, :]
+    axis, normal = at.axis[..., rows, :], at.normal[..., rows, :]
+    if kernel is Kernel.ACROSS:
+        return spin1**2 * _dot(normal, apart) + 2 * spin1 * _dot(axis, moving) + _dot(normal, pull)
+    return spin1**2 * _dot(axis, apart) - 2 * spin1 * _dot(normal, moving) + _dot(axis, pull)
+
+
+def change_bound(
+    kernel: Kernel, table: JointTable, at: Frames, most: Floats, reach: Floats, rows: Indices
+) -> Floats:
+    """(..., R) how far J(q)·v can differ from J(q0)·v while the program moves by ``reach``.
+
+    ``most`` (..., B, 3) bounds |v| of every body over that stretch, ``reach`` (...) is its
+    length on either side of q0. Proof in docs/methods.md, "Certified speeds".
+    """
+    reach = np.asarray(reach)[..., None]
+    spin1 = most[..., table.first[rows], 2]
+    spin2 = most[..., table.second[rows], 2]
+    if kernel is Kernel.TURN:
+        return np.zeros(np.broadcast_shapes(spin1.shape, reach.shape))
+    arm1 = np.hypot(*np.moveaxis(table.first_point[rows], -1, 0))
+    arm2 = np.hypot(*np.moveaxis(table.second_point[rows], -1, 0))
+    turning = reach * (arm1 * spin1**2 + arm2 * spin2**2)
+    if kernel in (Kernel.APART_X, Kernel.APART_Y):
+        return np.asarray(turning)
+    speed1 = np.hypot(most[..., table.first[rows], 0], most[..., table.first[rows], 1])
+    speed2 = np.hypot(most[..., table.second[rows], 0], most[..., table.second[rows], 1])
+    moving = speed1 + speed2 + spin1 * arm1 + spin2 * arm2
+    apart = np.hypot(at.apart[..., rows, 0], at.apart[..., rows, 1])
+    return np.asarray(reach * spin1 * (spin1 * apart + 2 * moving) + turning)
+
+

@@ -1,0 +1,128 @@
+"""Poses between the knots of a followed path: interpolate, then close the loops, in batches."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.motion.follow import Trail
+
+SINGULAR = 1e6
+"""A pose whose inverse equations are larger than this has no defined rates, and is corrected
+only across its weak direction: along it the interpolation is the better judge."""
+WEAK = 1e-5
+"""Singular values below this share are left alone at a singular pose."""
+POLISHED = 1e-12
+"""Residual share of size at which a pose counts as exact."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Polished:
+    """Exact poses of one stage.
+
+    poses (N, B, 3); inverses (N, n, R); weakness (N,) norm of the inverse; residual (N,) mm;
+    moved (N,) mm that polishing moved the interpolated pose.
+    """
+
+    poses: Floats
+    inverses: Floats
+    weakness: Floats
+    residual: Floats
+    moved: Floats
+
+
+def interpolate(trail: Trail, p: Floats) -> Floats:
+    """(N, B, 3) quintic Hermite poses at progress p (N,), from arc length of the knots.
+
+    Positions, first and second derivatives agree with the knots; error is of sixth order.
+    """
+    if len(trail.knots) == 1:
+        return np.broadcast_to(trail.knots[0].poses, (len(p), *trail.knots[0].poses.shape)).copy()
+    progress = trail.progress
+    interval = np.clip(np.searchsorted(progress, p, side="right") - 1, 0, len(progress) - 2)
+    u = _invert(trail.progress_polynomials[:, interval], p)
+    # Horner over whole intervals at once: powers (N, 6) times coefficients (N, 6, B, 3).
+    powers = u[:, None] ** np.arange(6)
+    poses = np.zeros((len(p), *trail.knots[0].poses.shape))
+    for k in range(6):
+        poses += powers[:, k, None, None] * trail.pose_polynomials[k, interval]
+    return poses
+
+
+def _invert(polynomials: Floats, p: Floats) -> Floats:
+    """u in 0..1 where increasing quintics (6, N) take the values p (N,): safeguarded Newton."""
+    low, high = np.zeros(len(p)), np.ones(len(p))
+    start, end = polynomials[0], polynomials.sum(axis=0)
+    u = np.clip((p - start) / (end - start), 0.0, 1.0)
+    for _ in range(60):
+        value = -p + polynomials[0]
+        slope = np.zeros(len(p))
+        for k in range(5, 0, -1):
+            slope = slope * u + k * polynomials[k]
+        value = value + u * _horner_tail(polynomials, u)
+        if float(np.abs(value).max(initial=0.0)) < 1e-14:
+            break
+        low, high = np.where(value < 0, u, low), np.where(value < 0, high, u)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            better = u - value / slope
+        u = np.where((better > low) & (better < high), better, (low + high) / 2)
+    return u
+
+
+def _horner_tail(polynomials: Floats, u: Floats) -> Floats:
+    tail = polynomials[5]
+    for k in range(4, 0, -1):
+        tail = tail * u + polynomials[k]
+    return np.asarray(tail)
+
+
+def polish(trail: Trail, p: Floats, guess: Floats) -> Polished:
+    """Close the loops of a batch of near poses exactly, at their progress p (N,)."""
+    system = trail.path.system
+    targets = trail.path.targets(p)
+    size = system.mechanism.size
+    residual, jacobian = system.residual_jacobian(guess, targets)
+    inverses = pseudo_inverses(jacobian)
+    weakness = np.linalg.norm(inverses, axis=(-2, -1))
+    weak = ~(weakness < SINGULAR)
+    if weak.any():
+        inverses[weak] = np.linalg.pinv(jacobian[weak], rcond=WEAK)
+    poses = guess
+    for _ in range(12):
+        open_by = np.abs(residual).max(axis=-1, initial=0.0)
+        if not (open_by > POLISHED * size).any():
+            break
+        poses = system.moved(poses, -apply(inverses, residual))
+        residual = system.residual(poses, targets)
+    moved = np.abs((poses - guess) * np.array([1.0, 1.0, size])).max(axis=(-2, -1), initial=0.0)
+    return Polished(
+        poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0), moved
+    )
+
+
+def rates(trail: Trail, at: Polished) -> tuple[Floats, Floats]:
+    """First and second rates (N, B, 3) of the poses by progress; NaN where singular.
+
+    Velocities and accelerations come from the constraint equations, refined with the inverse
+    at hand until they solve them; nothing is differenced.
+    """
+    system = trail.path.system
+    zero = np.zeros((len(at.poses), system.rows))
+    _, jacobian = system.residual_jacobian(at.poses, zero)
+    wanted = np.broadcast_to(trail.path.target_rate(), zero.shape)
+
+    def solve(right: Floats) -> Floats:
+        x = apply(at.inverses, right)
+        for _ in range(2):
+            x = x + apply(at.inverses, right - apply(jacobian, x))
+        return x
+
+    first = system.scaled_rates(solve(wanted))
+    second = system.scaled_rates(solve(system.quadratic(at.poses, first)))
+    singular = ~(at.weakness < SINGULAR)
+    first[singular] = np.nan
+    second[singular] = np.nan
+    return first, second

@@ -1,0 +1,189 @@
+"""Events on a motion, located by root finding with re-solved poses, not by the step."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.frames import Indices
+from anakinema.motion.dense import interpolate, polish
+from anakinema.motion.follow import End, Trail
+from anakinema.motion.motion import Event, EventKind, Leg, Motion
+
+LOCATED = 1e-12
+"""Progress; a root is not refined further."""
+
+
+def locate_events(motion: Motion) -> list[Event]:
+    """Extremes of every joint value that no driver commands."""
+    rate = motion.samples.value_first
+    joints = [
+        k for k in range(rate.shape[1])
+        if k not in motion.driver_joints and _moves(motion, k)
+    ]  # fmt: skip
+    brackets = []
+    same_stage = motion.stage_of(motion.progress[1:]) == motion.stage_of(motion.progress[:-1])
+    for k in joints:
+        with np.errstate(invalid="ignore"):
+            turns = (rate[:-1, k] * rate[1:, k] < 0) & same_stage
+        brackets += [(int(i), k) for i in np.flatnonzero(turns)]
+        exact = np.flatnonzero((rate[1:-1, k] == 0) & (rate[:-2, k] * rate[2:, k] < 0)) + 1
+        brackets += [(int(i), k) for i in exact]
+    events = []
+    if brackets:
+        low = motion.progress[[i for i, _ in brackets]]
+        high = motion.progress[[i + 1 for i, _ in brackets]]
+        picked = np.array([k for _, k in brackets])
+        for p, k, value, bend in zip(*_extremes(motion, low, high, picked), strict=True):
+            events.append(
+                Event(EventKind.EXTREME, float(p), int(k), float(value), 1 if bend < 0 else -1)
+            )
+    return events
+
+
+def _moves(motion: Motion, joint: int) -> bool:
+    if motion.mechanism.resolved.document.joints[joint].kind == "rigid":
+        return False
+    size = 1.0 if motion.mechanism.angular[joint] else motion.mechanism.size
+    return float(np.ptp(motion.values[:, joint])) > 1e-9 * size
+
+
+def _extremes(
+    motion: Motion, low: Floats, high: Floats, joint: Indices
+) -> tuple[Floats, Indices, Floats, Floats]:
+    """Progress, joint, value and second rate where the rate of a joint value is zero."""
+    rows = np.arange(len(joint))
+
+    def slope(p: Floats) -> tuple[Floats, Floats]:
+        at = motion.at(p)
+        return at.value_first[rows, joint], at.value_second[rows, joint]
+
+    p = find_roots(slope, low, high)
+    at = motion.at(p)
+    return p, joint, at.values[rows, joint], at.value_second[rows, joint]
+
+
+def find_roots(function, low: Floats, high: Floats) -> Floats:  # type: ignore[no-untyped-def]
+    """Roots (N,) of functions that change sign between ``low`` and ``high`` (N,).
+
+    ``function`` gives values and derivatives of all N at once. Newton kept inside a shrinking
+    bracket; where a value is not defined (singular pose) the bracket is halved.
+    """
+    low, high = low.copy(), high.copy()
+    low_value, _ = function(low)
+    p = (low + high) / 2
+    done = np.zeros(len(p), dtype=bool)
+    for _ in range(60):
+        value, slope = function(p)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            below = (value * low_value > 0) | ~np.isfinite(value)
+            newton = p - value / slope
+        low, high = np.where(below, p, low), np.where(below, high, p)
+        done |= (np.abs(newton - p) < LOCATED) | (value == 0.0) | (high - low < LOCATED)
+        if done.all():
+            break
+        inside = (newton > low - LOCATED) & (newton < high + LOCATED)
+        p = np.where(done, p, np.where(inside, np.clip(newton, low, high), (low + high) / 2))
+    return p
+
+
+def stopped_at_limits(motion: Motion, *, run_past: bool) -> Motion:
+    """Add limit events; unless ``run_past``, the motion ends at the first of them.
+
+    An excursion beyond a limit between two samples is found at the located extremes.
+    """
+    events: list[Event] = []
+    for k, values in enumerate(motion.mechanism.resolved.joints):
+        for bound, side in ((values.least, -1), (values.greatest, 1)):
+            if bound is not None:
+                events += _limit_events(motion, k, bound, side)
+    events.sort(key=lambda event: event.progress)
+    if not events:
+        return motion
+    if run_past:
+        merged = sorted((*motion.events, *events), key=lambda e: e.progress)
+        return replace(motion, events=tuple(merged))
+    first = events[0]
+    stopped = motion.until(first.progress, End.HELD)
+    kept = [e for e in (*motion.events, *events) if e.progress <= first.progress + LOCATED]
+    return replace(stopped, events=tuple(sorted(kept, key=lambda e: e.progress)))
+
+
+def _limit_events(motion: Motion, joint: int, bound: float, side: int) -> list[Event]:
+    """Places where a joint leaves its permitted range at one of its limits."""
+    scale = 1.0 if motion.mechanism.angular[joint] else motion.mechanism.size
+    noise = 1e-10 * scale
+    extremes = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
+    extra = np.array([e.progress for e in extremes])
+    values = np.array([e.value for e in extremes], dtype=float)
+    progress = np.concatenate([motion.progress, extra])
+    beyond = side * (np.concatenate([motion.values[:, joint], values]) - bound)
+    order = np.argsort(progress, kind="stable")
+    progress, beyond = progress[order], beyond[order]
+    leaves = np.flatnonzero((beyond[:-1] <= noise) & (beyond[1:] > noise))
+    events = []
+    if beyond[0] > noise:
+        events.append(Event(EventKind.LIMIT, float(progress[0]), joint, bound, side))
+    if len(leaves):
+
+        def distance(p: Floats) -> tuple[Floats, Floats]:
+            at = motion.at(p)
+            return side * (at.values[:, joint] - bound), side * at.value_first[:, joint]
+
+        inner = leaves[beyond[leaves] < 0]
+        roots = dict(zip(leaves.tolist(), progress[leaves].tolist(), strict=True))
+        if len(inner):
+            found = find_roots(distance, progress[inner], progress[inner + 1])
+            roots.update(zip(inner.tolist(), found.tolist(), strict=True))
+        events += [Event(EventKind.LIMIT, p, joint, bound, side) for p in roots.values()]
+    return events
+
+
+def locate_change_points(motion: Motion) -> list[Event]:
+    """Change points that the branch passes straight through, refined."""
+    return [
+        Event(EventKind.CHANGE_POINT, float(leg.stage + refine_crossing(leg, p)))
+        for leg in motion.legs
+        for p in leg.trail.crossings
+    ]
+
+
+def refine_crossing(leg: Leg, p: float) -> float:
+    """Progress at which the equations of a leg are singular, near ``p``.
+
+    The determinant of the equations, compressed with one fixed basis, has a simple root there.
+    It cannot be evaluated at the root itself, so a polynomial through points on both sides is
+    solved, in ever smaller windows.
+    """
+    trail = leg.trail
+    index = int(np.clip(np.searchsorted(trail.progress, p), 1, len(trail.knots) - 1))
+    slope = max(trail.knots[index - 1].tangent[-1], 1e-9) / trail.p_scale
+    width = 0.05 * trail.path.system.mechanism.size * slope
+    nodes = np.cos(np.pi * (np.arange(8) + 0.5) / 8)
+    for _ in range(3):
+        width = min(width, p - trail.progress[0], trail.progress[-1] - p)
+        if width < 1e-9:
+            return p
+        points = p + width * nodes
+        values = _determinants(trail, points)
+        series = np.polynomial.Chebyshev.fit(nodes, values / np.abs(values).max(), 7, domain=[-1, 1])
+        roots = series.roots()
+        real = roots[np.abs(roots.imag) < 1e-6].real
+        if not len(real):
+            return p
+        offset = float(real[np.argmin(np.abs(real))])
+        if abs(offset) > 1.0:
+            return p
+        p += width * offset
+        width *= 0.2
+    return p
+
+
+def _determinants(trail: Trail, points: Floats) -> Floats:
+    system = trail.path.system
+    poses = polish(trail, points, interpolate(trail, points)).poses
+    _, jacobian = system.residual_jacobian(poses, np.zeros((len(points), system.rows)))
+    basis, _ = np.linalg.qr(jacobian[0])
+    return np.asarray(np.linalg.det(basis.T @ jacobian))

@@ -1,0 +1,393 @@
+"""Follow one assembly branch of a mechanism along a stage of the program, by arc length.
+
+Unknowns are the body coordinates together with the progress p of the stage (0 to 1), so that a
+driver dead point is a regular point of the path and is located instead of stepped over. A step
+is predicted to second order, corrected at right angles, and accepted only if the correction is
+small against the step, the direction turns little, and the orientation of the equations is
+unchanged. A change of orientation means that another branch is near: the step is halved until
+either it vanishes (the branches only come close) or stays at ever smaller steps (they really
+cross: a change point, passed straight ahead). Method: docs/methods.md, "Following a branch";
+after E. Allgower and K. Georg, Numerical Continuation Methods, Springer 1990, chapters 6 to 8
+(from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import Enum
+from functools import cached_property
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import System
+from anakinema.mechanism.solve import RANK_TOLERANCE, null_space
+
+FIRST_STEP = 0.05
+LONGEST_STEP = 0.6
+CROSSING_STEP = 1e-6
+SHORTEST_STEP = 1e-9
+"""Arc length steps as shares of the characteristic size."""
+MOST_STEPS = 20_000
+
+
+class End(Enum):
+    """Why following a stage ended."""
+
+    COMPLETE = "complete"
+    DEAD_POINT = "dead point"
+    BLOCKED = "blocked"
+    LOST = "lost"
+    HELD = "held"
+
+
+@dataclass(frozen=True, slots=True)
+class Path:
+    """A stage's equations: driver values run straight from ``start`` to ``end`` (D,)."""
+
+    system: System
+    start: Floats
+    end: Floats
+    anchor: Floats
+    """(B, 3) pose whose held quantities are kept."""
+
+    def targets(self, p: Floats) -> Floats:
+        """(..., R) right-hand sides at progress p (...)."""
+        values = self.start + np.asarray(p)[..., None] * (self.end - self.start)
+        return self.system.targets(values, self.anchor)
+
+    def target_rate(self) -> Floats:
+        """(R,) their constant rate per unit of progress."""
+        return self.system.target_rates(self.end - self.start)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Knot:
+    """A point of the path: pose, progress, and first and second derivatives by arc length."""
+
+    arc: float
+    poses: Floats
+    p: float
+    tangent: Floats
+    bend: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Trail:
+    """The followed path: knots in order, where and why it ended, change points passed."""
+
+    path: Path
+    knots: tuple[Knot, ...]
+    p_scale: float
+    end: End
+    end_p: float
+    crossings: tuple[float, ...]
+
+    @cached_property
+    def progress(self) -> Floats:
+        """(M,) progress of the knots, increasing."""
+        return np.array([knot.p for knot in self.knots])
+
+    @cached_property
+    def progress_polynomials(self) -> Floats:
+        """(6, M-1) quintic Hermite progress over u = 0..1 between knots."""
+        slopes = np.array([knot.tangent[-1] for knot in self.knots]) / self.p_scale
+        bends = np.array([knot.bend[-1] for knot in self.knots]) / self.p_scale
+        return _quintic(self.progress, slopes, bends, self._lengths)
+
+    @cached_property
+    def pose_polynomials(self) -> Floats:
+        """(6, M-1, B, 3) quintic Hermite poses over u = 0..1 between knots."""
+        system = self.path.system
+        rates = system.scaled_rates(np.array([knot.tangent[:-1] for knot in self.knots]))
+        seconds = system.scaled_rates(np.array([knot.bend[:-1] for knot in self.knots]))
+        poses = np.array([knot.poses for knot in self.knots])
+        return _quintic(poses, rates, seconds, self._lengths[:, None, None])
+
+    @property
+    def _lengths(self) -> Floats:
+        return np.diff([knot.arc for knot in self.knots])
+
+
+def _quintic(values: Floats, slopes: Floats, bends: Floats, length: Floats) -> Floats:
+    """(6, M-1, ...) coefficients that meet values and two derivatives at both ends."""
+    a, b = values[:-1], values[1:]
+    a1, b1 = slopes[:-1] * length, slopes[1:] * length
+    a2, b2 = bends[:-1] * length**2, bends[1:] * length**2
+    rise = b - a
+    return np.stack(
+        [
+            a,
+            a1,
+            a2 / 2,
+            10 * rise - 6 * a1 - 4 * b1 - 1.5 * a2 + 0.5 * b2,
+            -15 * rise + 8 * a1 + 7 * b1 + 1.5 * a2 - b2,
+            6 * rise - 3 * (a1 + b1) - 0.5 * (a2 - b2),
+        ]
+    )
+
+
+class _Follower:
+    """One walk; keeps what its steps share."""
+
+    def __init__(self, path: Path, poses: Floats, p: float, coarse: float) -> None:
+        self.path = path
+        self.system = path.system
+        self.size = path.system.mechanism.size
+        rate = path.target_rate()
+        self.p_scale = float(max(np.linalg.norm(rate), 1e-3 * self.size))
+        self.rate_column = -rate / self.p_scale
+        self.coarse = coarse
+        self.poses, self.p = poses, p
+
+    def equations(self, poses: Floats, p: float) -> tuple[Floats, Floats]:
+        residual, jacobian = self.system.residual_jacobian(poses, self.path.targets(np.array(p)))
+        return residual, np.concatenate([jacobian, self.rate_column[:, None]], axis=1)
+
+    def tangent(self, matrix: Floats, before: Floats) -> tuple[Floats, Floats, Floats] | None:
+        """Unit tangent along ``before``, and the QR factors of the bordered matrix."""
+        bordered = np.vstack([matrix, before])
+        q, r = np.linalg.qr(bordered)
+        if float(np.abs(np.diag(r)).min()) < 1e-13:
+            return None
+        tangent = np.linalg.solve(r, q[-1])
+        tangent /= np.linalg.norm(tangent)
+        return tangent, q, r
+
+    def bend(self, poses: Floats, tangent: Floats, q: Floats, r: Floats) -> Floats:
+        """Second derivative by arc length, at right angles to the tangent."""
+        rates = self.system.scaled_rates(tangent[:-1])
+        curve = np.append(self.system.quadratic(poses, rates), 0.0)
+        bend = np.linalg.solve(r, q.T @ curve)
+        return np.asarray(bend - tangent * float(tangent @ bend))
+
+    def place(self, poses: Floats, p: float, step: Floats) -> tuple[Floats, float]:
+        return self.system.moved(poses, step[:-1]), p + float(step[-1]) / self.p_scale
+
+    def correct(
+        self, poses: Floats, p: float, border: Floats
+    ) -> tuple[Floats, float, Floats, float] | None:
+        """Newton at right angles to ``border``; gives pose, p, matrix there, correction made."""
+        total = np.zeros(len(border))
+        goal = 1e-11 * self.size
+        for _ in range(6):
+            residual, matrix = self.equations(poses, p)
+            if float(np.abs(residual).max()) <= goal:
+                return poses, p, matrix, float(np.linalg.norm(total))
+            q, r = np.linalg.qr(np.vstack([matrix, border]))
+            if float(np.abs(np.diag(r)).min()) < 1e-13:
+                return None
+            step = np.linalg.solve(r, q.T @ np.append(-residual, 0.0))
+            if float(np.abs(step).max()) > self.size:
+                return None
+            total += step
+            poses, p = self.place(poses, p, step)
+        return None
+
+
+def _orientation(old_q: Floats, old_r: Floats, matrix: Floats, tangent: Floats) -> float:
+    """Sign of the bordered determinant against that of the step before, +1 if unchanged.
+
+    Repeated rows are compressed with the orthonormal rows basis of the step before.
+    """
+    sign_old = float(np.prod(np.sign(np.diag(old_r))))
+    new = old_q.T @ np.vstack([matrix, tangent])
+    return float(np.linalg.slogdet(new)[0]) * sign_old
+
+
+def follow(
+    path: Path,
+    poses: Floats,
+    *,
+    p: float = 0.0,
+    until: float = 1.0,
+    fineness: float = 1.0,
+    check: Callable[[], None] = lambda: None,
+) -> Trail:
+    """Follow from assembled ``poses`` at progress ``p`` to ``until``.
+
+    ``fineness`` above 1 shortens all steps. ``check`` is called at every step and may raise to
+    cancel.
+    """
+    walk = _Follower(path, poses, p, 1.0 / fineness)
+    size = walk.size
+    _, matrix = walk.equations(poses, p)
+    start = start_tangent(walk, matrix)
+    if start is None:
+        return Trail(path, (), walk.p_scale, End.BLOCKED, p, ())
+    factors = walk.tangent(matrix, start)
+    if factors is None:
+        factors = walk.tangent(matrix + 0.0, start)
+    knots: list[Knot] = []
+    crossings: list[float] = []
+    arc = 0.0
+    if factors is None:
+        # Exactly on a change point: step off it along the chosen branch.
+        leap = 1e-3 * size * start
+        moved, moved_p = walk.place(poses, p, leap)
+        landed = walk.correct(moved, moved_p, start)
+        if landed is None:
+            return Trail(path, (), walk.p_scale, End.LOST, p, ())
+        knots.append(Knot(0.0, poses, p, start, np.zeros(len(start))))
+        crossings.append(p)
+        poses, p, matrix, _ = landed
+        arc = 1e-3 * size
+        factors = walk.tangent(matrix, start)
+        if factors is None:
+            return Trail(path, (), walk.p_scale, End.LOST, p, ())
+    tangent, q, r = factors
+    bend = walk.bend(poses, tangent, q, r)
+    knots.append(Knot(arc, poses, p, tangent, bend))
+    step = FIRST_STEP * size * walk.coarse
+    resume = step
+    for _ in range(MOST_STEPS):
+        check()
+        if p >= until:
+            return _done(path, knots, walk, End.COMPLETE, until, crossings)
+        step = min(step, LONGEST_STEP * size * walk.coarse)
+        guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
+        landed = walk.correct(guess, guess_p, tangent)
+        if landed is None or landed[3] > 0.08 * step:
+            step /= 2.0
+            if step < SHORTEST_STEP * size:
+                return _done(path, knots, walk, End.LOST, p, crossings)
+            continue
+        new_poses, new_p, matrix, correction = landed
+        new_factors = walk.tangent(matrix, tangent)
+        if new_factors is None or float(new_factors[0] @ tangent) < 0.9:
+            step /= 2.0
+            if step < SHORTEST_STEP * size:
+                return _done(path, knots, walk, End.LOST, p, crossings)
+            continue
+        if _orientation(q, r, matrix, new_factors[0]) < 0:
+            if step > CROSSING_STEP * size:
+                resume = max(resume, step)
+                step /= 2.0
+                continue
+            crossings.append(p)
+            crossed = _cross(walk, poses, p, tangent, bend)
+            if crossed is None:
+                return _done(path, knots, walk, End.LOST, p, crossings)
+            new_poses, new_p, new_factors, step = crossed
+            correction = 0.0
+        ratio = max(correction / step, 1e-4)
+        new_arc = arc + step
+        arc, poses, p = new_arc, new_poses, new_p
+        tangent, q, r = new_factors
+        bend = walk.bend(poses, tangent, q, r)
+        knots.append(Knot(arc, poses, p, tangent, bend))
+        if tangent[-1] <= 0.0:
+            return _dead_point(walk, knots, until, crossings)
+        growth = (0.02 / ratio) ** (1.0 / 3.0)
+        step *= float(np.clip(growth, 0.4, 4.0))
+    return _done(path, knots, walk, End.LOST, p, crossings)
+
+
+def _done(
+    path: Path, knots: list[Knot], walk: _Follower, end: End, end_p: float, crossings: list[float]
+) -> Trail:
+    return Trail(path, tuple(knots), walk.p_scale, end, end_p, tuple(crossings))
+
+
+def _cross(
+    walk: _Follower, poses: Floats, p: float, tangent: Floats, bend: Floats
+) -> tuple[Floats, float, tuple[Floats, Floats, Floats], float] | None:
+    """Go straight over a change point, far enough that the equations are sound again."""
+    for share in (2e-4, 1e-3, 5e-5):
+        step = share * walk.size
+        guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
+        landed = walk.correct(guess, guess_p, tangent)
+        if landed is None:
+            continue
+        new_poses, new_p, matrix, _ = landed
+        factors = walk.tangent(matrix, tangent)
+        if factors is not None and float(factors[0] @ tangent) > 0.99:
+            return new_poses, new_p, factors, step
+    return None
+
+
+def _dead_point(
+    walk: _Follower, knots: list[Knot], until: float, crossings: list[float]
+) -> Trail:
+    """Locate where progress stands still between the last two knots, and end there."""
+    before = knots[-2]
+    low, high = 0.0, knots[-1].arc - before.arc
+    low_value, high_value = float(before.tangent[-1]), float(knots[-1].tangent[-1])
+    best = knots[-1]
+    for _ in range(60):
+        step = low + (high - low) * low_value / (low_value - high_value)
+        step = min(max(step, low + 0.01 * (high - low)), high - 0.01 * (high - low))
+        guess = step * before.tangent + 0.5 * step * step * before.bend
+        landed = walk.correct(*walk.place(before.poses, before.p, guess), before.tangent)
+        factors = None if landed is None else walk.tangent(landed[2], before.tangent)
+        if landed is None or factors is None:
+            break
+        tangent, q, r = factors
+        bend = walk.bend(landed[0], tangent, q, r)
+        best = Knot(before.arc + step, landed[0], landed[1], tangent, bend)
+        slope = float(tangent[-1])
+        if abs(slope) < 1e-9 or high - low < 1e-12 * walk.size:
+            break
+        if slope > 0:
+            low, low_value = step, slope
+        else:
+            high, high_value = step, slope
+    knots[-1] = best
+    if best.p >= until:
+        return _done(walk.path, knots, walk, End.COMPLETE, until, crossings)
+    return _done(walk.path, knots, walk, End.DEAD_POINT, best.p, crossings)
+
+
+def start_tangent(walk: _Follower, matrix: Floats) -> Floats | None:
+    """Direction in which progress grows; None if the driver cannot move at all.
+
+    At a start pose on a change point several branches begin; the one of least motion is taken.
+    """
+    directions = null_space(matrix)
+    count = directions.shape[1]
+    if count == 0 or float(np.abs(directions[-1]).max()) < 1e-9:
+        return None
+    if count == 1:
+        tangent = directions[:, 0]
+        return np.asarray(tangent * np.sign(tangent[-1]))
+    branches = _branch_tangents(walk, matrix, directions)
+    useful = [t * np.sign(t[-1]) for t in branches if abs(t[-1]) > 1e-6]
+    if not useful:
+        return None
+    return np.asarray(max(useful, key=lambda t: float(t[-1])))
+
+
+def _branch_tangents(walk: _Follower, matrix: Floats, directions: Floats) -> list[Floats]:
+    """Directions of the branches through a change point: roots of the second-order condition."""
+    left = null_space(matrix.T)
+
+    def condition(angle: float) -> Floats:
+        t = directions[:, 0] * np.cos(angle) + directions[:, 1] * np.sin(angle)
+        rates = walk.system.scaled_rates(t[:-1])
+        return np.asarray(left.T @ walk.system.quadratic(walk.poses, rates))
+
+    grid = np.linspace(0.0, np.pi, 361)
+    values = np.array([condition(a) for a in grid])
+    strength = np.linalg.norm(values, axis=1)
+    if float(strength.max(initial=0.0)) < RANK_TOLERANCE:
+        return [directions[:, 0], directions[:, 1]]
+    dominant = left[:, :] @ values[int(np.argmax(strength))]
+    found: list[Floats] = []
+
+    def signed(angle: float) -> float:
+        t = directions[:, 0] * np.cos(angle) + directions[:, 1] * np.sin(angle)
+        rates = walk.system.scaled_rates(t[:-1])
+        return float(dominant @ walk.system.quadratic(walk.poses, rates))
+
+    for a, b in zip(grid, grid[1:], strict=False):
+        low, high = signed(a), signed(b)
+        if low == 0.0 or low * high < 0:
+            for _ in range(60):
+                middle = (a + b) / 2
+                if low * signed(middle) <= 0:
+                    b = middle
+                else:
+                    a, low = middle, signed(middle)
+            found.append(directions[:, 0] * np.cos(a) + directions[:, 1] * np.sin(a))
+    return found

@@ -1,0 +1,239 @@
+"""Which freedoms a mechanism really has: rank at assembled poses, followed a finite step.
+
+A freedom that shows at one special pose but cannot be followed a finite distance is shake, not
+motion; a freedom that only vanishes or appears at a change point is told apart by looking at
+nearby assembled poses. Source of the count by hand: Grübler's formula, M = 3(L-1) - 2 J1 - J2.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import networkx as nx
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.solve import null_space
+from anakinema.motion.assemble import close
+
+FOLLOWED = 0.01
+"""Share of the characteristic size that a freedom must be followed."""
+
+
+@dataclass(frozen=True, slots=True)
+class Freedom:
+    """One freedom: which bodies move in it, and how ('turn', 'slide' or 'move').
+
+    ``idle_spin`` marks a body that turns about its own only pin.
+    """
+
+    bodies: tuple[int, ...]
+    manner: str
+    idle_spin: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Bodies connected by joints, with or without a fixed one."""
+
+    bodies: tuple[int, ...]
+    has_frame: bool
+    freedoms: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Mobility:
+    """Freedoms of a mechanism at its start pose.
+
+    freedoms : how many motions all joints leave; undriven : those no driver commands;
+    repeated : number of conditions that only repeat others, and the joints they are among;
+    count_by_formula : Grübler's count, to compare; holds : what keeps the undriven still;
+    special_pose : the start pose has more instantaneous freedoms than the motion (change point).
+    """
+
+    freedoms: int
+    undriven: tuple[Freedom, ...]
+    repeated: int
+    repeated_joints: tuple[int, ...]
+    groups: tuple[Group, ...]
+    count_by_formula: int
+    holds: tuple[Hold, ...]
+    special_pose: bool
+    useless_drivers: int
+
+
+def analyse_mobility(mechanism: Mechanism, poses: Floats, drivers: tuple[int, ...]) -> Mobility:
+    """Mobility at assembled ``poses`` (B, 3) under drivers on the given joints."""
+    joints_only = System(mechanism)
+    pose_here, basis, nullity_here = _generic(joints_only, poses)
+    driven = System(mechanism, drivers)
+    jacobian = _jacobian(driven, pose_here)
+    idle = null_space(jacobian) if basis.shape[1] else np.zeros((mechanism.unknowns, 0))
+    if basis.shape[1] < null_space(_jacobian(joints_only, pose_here)).shape[1]:
+        idle = np.zeros((mechanism.unknowns, 0))
+    freedoms = basis.shape[1]
+    rows = len(mechanism.row_kernel)
+    rank = mechanism.unknowns - freedoms
+    repeated = max(0, rows - rank)
+    undriven = _name_freedoms(mechanism, pose_here, idle)
+    return Mobility(
+        freedoms=freedoms,
+        undriven=undriven,
+        repeated=repeated,
+        repeated_joints=_repeated_joints(joints_only, pose_here) if repeated else (),
+        groups=_groups(mechanism, basis),
+        count_by_formula=mechanism.unknowns - rows,
+        holds=choose_holds(mechanism, pose_here, idle),
+        special_pose=nullity_here > freedoms,
+        useless_drivers=max(0, len(drivers) - (freedoms - idle.shape[1])),
+    )
+
+
+def _jacobian(system: System, poses: Floats) -> Floats:
+    return system.residual_jacobian(poses, np.zeros(system.rows))[1]
+
+
+def _generic(system: System, poses: Floats) -> tuple[Floats, Floats, int]:
+    """A nearby assembled pose of least nullity, its freedoms (n, k), and the nullity here."""
+    here = null_space(_jacobian(system, poses))
+    nullity = here.shape[1]
+    if nullity == 0:
+        return poses, here, 0
+    step = FOLLOWED * system.mechanism.size
+    random = np.random.default_rng(nullity)
+    mixes = [*np.eye(nullity), *(random.standard_normal((2 * nullity, nullity)))]
+    found: tuple[Floats, Floats] | None = None
+    targets = system.mechanism.row_target
+    for mix in mixes:
+        direction = here @ (mix / np.linalg.norm(mix))
+        for sign in (1.0, -1.0):
+            closure = close(system, system.moved(poses, sign * step * direction), targets)
+            if not closure.is_closed:
+                continue
+            if _travelled(system, poses, closure.poses) < step / 4:
+                continue
+            there = null_space(_jacobian(system, closure.poses))
+            if found is None or there.shape[1] < found[1].shape[1]:
+                found = (closure.poses, there)
+        if found is not None and found[1].shape[1] == nullity and nullity == 1:
+            break
+    if found is None:
+        return poses, np.zeros((system.unknowns, 0)), nullity
+    if found[1].shape[1] == nullity:
+        return poses, here, nullity
+    return found[0], found[1], nullity
+
+
+def _travelled(system: System, poses: Floats, others: Floats) -> float:
+    difference = (others - poses) * np.array([1.0, 1.0, system.mechanism.size])
+    return float(np.linalg.norm(difference))
+
+
+def _repeated_joints(system: System, poses: Floats) -> tuple[int, ...]:
+    left = null_space(_jacobian(system, poses).T)
+    weight = np.abs(left).max(axis=1) if left.shape[1] else np.zeros(system.rows)
+    joints = {system.joint_of_row(int(row)) for row in np.flatnonzero(weight > 1e-6)}
+    return tuple(sorted(j for j in joints if j is not None))
+
+
+def _groups(mechanism: Mechanism, basis: Floats) -> tuple[Group, ...]:
+    graph: nx.Graph[int] = nx.Graph()
+    moving = np.flatnonzero(~mechanism.fixed)
+    graph.add_nodes_from(moving.tolist())
+    grounded = set()
+    for a, b in zip(mechanism.table.first.tolist(), mechanism.table.second.tolist(), strict=True):
+        if mechanism.fixed[a] or mechanism.fixed[b]:
+            grounded |= {a, b}
+        if not mechanism.fixed[a] and not mechanism.fixed[b]:
+            graph.add_edge(a, b)
+    groups = []
+    for component in nx.connected_components(graph):
+        bodies = tuple(sorted(component))
+        columns = (mechanism.column[list(bodies)][:, None] + np.arange(3)).ravel()
+        part = basis[columns]
+        count = int(np.linalg.matrix_rank(part, tol=1e-6)) if part.size else 0
+        groups.append(Group(bodies, bool(grounded & set(bodies)), count))
+    return tuple(groups)
+
+
+def _name_freedoms(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Freedom, ...]:
+    """Split the undriven freedoms so that each moves as few bodies as possible."""
+    if idle.shape[1] == 0:
+        return ()
+    reduced = _sparse_basis(idle)
+    joints_at = np.bincount(
+        np.concatenate([mechanism.table.first, mechanism.table.second]),
+        minlength=len(mechanism.fixed),
+    )
+    named = []
+    for k in range(reduced.shape[1]):
+        rates = System(mechanism).scaled_rates(reduced[:, k])
+        scale = np.array([1.0, 1.0, mechanism.size])
+        amount = np.linalg.norm(rates * scale, axis=1)
+        bodies = tuple(np.flatnonzero(amount > 1e-6 * amount.max()).tolist())
+        spins = np.abs(rates[list(bodies), 2]) * mechanism.size > 1e-6 * amount.max()
+        touching = (mechanism.table.first == bodies[0]) | (mechanism.table.second == bodies[0])
+        pinned = joints_at[bodies[0]] == 1 and bool(mechanism.angular[touching].all())
+        manner = "turn" if spins.all() else "slide" if not spins.any() else "move"
+        if not joints_at[list(bodies)].any():
+            manner = "move"
+        named.append(Freedom(bodies, manner, len(bodies) == 1 and pinned and bool(spins.all())))
+    return tuple(named)
+
+
+def _sparse_basis(basis: Floats) -> Floats:
+    """Column echelon form of a null space: the same space, told in as few bodies as possible."""
+    work = basis.copy()
+    used: list[int] = []
+    for k in range(work.shape[1]):
+        rest = np.abs(work[:, k:])
+        rest[used] = 0.0
+        row, column = np.unravel_index(int(np.argmax(rest)), rest.shape)
+        work[:, [k, k + column]] = work[:, [k + column, k]]
+        work[:, k] /= work[row, k]
+        others = [c for c in range(work.shape[1]) if c != k]
+        work[:, others] -= np.outer(work[:, k], work[row, others])
+        used.append(int(row))
+    return work
+
+
+def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hold, ...]:
+    """Quantities to keep still so that exactly the undriven freedoms (n, k) are held.
+
+    Preferred in this order: values of sliding joints, angles of bodies, places of bodies. A
+    free part then keeps its slide or its attitude; of two as good, the better conditioned.
+    """
+    remaining = idle.copy()
+    chosen: list[Hold] = []
+    candidates = _hold_candidates(mechanism, poses)
+    while remaining.shape[1]:
+        best: tuple[float, Hold, Floats] | None = None
+        for preference, hold, row in candidates:
+            reach = row @ remaining
+            strength = float(np.linalg.norm(reach)) / (float(np.linalg.norm(row)) or 1.0)
+            if strength > 1e-6 and (best is None or strength * preference > best[0]):
+                best = (strength * preference, hold, reach)
+        if best is None:
+            break
+        chosen.append(best[1])
+        direction = best[2] / np.linalg.norm(best[2])
+        keep = null_space(direction[None, :])
+        remaining = remaining @ keep
+    return tuple(chosen)
+
+
+def _hold_candidates(
+    mechanism: Mechanism, poses: Floats
+) -> list[tuple[float, Hold, Floats]]:
+    sliding = tuple(int(j) for j in np.flatnonzero(~mechanism.angular))
+    system = System(mechanism, sliding)
+    jacobian = _jacobian(system, poses)[len(mechanism.row_kernel) :]
+    out = [(8.0, Hold("value", j), row) for j, row in zip(sliding, jacobian, strict=True)]
+    for body in np.flatnonzero(~mechanism.fixed).tolist():
+        for axis, (kind, preference) in enumerate((("x", 1.0), ("y", 1.0), ("angle", 4.0))):
+            row = np.zeros(mechanism.unknowns)
+            row[mechanism.column[body] + axis] = 1.0
+            out.append((preference, Hold(kind, body), row))
+    return out
+

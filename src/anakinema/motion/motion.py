@@ -1,0 +1,238 @@
+"""The motion of a mechanism along its program: the value that everything later asks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from enum import Enum
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.frames import Indices
+from anakinema.mechanism.solve import apply
+from anakinema.motion.dense import Polished, interpolate, polish, rates
+from anakinema.motion.follow import End, Trail
+from anakinema.motion.mobility import Mobility
+
+
+class EventKind(Enum):
+    """What can happen along a motion."""
+
+    LIMIT = "limit"
+    EXTREME = "extreme"
+    DEAD_POINT = "dead point"
+    CHANGE_POINT = "change point"
+    BLOCKED = "blocked"
+    LOST = "cannot close"
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something located on the motion. ``joint`` and ``value`` (shown, rad or mm) if it has any.
+
+    ``side`` is +1 for a greatest value, -1 for a least.
+    """
+
+    kind: EventKind
+    progress: float
+    joint: int | None = None
+    value: float | None = None
+    side: int = 0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Leg:
+    """A stretch of one stage that was followed under one system of equations."""
+
+    stage: int
+    trail: Trail
+    first: float
+    last: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class States:
+    """Poses, rates by progress and everything about joints at some progress (N,)."""
+
+    progress: Floats
+    poses: Floats
+    first: Floats
+    second: Floats
+    values: Floats
+    value_first: Floats
+    value_second: Floats
+    speed_most: Floats
+    """(N, B, 3) bound on rates within ``reach`` of the progress; NaN where there is none."""
+    residual: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Motion:
+    """Samples along the program, N of them, in order of progress.
+
+    progress (N,): stage index plus share of the stage. poses (N, B, 3) mm, mm, rad.
+    values (N, K) shown joint values, rad or mm. first, second (N, B, 3) and value_first,
+    value_second (N, K): rates by progress, NaN where the pose is singular. seconds (S+1,) time
+    at which each stage begins. ``end`` says why the motion ends at ``progress[-1]``.
+    """
+
+    mechanism: Mechanism
+    mobility: Mobility
+    legs: tuple[Leg, ...]
+    shift: Floats
+    driver_joints: tuple[int, ...]
+    seconds: Floats
+    samples: States
+    reach: Floats
+    events: tuple[Event, ...]
+    end: End
+    stages: int
+
+    @property
+    def progress(self) -> Floats:
+        """(N,) progress of the samples."""
+        return self.samples.progress
+
+    @property
+    def poses(self) -> Floats:
+        """(N, B, 3) poses of the samples."""
+        return self.samples.poses
+
+    @property
+    def values(self) -> Floats:
+        """(N, K) shown joint values of the samples."""
+        return self.samples.values
+
+    @property
+    def last(self) -> float:
+        """Progress at which the motion ends."""
+        return float(self.progress[-1])
+
+    def __repr__(self) -> str:
+        return (
+            f"<Motion {len(self.progress)} samples, {self.poses.shape[1]} bodies,"
+            f" {len(self.events)} events, ends: {self.end.value}>"
+        )
+
+    def stage_of(self, progress: Floats) -> Indices:
+        """(N,) stage that owns each progress; a boundary belongs to the stage before it."""
+        whole = np.ceil(np.asarray(progress) - 1e-12).astype(np.int64) - 1
+        return np.clip(whole, 0, max(0, self.stages - 1))
+
+    def time(self, progress: Floats) -> Floats:
+        """(N,) seconds since the start of the program."""
+        stage = self.stage_of(progress)
+        span = np.diff(self.seconds)
+        if not len(span):
+            return np.zeros(np.shape(progress))
+        return np.asarray(self.seconds[stage] + (np.asarray(progress) - stage) * span[stage])
+
+    def progress_rate(self, progress: Floats) -> Floats:
+        """(N,) progress per second."""
+        span = np.diff(self.seconds)
+        if not len(span):
+            return np.zeros(np.shape(progress))
+        return np.asarray(1.0 / span[self.stage_of(progress)])
+
+    def at(self, progress: Floats, reach: Floats | float = 0.0) -> States:
+        """Exact states at any progress (N,), each with its loops closed.
+
+        ``reach`` (N,): if above zero, rates are also bounded over progress ± reach.
+        """
+        wanted = np.atleast_1d(np.asarray(progress, dtype=np.float64))
+        return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
+
+    def until(self, progress: float, end: End) -> Motion:
+        """The same motion stopped at an earlier progress, with a sample exactly there."""
+        keep = self.progress < progress - 1e-12
+        last = self.at(np.array([progress]))
+        samples = _joined([_taken(self.samples, keep), last])
+        reach = np.append(self.reach[keep], 0.0)
+        return replace(self, samples=samples, reach=reach, end=end)
+
+
+def _taken(states: States, keep: np.ndarray) -> States:
+    return States(
+        states.progress[keep], states.poses[keep], states.first[keep], states.second[keep],
+        states.values[keep], states.value_first[keep], states.value_second[keep],
+        states.speed_most[keep], states.residual,
+    )  # fmt: skip
+
+
+def _joined(parts: list[States]) -> States:
+    def join(pick: Callable[[States], Floats]) -> Floats:
+        return np.concatenate([pick(part) for part in parts])
+
+    return States(
+        join(lambda s: s.progress), join(lambda s: s.poses), join(lambda s: s.first),
+        join(lambda s: s.second), join(lambda s: s.values), join(lambda s: s.value_first),
+        join(lambda s: s.value_second), join(lambda s: s.speed_most),
+        max(part.residual for part in parts),
+    )  # fmt: skip
+
+
+def _states(motion: Motion, progress: Floats, reach: Floats) -> States:
+    leg_of = np.zeros(len(progress), dtype=np.int64)
+    for k, leg in enumerate(motion.legs):
+        leg_of[progress > leg.stage + leg.first + 1e-12] = k
+    order: list[Indices] = []
+    parts: list[States] = []
+    for k, leg in enumerate(motion.legs):
+        members = np.flatnonzero(leg_of == k)
+        if len(members):
+            local = np.clip(progress[members] - leg.stage, leg.first, leg.last)
+            order.append(members)
+            parts.append(leg_states(motion.mechanism, motion.shift, leg, local, reach[members]))
+    joined = _joined(parts)
+    return _taken(joined, np.argsort(np.concatenate(order)))
+
+
+def leg_states(
+    mechanism: Mechanism, shift: Floats, leg: Leg, local: Floats, reach: Floats
+) -> States:
+    """States at progress ``local`` (N,) of one leg's stage."""
+    trail = leg.trail
+    polished = polish(trail, local, interpolate(trail, local))
+    first, second = rates(trail, polished)
+    value_first, value_second = mechanism.value_rates(polished.poses, first, second)
+    return States(
+        progress=leg.stage + local,
+        poses=polished.poses,
+        first=first,
+        second=second,
+        values=mechanism.values(polished.poses) + shift,
+        value_first=value_first,
+        value_second=value_second,
+        speed_most=speed_bounds(trail, polished, first, reach),
+        residual=float(polished.residual.max(initial=0.0)),
+    )
+
+
+def speed_bounds(trail: Trail, at: Polished, first: Floats, reach: Floats) -> Floats:
+    """(N, B, 3) bounds on the rates over progress ± ``reach`` (N,), NaN where none is found.
+
+    With P the inverse equations at the sample, v its rate and c(V) the most that J·v can change
+    while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
+    stretch. Proof in docs/methods.md, "Certified speeds".
+    """
+    system = trail.path.system
+    scale = np.array([1.0, 1.0, system.mechanism.size])
+    speed = np.abs(first)
+    magnitude = np.abs(at.inverses)
+    most = 1.02 * speed + 1e-9
+    proven = np.zeros(len(reach), dtype=bool)
+    bound = np.full_like(speed, np.nan)
+    open_ = np.isfinite(speed).all(axis=(1, 2))
+    for _ in range(8):
+        rows = np.flatnonzero(open_ & ~proven)
+        if not len(rows):
+            break
+        change = system.change_bound(at.poses[rows], most[rows], reach[rows])
+        needed = speed[rows] + system.scaled_rates(apply(magnitude[rows], change))
+        holds = (needed * scale <= most[rows] * scale).all(axis=(1, 2))
+        proven[rows[holds]] = True
+        bound[rows[holds]] = most[rows[holds]]
+        most[rows[~holds]] = 1.1 * needed[~holds] + 1e-9
+    return bound

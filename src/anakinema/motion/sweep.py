@@ -1,0 +1,289 @@
+"""Run a mechanism through its program: assemble, reach the start, follow every stage."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from anakinema.document.resolve import ProgramValues
+from anakinema.errors import AssemblyError
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.solve import null_space
+from anakinema.motion.assemble import Closure, close, joint_opening
+from anakinema.motion.events import locate_change_points, locate_events
+from anakinema.motion.follow import End, Path, Trail, follow
+from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
+from anakinema.motion.motion import Event, EventKind, Leg, Motion, States, _joined, leg_states
+
+FULL_TURN = 2.0 * math.pi
+MOST_LEGS = 40
+TRUSTED_MOVE = 0.01
+"""Share of size that polishing may move an interpolated pose before the path is redone finer."""
+
+
+def assemble(mechanism: Mechanism) -> Closure:
+    """The nearest assembled pose to the document's; raises `AssemblyError` naming the joint."""
+    system = System(mechanism)
+    closure = close(system, mechanism.resolved.poses, mechanism.row_target)
+    if closure.is_closed:
+        return closure
+    units = mechanism.resolved.units
+    joint = closure.joint if closure.joint is not None else 0
+    title = mechanism.resolved.document.joints[joint].title
+    apart = max(joint_opening(system, closure.poses, joint), closure.open_by)
+    raise AssemblyError(
+        f"its loop cannot close: the two places stay {units.format(apart, (1, 0, 0))} apart"
+        " at the start pose.",
+        where=f"joint '{title}'",
+        remedy="Change a length, or place the bodies nearer to where they belong.",
+    )
+
+
+def sweep(
+    mechanism: Mechanism,
+    *,
+    steps: float = 1.0,
+    check: Callable[[], None] = lambda: None,
+) -> Motion:
+    """Follow the whole program of a mechanism, whatever its joint limits.
+
+    ``steps`` scales the number of steps (below 1 for a coarse answer). Events other than limits
+    are located; `anakinema.motion.events.stopped_at_limits` adds those. Raises `AssemblyError`.
+    """
+    program = mechanism.resolved.program
+    start = assemble(mechanism)
+    poses, shift = _start_pose(mechanism, program, start.poses, check)
+    mobility = analyse_mobility(mechanism, poses, program.joints)
+    legs, end = _follow_program(mechanism, program, mobility, poses, shift, check)
+    seconds = _stage_times(program)
+    parts: list[States] = []
+    reach: list[Floats] = []
+    for leg in legs:
+        local, half = _sample(leg, program.stages[leg.stage].count * steps, first=not parts)
+        parts.append(leg_states(mechanism, shift, leg, local, half))
+        reach.append(half)
+    if not parts:
+        parts, reach = [_still(mechanism, poses, shift)], [np.zeros(1)]
+    motion = Motion(
+        mechanism=mechanism,
+        mobility=mobility,
+        legs=tuple(legs),
+        shift=shift,
+        driver_joints=program.joints,
+        seconds=seconds,
+        samples=_joined(parts),
+        reach=np.concatenate(reach),
+        events=(),
+        end=end,
+        stages=len(program.stages),
+    )
+    if not legs:
+        blocked = (Event(EventKind.BLOCKED, 0.0),) if end is not End.COMPLETE else ()
+        return replace(motion, events=blocked)
+    events = [*locate_change_points(motion), *locate_events(motion), *_end_event(motion)]
+    return replace(motion, events=tuple(sorted(events, key=lambda e: e.progress)))
+
+
+def _end_event(motion: Motion) -> list[Event]:
+    kinds = {
+        End.DEAD_POINT: EventKind.DEAD_POINT,
+        End.BLOCKED: EventKind.BLOCKED,
+        End.LOST: EventKind.LOST,
+    }
+    if motion.end not in kinds:
+        return []
+    return [Event(kinds[motion.end], motion.last)]
+
+
+def _still(mechanism: Mechanism, poses: Floats, shift: Floats) -> States:
+    nothing = np.zeros((1, *poses.shape))
+    values = (mechanism.values(poses) + shift)[None]
+    none = np.full_like(values, np.nan)
+    return States(
+        np.zeros(1), poses[None], nothing * np.nan, nothing * np.nan, values, none, none,
+        nothing, 0.0,
+    )  # fmt: skip
+
+
+def _start_pose(
+    mechanism: Mechanism, program: ProgramValues, poses: Floats, check: Callable[[], None]
+) -> tuple[Floats, Floats]:
+    """The pose at which the program starts, and what is added to raw values to show them."""
+    raw = mechanism.values(poses)
+    shift = _shown_turns(mechanism, program, raw)
+    drivers = list(program.joints)
+    wanted = np.array(program.starts) - shift[drivers] if drivers else np.zeros(0)
+    away = np.abs(wanted - raw[drivers]) if drivers else np.zeros(0)
+    scale = np.where(mechanism.angular[drivers], mechanism.size, 1.0) if drivers else away
+    if not drivers or float((away * scale).max()) < 1e-12 * mechanism.size:
+        return poses, shift
+    mobility = analyse_mobility(mechanism, poses, program.joints)
+    system = System(mechanism, program.joints, mobility.holds)
+    if float((away * scale).max()) < 1e-3 * mechanism.size:
+        near = close(system, poses, system.targets(wanted, poses))
+        if near.is_closed:
+            return near.poses, shift
+    trail = follow(Path(system, raw[drivers], wanted, poses), poses, check=check)
+    if trail.end is End.COMPLETE:
+        landed = close(system, trail.knots[-1].poses, system.targets(wanted, poses))
+        if landed.is_closed:
+            return landed.poses, shift
+    reached = raw[drivers] + trail.end_p * (wanted - raw[drivers]) + shift[drivers]
+    first = int(np.argmax(away * scale))
+    joint = mechanism.resolved.document.joints[drivers[first]]
+    dimension = (0, 1, 0) if mechanism.angular[drivers[first]] else (1, 0, 0)
+    units = mechanism.resolved.units
+    raise AssemblyError(
+        f"its start value {units.format(program.starts[first], dimension)} cannot be reached:"
+        f" from the drawn pose it comes as far as {units.format(float(reached[first]), dimension)}.",
+        where=f"driver of joint '{joint.title}'",
+        remedy="Start within the reachable range, or draw the start pose nearer to it.",
+    )
+
+
+def _shown_turns(mechanism: Mechanism, program: ProgramValues, raw: Floats) -> Floats:
+    """Whole turns added to raw angles: a driver starts where asked, others near their limits."""
+    near = np.zeros(len(raw))
+    for k, values in enumerate(mechanism.resolved.joints):
+        bounds = [b for b in (values.least, values.greatest) if b is not None]
+        if len(bounds) == 2:
+            near[k] = sum(bounds) / 2
+        elif bounds:
+            near[k] = bounds[0] + (math.pi if values.least is not None else -math.pi)
+    for joint, start in zip(program.joints, program.starts, strict=True):
+        near[joint] = start
+    turns = np.round((near - raw) / FULL_TURN) * FULL_TURN
+    return np.where(mechanism.angular, turns, 0.0)
+
+
+def _stage_times(program: ProgramValues) -> Floats:
+    times = [0.0]
+    values = list(program.starts)
+    for stage in program.stages:
+        longest = 0.0
+        for driver, target in stage.moves:
+            longest = max(longest, abs(target - values[driver]) / program.rates[driver])
+            values[driver] = target
+        times.append(times[-1] + longest)
+    return np.array(times)
+
+
+def _follow_program(
+    mechanism: Mechanism,
+    program: ProgramValues,
+    mobility: Mobility,
+    poses: Floats,
+    shift: Floats,
+    check: Callable[[], None],
+) -> tuple[list[Leg], End]:
+    legs: list[Leg] = []
+    raw = mechanism.values(poses)[list(program.joints)] if program.joints else np.zeros(0)
+    shown = np.array(program.starts)
+    holds = mobility.holds
+    for k, stage in enumerate(program.stages):
+        target = raw.copy()
+        for driver, value in stage.moves:
+            target[driver] = raw[driver] + (value - shown[driver])
+            shown[driver] = value
+        ended, poses, holds = _follow_stage(
+            mechanism, program.joints, holds, k, raw, target, poses, legs, check
+        )
+        if ended is not End.COMPLETE:
+            return legs, ended
+        raw = target
+    return legs, End.COMPLETE
+
+
+def _follow_stage(
+    mechanism: Mechanism,
+    joints: tuple[int, ...],
+    holds: tuple[Hold, ...],
+    stage: int,
+    raw: Floats,
+    target: Floats,
+    poses: Floats,
+    legs: list[Leg],
+    check: Callable[[], None],
+) -> tuple[End, Floats, tuple[Hold, ...]]:
+    """Follow one stage; where only the held freedoms block the way, hold others and go on."""
+    p = 0.0
+    for _ in range(MOST_LEGS):
+        trail = _trusted_trail(
+            Path(System(mechanism, joints, holds), raw, target, poses), poses, p, check
+        )
+        if len(trail.knots) > 1 and trail.end_p > p:
+            legs.append(Leg(stage, trail, p, trail.end_p))
+        if trail.end is End.COMPLETE:
+            last = legs[-1]
+            arrived = leg_states(mechanism, np.zeros(1), last, np.ones(1), np.zeros(1))
+            return End.COMPLETE, arrived.poses[0], holds
+        if trail.knots:
+            poses, p = trail.knots[-1].poses, trail.end_p
+        others = _other_holds(mechanism, joints, holds, poses, target - raw)
+        if others is None:
+            return trail.end, poses, holds
+        holds = others
+    return End.LOST, poses, holds
+
+
+def _trusted_trail(
+    path: Path, poses: Floats, p: float, check: Callable[[], None]
+) -> Trail:
+    """Follow, and follow again with shorter steps if the knots prove too far apart."""
+    trail = follow(path, poses, p=p, check=check)
+    for fineness in (2.0, 4.0, 8.0):
+        if len(trail.knots) < 2 or _between_knots(trail) < TRUSTED_MOVE:
+            break
+        trail = follow(path, poses, p=p, fineness=fineness, check=check)
+    return trail
+
+
+def _between_knots(trail: Trail) -> float:
+    """Largest opening of any loop half way between knots, as a share of the size."""
+    poses = trail.pose_polynomials
+    halves = sum(poses[k] * 0.5**k for k in range(6))
+    p = sum(trail.progress_polynomials[k] * 0.5**k for k in range(6))
+    residual = trail.path.system.residual(np.asarray(halves), trail.path.targets(np.asarray(p)))
+    return float(np.abs(residual).max(initial=0.0)) / trail.path.system.mechanism.size
+
+
+def _other_holds(
+    mechanism: Mechanism,
+    joints: tuple[int, ...],
+    holds: tuple[Hold, ...],
+    poses: Floats,
+    change: Floats,
+) -> tuple[Hold, ...] | None:
+    """Other quantities to hold, if the drivers alone could go on from here."""
+    if not holds:
+        return None
+    system = System(mechanism, joints)
+    _, jacobian = system.residual_jacobian(poses, np.zeros(system.rows))
+    idle = null_space(jacobian)
+    column = -system.target_rates(change)[:, None]
+    column /= np.linalg.norm(column)
+    going = null_space(np.hstack([jacobian, column]))
+    can_go = going.shape[1] > 0 and float(np.abs(going[-1]).max()) > 1e-6
+    if not can_go or idle.shape[1] != len(holds):
+        return None
+    others = choose_holds(mechanism, poses, idle)
+    return None if set(others) == set(holds) else others
+
+
+def _sample(leg: Leg, count: float, *, first: bool) -> tuple[Floats, Floats]:
+    """Progress of the samples of a leg and half the step around each."""
+    steps = max(2, round(count))
+    grid = np.arange(0, steps + 1) / steps
+    inside = (grid > leg.first + 1e-12) & (grid < leg.last - 1e-12)
+    points = np.concatenate([[leg.first] if first else [], grid[inside], [leg.last]])
+    edges = np.concatenate([[leg.first], points, [leg.last]])
+    # Each sample answers for the stretch up to half way to its neighbours.
+    gaps = np.diff(edges)
+    if not first:
+        gaps[0] *= 2.0
+    half = np.maximum(gaps[:-1], gaps[1:]) / 2.0
+    return points, half
