@@ -66,7 +66,7 @@ class Parameter(Model):
 class Circle(Model):
     """A full circle."""
 
-    shape: Literal["circle"] = "circle"
+    shape: Literal["circle"]
     x: Quantity = 0.0
     y: Quantity = 0.0
     radius: Quantity
@@ -83,14 +83,14 @@ class Round(Model):
 class Hull(Model):
     """The outline of a belt stretched over circles: links, slots, bell cranks, rounded plates."""
 
-    shape: Literal["hull"] = "hull"
+    shape: Literal["hull"]
     rounds: Annotated[tuple[Round, ...], Field(min_length=2, max_length=24)]
 
 
 class Rectangle(Model):
     """A rectangle about its centre, its corners rounded if asked."""
 
-    shape: Literal["rectangle"] = "rectangle"
+    shape: Literal["rectangle"]
     x: Quantity = 0.0
     y: Quantity = 0.0
     width: Quantity
@@ -111,7 +111,7 @@ class Vertex(Model):
 class Path(Model):
     """A closed path of lines and arcs."""
 
-    shape: Literal["path"] = "path"
+    shape: Literal["path"]
     vertices: Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=MOST_ITEMS)]
 
 
@@ -302,7 +302,7 @@ class Program(Model):
 class TravelRequirement(Model):
     """The travel (greatest less least value) of a joint over the program."""
 
-    kind: Literal["travel"] = "travel"
+    kind: Literal["travel"]
     id: Identifier
     name: Words = ""
     joint: Identifier
@@ -314,7 +314,7 @@ class TravelRequirement(Model):
 class GapRequirement(Model):
     """The smallest gap between two bodies, or between one body (or any) and all others."""
 
-    kind: Literal["gap"] = "gap"
+    kind: Literal["gap"]
     id: Identifier
     name: Words = ""
     first: Identifier | None = None
@@ -330,7 +330,7 @@ class TransmissionRequirement(Model):
     ``second_place`` on its second.
     """
 
-    kind: Literal["transmission"] = "transmission"
+    kind: Literal["transmission"]
     id: Identifier
     name: Words = ""
     joint: Identifier
@@ -343,7 +343,7 @@ class TransmissionRequirement(Model):
 class TimeRatioRequirement(Model):
     """Time of the slower stroke of a joint over that of the quicker one."""
 
-    kind: Literal["time_ratio"] = "time_ratio"
+    kind: Literal["time_ratio"]
     id: Identifier
     name: Words = ""
     joint: Identifier
@@ -354,7 +354,7 @@ class TimeRatioRequirement(Model):
 class ReserveRequirement(Model):
     """How much of a joint's permitted range is left unused at both ends."""
 
-    kind: Literal["reserve"] = "reserve"
+    kind: Literal["reserve"]
     id: Identifier
     name: Words = ""
     joint: Identifier

@@ -9,7 +9,6 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
 from anakinema.mechanism.frames import frames
-from anakinema.mechanism.solve import RANK_TOLERANCE
 
 CLOSED = 1e-11
 """Residual of a closed pose as a share of the characteristic size."""
@@ -33,44 +32,44 @@ class Closure:
 def close(system: System, poses: Floats, targets: Floats) -> Closure:
     """Move as little as possible from ``poses`` until all conditions hold.
 
-    Gauss-Newton with least-norm steps over all rows (repeated rows are no harm), damped while
-    the residual does not fall. What cannot close ends at the least-squares compromise.
+    Levenberg-Marquardt over all rows (repeated rows are no harm) with damping in proportion to
+    the residual, which converges fast to a near solution even at singular poses (N. Yamashita
+    and M. Fukushima, Computing Supplement 15, 2001, from memory). What cannot close ends at the
+    least-squares compromise.
     """
     size = system.mechanism.size
     goal = CLOSED * size
     best, jacobian = system.residual_jacobian(poses, targets)
     norm = float(np.linalg.norm(best))
-    damping = 0.0
+    stiffness = 1.0
     for _ in range(MOST_ITERATIONS):
-        if float(np.max(np.abs(best), initial=0.0)) <= goal:
+        if float(np.max(np.abs(best), initial=0.0)) <= goal or stiffness > 1e12:
             break
-        step = _least_step(jacobian, best, damping)
+        step = _damped_step(jacobian, best, stiffness * norm / size)
         longest = float(np.max(np.abs(step), initial=0.0))
         if longest > 0.5 * size:
             step *= 0.5 * size / longest
         trial = system.moved(poses, step)
         value, derivative = system.residual_jacobian(trial, targets)
-        if float(np.linalg.norm(value)) < norm:
-            if norm - float(np.linalg.norm(value)) < 1e-10 * norm:
-                break
-            poses, best, jacobian = trial, value, derivative
-            norm = float(np.linalg.norm(value))
-            damping = damping / 10 if damping > 1e-6 else 0.0
-        elif damping > 1e6:
+        fell = norm - float(np.linalg.norm(value))
+        if fell <= 0.0:
+            stiffness *= 10.0
+            continue
+        poses, best, jacobian, norm = trial, value, derivative, norm - fell
+        stiffness = max(1e-3, stiffness / 10.0)
+        if fell < 1e-9 * (norm + fell):
             break
-        else:
-            damping = max(1e-4, damping * 10)
     worst = int(np.argmax(np.abs(best))) if len(best) else 0
     open_by = float(np.max(np.abs(best), initial=0.0))
     closed = open_by <= 10 * goal
     return Closure(poses, open_by, closed, None if closed else system.joint_of_row(worst))
 
 
-def _least_step(jacobian: Floats, residual: Floats, damping: float) -> Floats:
-    if damping == 0.0:
-        return np.asarray(np.linalg.lstsq(jacobian, -residual, rcond=RANK_TOLERANCE)[0])
-    normal = jacobian.T @ jacobian + damping * np.eye(jacobian.shape[1])
-    return np.asarray(np.linalg.solve(normal, -jacobian.T @ residual))
+def _damped_step(jacobian: Floats, residual: Floats, damping: float) -> Floats:
+    unknowns = jacobian.shape[1]
+    stacked = np.vstack([jacobian, np.sqrt(damping) * np.eye(unknowns)])
+    right = np.concatenate([-residual, np.zeros(unknowns)])
+    return np.asarray(np.linalg.lstsq(stacked, right, rcond=1e-14)[0])
 
 
 def joint_opening(system: System, poses: Floats, joint: int) -> float:

@@ -389,5 +389,7 @@ def _branch_tangents(walk: _Follower, matrix: Floats, directions: Floats) -> lis
                     b = middle
                 else:
                     a, low = middle, signed(middle)
-            found.append(directions[:, 0] * np.cos(a) + directions[:, 1] * np.sin(a))
+            # With repeated conditions several must hold; a root of their sum alone is no branch.
+            if float(np.linalg.norm(condition(a))) < 1e-6 * float(strength.max()):
+                found.append(directions[:, 0] * np.cos(a) + directions[:, 1] * np.sin(a))
     return found

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from enum import Enum
 
 import numpy as np
+import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
@@ -66,6 +67,14 @@ class States:
     speed_most: Floats
     """(N, B, 3) bound on rates within ``reach`` of the progress; NaN where there is none."""
     residual: float
+
+    def taken(self, keep: npt.NDArray[np.bool_] | Indices) -> States:
+        """Some of the states."""
+        return States(
+            self.progress[keep], self.poses[keep], self.first[keep], self.second[keep],
+            self.values[keep], self.value_first[keep], self.value_second[keep],
+            self.speed_most[keep], self.residual,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -142,26 +151,20 @@ class Motion:
         ``reach`` (N,): if above zero, rates are also bounded over progress ± reach.
         """
         wanted = np.atleast_1d(np.asarray(progress, dtype=np.float64))
+        if not self.legs:
+            return self.samples.taken(np.zeros(len(wanted), dtype=np.int64))
         return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
 
     def until(self, progress: float, end: End) -> Motion:
         """The same motion stopped at an earlier progress, with a sample exactly there."""
         keep = self.progress < progress - 1e-12
         last = self.at(np.array([progress]))
-        samples = _joined([_taken(self.samples, keep), last])
+        samples = joined([self.samples.taken(keep), last])
         reach = np.append(self.reach[keep], 0.0)
         return replace(self, samples=samples, reach=reach, end=end)
 
 
-def _taken(states: States, keep: np.ndarray) -> States:
-    return States(
-        states.progress[keep], states.poses[keep], states.first[keep], states.second[keep],
-        states.values[keep], states.value_first[keep], states.value_second[keep],
-        states.speed_most[keep], states.residual,
-    )  # fmt: skip
-
-
-def _joined(parts: list[States]) -> States:
+def joined(parts: list[States]) -> States:
     def join(pick: Callable[[States], Floats]) -> Floats:
         return np.concatenate([pick(part) for part in parts])
 
@@ -185,8 +188,8 @@ def _states(motion: Motion, progress: Floats, reach: Floats) -> States:
             local = np.clip(progress[members] - leg.stage, leg.first, leg.last)
             order.append(members)
             parts.append(leg_states(motion.mechanism, motion.shift, leg, local, reach[members]))
-    joined = _joined(parts)
-    return _taken(joined, np.argsort(np.concatenate(order)))
+    whole = joined(parts)
+    return whole.taken(np.argsort(np.concatenate(order)))
 
 
 def leg_states(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,7 +17,7 @@ from anakinema.motion.assemble import Closure, close, joint_opening
 from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import End, Path, Trail, follow
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
-from anakinema.motion.motion import Event, EventKind, Leg, Motion, States, _joined, leg_states
+from anakinema.motion.motion import Event, EventKind, Leg, Motion, States, joined, leg_states
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40
@@ -43,49 +43,72 @@ def assemble(mechanism: Mechanism) -> Closure:
     )
 
 
-def sweep(
-    mechanism: Mechanism,
-    *,
-    steps: float = 1.0,
-    check: Callable[[], None] = lambda: None,
-) -> Motion:
-    """Follow the whole program of a mechanism, whatever its joint limits.
+@dataclass(frozen=True, slots=True, eq=False)
+class Course:
+    """The followed program before it is sampled: where the branch goes, and where it ends."""
 
-    ``steps`` scales the number of steps (below 1 for a coarse answer). Events other than limits
-    are located; `anakinema.motion.events.stopped_at_limits` adds those. Raises `AssemblyError`.
-    """
+    mechanism: Mechanism
+    mobility: Mobility
+    poses: Floats
+    shift: Floats
+    legs: tuple[Leg, ...]
+    end: End
+    seconds: Floats
+
+    def shown_turns(self, mechanism: Mechanism) -> Floats:
+        """(K,) whole turns that would be added to raw values under other joint limits."""
+        return _shown_turns(mechanism, mechanism.resolved.program, mechanism.values(self.poses))
+
+
+def follow_course(mechanism: Mechanism, check: Callable[[], None] = lambda: None) -> Course:
+    """Assemble and follow the whole program, whatever the limits. Raises `AssemblyError`."""
     program = mechanism.resolved.program
     start = assemble(mechanism)
     poses, shift = _start_pose(mechanism, program, start.poses, check)
     mobility = analyse_mobility(mechanism, poses, program.joints)
     legs, end = _follow_program(mechanism, program, mobility, poses, shift, check)
-    seconds = _stage_times(program)
+    return Course(mechanism, mobility, poses, shift, tuple(legs), end, _stage_times(program))
+
+
+def sample(course: Course, steps: float = 1.0) -> Motion:
+    """Exact samples along a course, and its events other than limits.
+
+    ``steps`` scales the number of steps (below 1 for a coarse answer).
+    """
+    mechanism, program = course.mechanism, course.mechanism.resolved.program
     parts: list[States] = []
     reach: list[Floats] = []
-    for leg in legs:
+    for leg in course.legs:
         local, half = _sample(leg, program.stages[leg.stage].count * steps, first=not parts)
-        parts.append(leg_states(mechanism, shift, leg, local, half))
+        parts.append(leg_states(mechanism, course.shift, leg, local, half))
         reach.append(half)
     if not parts:
-        parts, reach = [_still(mechanism, poses, shift)], [np.zeros(1)]
+        parts, reach = [_still(mechanism, course.poses, course.shift)], [np.zeros(1)]
     motion = Motion(
         mechanism=mechanism,
-        mobility=mobility,
-        legs=tuple(legs),
-        shift=shift,
+        mobility=course.mobility,
+        legs=course.legs,
+        shift=course.shift,
         driver_joints=program.joints,
-        seconds=seconds,
-        samples=_joined(parts),
+        seconds=course.seconds,
+        samples=joined(parts),
         reach=np.concatenate(reach),
         events=(),
-        end=end,
+        end=course.end,
         stages=len(program.stages),
     )
-    if not legs:
-        blocked = (Event(EventKind.BLOCKED, 0.0),) if end is not End.COMPLETE else ()
-        return replace(motion, events=blocked)
+    if not course.legs:
+        return replace(motion, events=tuple(_end_event(motion)))
     events = [*locate_change_points(motion), *locate_events(motion), *_end_event(motion)]
     return replace(motion, events=tuple(sorted(events, key=lambda e: e.progress)))
+
+
+def sweep(mechanism: Mechanism, check: Callable[[], None] = lambda: None) -> Motion:
+    """Follow and sample the whole program of a mechanism, whatever its joint limits.
+
+    `anakinema.motion.events.stopped_at_limits` applies those. Raises `AssemblyError`.
+    """
+    return sample(follow_course(mechanism, check))
 
 
 def _end_event(motion: Motion) -> list[Event]:

@@ -1,1 +1,1 @@
-""""""
+"""What leaves the program: tables and reports in open formats."""

@@ -1,0 +1,7 @@
+"""``python -m anakinema``."""
+
+import sys
+
+from anakinema.cli import main
+
+sys.exit(main())

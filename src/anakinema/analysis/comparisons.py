@@ -1,0 +1,121 @@
+"""What can touch what: pairs of slabs that share heights, less the pieces a joint is made of."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import networkx as nx
+import numpy as np
+import numpy.typing as npt
+
+from anakinema.document import model
+from anakinema.document.resolve import Resolved, SolidSlab
+from anakinema.geometry.region import Region
+
+TOUCHING_FACES = 1e-9
+"""mm; slabs that only share a face do not share heights."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Comparison:
+    """Two slabs to compare over a motion.
+
+    compared : (E1, E2) edge pairs that count. enclosed : the joint says that one lies in a
+    hole of the other, or along its rim, so being inside is not a collision.
+    """
+
+    first_body: int
+    second_body: int
+    first: SolidSlab
+    second: SolidSlab
+    compared: npt.NDArray[np.bool_]
+    enclosed: bool
+
+    @property
+    def bodies(self) -> tuple[int, int]:
+        """Both body indices."""
+        return self.first_body, self.second_body
+
+
+def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
+    """All pairs of slabs on different bodies that can touch while the mechanism moves.
+
+    Bodies that never move against each other (both fixed, or one piece by rigid joints) are
+    left out: what is made as one is not a clearance.
+    """
+    document = resolved.document
+    pieces = _one_piece_sets(document)
+    exempt = _exempt_pieces(document)
+    found: list[Comparison] = []
+    for i, first in enumerate(document.bodies):
+        for j in range(i + 1, len(document.bodies)):
+            second = document.bodies[j]
+            if pieces[first.id] == pieces[second.id]:
+                continue
+            for a in resolved.part_of(first).slabs:
+                for b in resolved.part_of(second).slabs:
+                    low = max(resolved.heights[i] + a.bottom, resolved.heights[j] + b.bottom)
+                    high = min(resolved.heights[i] + a.top, resolved.heights[j] + b.top)
+                    if high - low <= TOUCHING_FACES:
+                        continue
+                    named = exempt.get((first.id, second.id), [])
+                    compared, enclosed = _compared(a, b, named)
+                    if compared.any():
+                        found.append(Comparison(i, j, a, b, compared, enclosed))
+    return tuple(found)
+
+
+def _one_piece_sets(document: model.Document) -> dict[str, int]:
+    graph: nx.Graph[str] = nx.Graph()
+    graph.add_nodes_from(body.id for body in document.bodies)
+    fixed = [body.id for body in document.bodies if body.fixed]
+    graph.add_edges_from(zip(fixed, fixed[1:], strict=False))
+    graph.add_edges_from(
+        (j.first.body, j.second.body) for j in document.joints if j.kind == "rigid"
+    )
+    return {
+        body: k for k, group in enumerate(nx.connected_components(graph)) for body in group
+    }
+
+
+PiecePair = tuple[model.OutlinePiece, model.OutlinePiece]
+
+
+def _exempt_pieces(document: model.Document) -> dict[tuple[str, str], list[PiecePair]]:
+    exempt: dict[tuple[str, str], list[PiecePair]] = {}
+    for joint in document.joints:
+        for p in joint.first.pieces:
+            for q in joint.second.pieces:
+                bodies = (joint.first.body, joint.second.body)
+                exempt.setdefault(bodies, []).append((p, q))
+                exempt.setdefault((bodies[1], bodies[0]), []).append((q, p))
+    return exempt
+
+
+def _compared(
+    a: SolidSlab, b: SolidSlab, named: list[PiecePair]
+) -> tuple[npt.NDArray[np.bool_], bool]:
+    compared = np.ones((len(a.region.ring), len(b.region.ring)), dtype=bool)
+    enclosed = False
+    for p, q in named:
+        if p.slab != a.id or q.slab != b.id:
+            continue
+        enclosed = True
+        compared &= ~np.outer(_edges_of(a.region, p), _edges_of(b.region, q))
+        # A pin in its hole sees the rest of that hole, and nothing beyond the hole's wall.
+        if p.hole is None and q.hole is not None:
+            compared &= (b.region.ring == _ring(b.region, q))[None, :]
+        if q.hole is None and p.hole is not None:
+            compared &= (a.region.ring == _ring(a.region, p))[:, None]
+    return compared, enclosed
+
+
+def _ring(region: Region, piece: model.OutlinePiece) -> int:
+    return 0 if piece.hole is None else 1 + region.hole_names.index(piece.hole)
+
+
+def _edges_of(region: Region, piece: model.OutlinePiece) -> npt.NDArray[np.bool_]:
+    chosen = region.ring == _ring(region, piece)
+    if piece.edges is not None:
+        chosen &= np.isin(region.edges.piece, piece.edges)
+    return np.asarray(chosen)

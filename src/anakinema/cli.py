@@ -1,0 +1,84 @@
+"""The command line: open the window, or check and sweep a file without one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from anakinema import __version__
+from anakinema.errors import AnakinemaError
+from anakinema.files.native import read_document, write_text
+from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.record.report import report_json, report_text
+from anakinema.record.table import motion_csv
+from anakinema.resources import demo_path
+
+UNREADABLE = 2
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; gives the exit status.
+
+    0 pass or warn, 1 a requirement fails or cannot be judged, 2 the file is unreadable or has
+    no assembled start pose.
+    """
+    parser = argparse.ArgumentParser(
+        prog="anakinema", description="Build linkages and check their whole motion."
+    )
+    parser.add_argument("--version", action="version", version=f"anakinema {__version__}")
+    commands = parser.add_subparsers(dest="command")
+    window = commands.add_parser("open", help="open the window (default)")
+    window.add_argument("file", nargs="?", help="a mechanism file")
+    window.add_argument("--demo", help="open a ready mechanism by name")
+    checking = commands.add_parser("check", help="print the verdict of a file")
+    checking.add_argument("file")
+    checking.add_argument("--json", action="store_true", help="for machines")
+    sweeping = commands.add_parser("sweep", help="write every pose, value and rate")
+    sweeping.add_argument("file")
+    sweeping.add_argument("--csv", required=True, metavar="OUT", help="file to write, - for none")
+    known = {"open", "check", "sweep"}
+    given = sys.argv[1:] if arguments is None else arguments
+    if not given or (given[0] not in known and not given[0].startswith("-")):
+        given = ["open", *given]
+    options = parser.parse_args(given)
+    try:
+        if options.command == "open":
+            return _open(options.file, options.demo)
+        evaluation = evaluate(read_document(options.file))
+        if options.command == "check":
+            return _check(evaluation, as_json=options.json)
+        return _sweep(evaluation, options.csv)
+    except AnakinemaError as error:
+        if getattr(options, "json", False):
+            print(json.dumps({"error": error.what, "where": error.where, "remedy": error.remedy}))
+        print(f"anakinema: {error}", file=sys.stderr)
+        return UNREADABLE
+
+
+def _open(file: str | None, demo: str | None) -> int:
+    from anakinema.ui.app import run
+
+    return run(demo_path(demo) if demo else Path(file) if file else None)
+
+
+def _check(evaluation: Evaluation, *, as_json: bool) -> int:
+    if as_json:
+        print(json.dumps(report_json(evaluation), indent=1, ensure_ascii=False))
+    else:
+        print(report_text(evaluation))
+    return evaluation.verdict.exit_status
+
+
+def _sweep(evaluation: Evaluation, out: str) -> int:
+    text = motion_csv(evaluation)
+    if out == "-":
+        print(text, end="")
+    else:
+        write_text(text, Path(out))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

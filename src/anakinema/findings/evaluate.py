@@ -1,0 +1,91 @@
+"""The whole chain as one function: document to verdict. Session, command line, tests and
+benchmarks all end here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from anakinema.analysis.comparisons import comparisons
+from anakinema.analysis.gaps import Gaps
+from anakinema.document.model import Document
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.findings.check import check
+from anakinema.findings.finding import Verdict
+from anakinema.mechanism.compile import Mechanism, compile_mechanism
+from anakinema.motion.events import stopped_at_limits
+from anakinema.motion.motion import Motion
+from anakinema.motion.sweep import Course, follow_course, sample
+
+COARSE_STEPS = 0.2
+
+
+@dataclass(frozen=True, eq=False)
+class Evaluation:
+    """Everything that is known of a document. ``is_exact`` False: a first, coarse answer."""
+
+    document: Document
+    resolved: Resolved
+    mechanism: Mechanism
+    course: Course
+    whole: Motion
+    motion: Motion
+    gaps: Gaps
+    verdict: Verdict
+    is_exact: bool
+
+
+def evaluate(
+    document: Document,
+    *,
+    exact: bool = True,
+    earlier: Evaluation | None = None,
+    interrupt: Callable[[], None] = lambda: None,
+) -> Evaluation:
+    """Resolve, compile, follow, sample, and check a document.
+
+    ``earlier`` is an evaluation of a similar document whose unchanged stages are used again.
+    ``exact`` False gives a coarse answer: few steps, gaps at the samples only. ``interrupt`` is
+    called often and may raise to cancel. Raises an `AnakinemaError` if the document is faulty or
+    cannot be assembled.
+    """
+    resolved = resolve(document)
+    mechanism = compile_mechanism(resolved)
+    course = _course(mechanism, earlier, interrupt)
+    whole = _whole(course, exact, earlier)
+    whole = whole if whole.mechanism is mechanism else replace(whole, mechanism=mechanism)
+    interrupt()
+    motion = stopped_at_limits(whole, run_past=document.program.past_limits)
+    gaps = Gaps(motion, comparisons(resolved), exact=exact, check=interrupt)
+    if earlier is not None:
+        gaps.adopt(earlier.gaps)
+    verdict = check(resolved, motion, gaps)
+    return Evaluation(
+        document, resolved, mechanism, course, whole, motion, gaps, verdict, exact
+    )
+
+
+def _course(
+    mechanism: Mechanism, earlier: Evaluation | None, interrupt: Callable[[], None]
+) -> Course:
+    if earlier is not None:
+        same_program = earlier.resolved.program == mechanism.resolved.program
+        # Whole turns are shown by the limits, so a course serves while those turns agree.
+        same_limits = earlier.resolved.joints == mechanism.resolved.joints
+        if same_program and earlier.mechanism.signature == mechanism.signature:
+            course = replace(earlier.course, mechanism=mechanism)
+            if same_limits or (course.shown_turns(mechanism) == course.shift).all():
+                return course
+    return follow_course(mechanism, interrupt)
+
+
+def _whole(course: Course, exact: bool, earlier: Evaluation | None) -> Motion:
+    reusable = (
+        earlier is not None
+        and earlier.is_exact == exact
+        and earlier.course.legs is course.legs
+        and earlier.whole.stages == len(course.mechanism.resolved.program.stages)
+    )
+    if reusable and earlier is not None:
+        return earlier.whole
+    return sample(course, 1.0 if exact else COARSE_STEPS)

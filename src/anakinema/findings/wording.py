@@ -1,0 +1,277 @@
+"""Codes and numbers into sentences, in the designer's words and units."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from anakinema.analysis.reach import ReachEnd
+from anakinema.document.resolve import value_dimension
+from anakinema.findings.evaluate import Evaluation
+from anakinema.findings.finding import Finding, Outcome
+from anakinema.motion.mobility import Freedom
+from anakinema.motion.motion import Event, EventKind
+from anakinema.units import LENGTH, NUMBER
+
+CAUTION_GAP = 25.0
+"""mm; least gap that does not crush a finger, ISO 13854 (recalled from memory)."""
+
+
+def progress_words(evaluation: Evaluation, progress: float) -> str:
+    """A place on the motion, told by the drivers that move there: 'crank 214.6°'."""
+    motion, resolved = evaluation.motion, evaluation.resolved
+    if not motion.stages:
+        return "start pose"
+    stage = int(motion.stage_of(np.array([progress]))[0])
+    values = evaluation.motion.at(np.array([progress])).values[0]
+    words = []
+    for driver, _ in resolved.program.stages[stage].moves:
+        joint = resolved.program.joints[driver]
+        title = evaluation.document.program.drivers[driver].title
+        words.append(f"{title} {joint_value_words(evaluation, joint, float(values[joint]))}")
+    return ", ".join(words)
+
+
+def joint_value_words(evaluation: Evaluation, joint: int, value: float) -> str:
+    """A joint value with its unit."""
+    kind = evaluation.document.joints[joint].kind
+    return evaluation.resolved.units.format(value, value_dimension(kind))
+
+
+def asked_words(evaluation: Evaluation, finding: Finding) -> str:
+    """What a requirement asks: 'at least 3.00 mm'."""
+    units = evaluation.resolved.units
+    if finding.kind == "overlap":
+        return "above 0"
+    words = []
+    if finding.least is not None:
+        words.append(f"at least {units.format(finding.least, finding.dimension)}")
+    if finding.greatest is not None:
+        words.append(f"at most {units.format(finding.greatest, finding.dimension)}")
+    return ", ".join(words)
+
+
+def value_words(evaluation: Evaluation, finding: Finding) -> str:
+    """The measured value in a few words."""
+    units = evaluation.resolved.units
+    if finding.kind == "program":
+        return {
+            "complete": "to its end",
+            "no program": "no driver yet",
+            "held": "stopped by a limit",
+            "dead point": "stopped at a dead point",
+            "blocked": "the driver cannot move",
+            "lost": "the loop cannot close",
+        }[finding.reason]
+    if finding.value is None:
+        return {
+            "nothing to compare": "nothing to compare",
+            "no limits": "the joint has no limits",
+            "no single stroke and return": "no single stroke and return",
+        }.get(finding.reason, finding.reason)
+    if finding.gap is not None and finding.gap.overlaps:
+        depth = -finding.gap.most
+        if depth <= 0:
+            return "touching"
+        return f"overlap {units.format(depth, LENGTH)} deep"
+    value = units.format(finding.value, finding.dimension)
+    return f"{value} : 1" if finding.dimension == NUMBER else value
+
+
+def finding_line(evaluation: Evaluation, finding: Finding) -> str:
+    """One line: outcome, title, value, what was asked, and where."""
+    words = f"{finding.outcome.value}: {finding.title}: {value_words(evaluation, finding)}"
+    asked = asked_words(evaluation, finding)
+    if asked and finding.kind != "overlap":
+        words += f", {asked}"
+    if finding.gap is not None:
+        words += f" ({_pair_words(evaluation, finding)})"
+    if finding.progress is not None:
+        words += f", at {progress_words(evaluation, finding.progress)}"
+    return words
+
+
+def _pair_words(evaluation: Evaluation, finding: Finding) -> str:
+    assert finding.gap is not None
+    bodies = evaluation.document.bodies
+    return f"{bodies[finding.gap.first_body].title} and {bodies[finding.gap.second_body].title}"
+
+
+def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, str]]:
+    """Rows (label, value) that explain a finding."""
+    units = evaluation.resolved.units
+    rows: list[tuple[str, str]] = [("Outcome", finding.outcome.value)]
+    rows.append(("Measured", value_words(evaluation, finding)))
+    asked = asked_words(evaluation, finding)
+    if asked:
+        rows.append(("Asked", asked))
+    if finding.margin is not None and finding.kind != "overlap":
+        rows.append(("Margin", units.format(finding.margin, finding.dimension)))
+    if finding.comfort is not None:
+        rows.append(("Comfortable from", units.format(finding.comfort, finding.dimension)))
+    gap = finding.gap
+    if gap is not None:
+        rows.append(("Between", _pair_words(evaluation, finding)))
+    if finding.progress is not None:
+        rows.append(("Found at", progress_words(evaluation, finding.progress)))
+    if finding.joint is not None:
+        rows.append(("Joint", evaluation.document.joints[finding.joint].title))
+    if gap is not None:
+        if not gap.overlaps and evaluation.is_exact:
+            spread = f"{units.format(gap.least, LENGTH, 3)} to {units.format(gap.most, LENGTH, 3)}"
+            rows.append(("True gap lies in", spread))
+        for low, high in gap.below[:3]:
+            span = f"{progress_words(evaluation, low)} to {progress_words(evaluation, high)}"
+            rows.append(("Too small from", span))
+        rows.append(("Between steps", certainty_words(evaluation, finding)))
+    return rows
+
+
+def certainty_words(evaluation: Evaluation, finding: Finding) -> str:
+    """How far a gap can be trusted between the steps."""
+    gap = finding.gap
+    if gap is None:
+        return ""
+    if not evaluation.is_exact:
+        return "first look, at the steps only"
+    if gap.is_certified:
+        return "certified"
+    if len(gap.sampled) == 1:
+        low, high = gap.sampled[0]
+        return f"certified, but sampled near {progress_words(evaluation, (low + high) / 2)}"
+    return f"certified, but sampled near {len(gap.sampled)} singular poses"
+
+
+def finding_why(evaluation: Evaluation, finding: Finding) -> str:
+    """How the value is defined and where it comes from."""
+    return {
+        "program": "The mechanism is followed through every stage of its program; limits, dead"
+        " points and loops that cannot close end it.",
+        "overlap": "All slabs that share heights are compared over the whole motion, except the"
+        " outline pieces that a joint names.",
+        "gap": "Least distance of the two exact outlines at shared heights. Between steps it can"
+        " fall by no more than the path their points travel.",
+        "travel": "Greatest less least value of the joint over the program; extremes are"
+        " located exactly.",
+        "transmission": "Angle between the two links at the joint, folded into 0 to 90°. At a"
+        " small angle the push becomes a squeeze on the pins.",
+        "time_ratio": "Time of the slower stroke over the quicker one, between the two extreme"
+        " positions.",
+        "reserve": "Distance from the used range of the joint to its nearer limit.",
+    }[finding.kind]
+
+
+def event_words(evaluation: Evaluation, event: Event) -> str:
+    """An event in a few words."""
+    joints = evaluation.document.joints
+    title = joints[event.joint].title if event.joint is not None else ""
+    if event.kind is EventKind.LIMIT:
+        assert event.joint is not None and event.value is not None
+        side = "greatest" if event.side > 0 else "least"
+        value = joint_value_words(evaluation, event.joint, event.value)
+        return f"{title} at its {side} value {value}"
+    if event.kind is EventKind.EXTREME:
+        assert event.joint is not None and event.value is not None
+        value = joint_value_words(evaluation, event.joint, event.value)
+        return f"{title} {'highest' if event.side > 0 else 'lowest'} {value}"
+    return {
+        EventKind.DEAD_POINT: "dead point: the driver cannot go on",
+        EventKind.CHANGE_POINT: "change point: a real mechanism may flip here",
+        EventKind.BLOCKED: "the driver cannot move",
+        EventKind.LOST: "the loop cannot close beyond here",
+    }[event.kind]
+
+
+def freedom_words(evaluation: Evaluation, freedom: Freedom) -> str:
+    """A freedom no driver commands: 'the drip tray can swing'."""
+    bodies = evaluation.document.bodies
+    names = [bodies[b].title for b in freedom.bodies[:3]]
+    more = len(freedom.bodies) - len(names)
+    who = " and ".join(names) + (f" and {more} more" if more else "")
+    if freedom.idle_spin:
+        return f"{who} hangs free: it can turn about its pin"
+    manner = {"turn": "can turn", "slide": "can slide", "move": "can move"}[freedom.manner]
+    return f"{who} {manner}"
+
+
+def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
+    """What is free, repeated or held, each a sentence with its weight."""
+    mobility, document = evaluation.course.mobility, evaluation.document
+    rows: list[tuple[Outcome, str]] = []
+    fixed = [body.title for body in document.bodies if body.fixed]
+    if not fixed:
+        rows.append((Outcome.WARN, "Nothing is fixed: fix the frame."))
+    drivers = len(document.program.drivers)
+    freedoms = mobility.freedoms
+    noun = "freedom" if freedoms == 1 else "freedoms"
+    driven = "one driver" if drivers == 1 else f"{drivers or 'no'} drivers"
+    rows.append((Outcome.PASS, f"{freedoms or 'No'} {noun} of motion, {driven}."))
+    for freedom in mobility.undriven:
+        outcome = Outcome.PASS if freedom.idle_spin else Outcome.WARN
+        held = "; it is kept still." if not freedom.idle_spin else "; its attitude is kept."
+        rows.append((outcome, freedom_words(evaluation, freedom) + held))
+    if mobility.useless_drivers:
+        rows.append((Outcome.FAIL, "More drivers than freedoms: remove a driver."))
+    if mobility.repeated:
+        names = [document.joints[j].title for j in mobility.repeated_joints]
+        listed = ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+        noun = "condition" if mobility.repeated == 1 else "conditions"
+        rows.append(
+            (Outcome.PASS, f"{mobility.repeated} {noun} repeated among: {listed}. It moves because"
+             " the sizes match; wear or tolerance would bind it.")
+        )  # fmt: skip
+    if mobility.count_by_formula != freedoms:
+        rows.append(
+            (Outcome.PASS, f"Counting by formula gives {mobility.count_by_formula}; the rank of"
+             f" the equations gives {freedoms}.")
+        )  # fmt: skip
+    if mobility.special_pose:
+        rows.append((Outcome.WARN, "The start pose is a change point: the way with least motion"
+                     " is taken."))  # fmt: skip
+    return rows
+
+
+def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
+    """One end of a reachable range: '78.3° (dead point)'."""
+    joint = evaluation.resolved.program.joints[driver]
+    value = joint_value_words(evaluation, joint, end.value)
+    if end.reason == "limit" and end.joint is not None:
+        return f"{value} (limit of {evaluation.document.joints[end.joint].title})"
+    reasons = {
+        "full turn": "turns fully", "dead point": "dead point", "blocked": "cannot move",
+        "lost": "cannot close", "far": "nothing stops it",
+    }  # fmt: skip
+    return f"{value} ({reasons[end.reason]})"
+
+
+def cautions(evaluation: Evaluation) -> list[str]:
+    """Usual cautions where motion can hurt; local codes and licensed practice decide."""
+    overlap = next((f for f in evaluation.verdict.findings if f.kind == "overlap"), None)
+    if overlap is None or overlap.gap is None or evaluation.motion.stages == 0:
+        return []
+    gap = overlap.gap
+    if gap.most >= CAUTION_GAP:
+        return []
+    units = evaluation.resolved.units
+    bodies = evaluation.document.bodies
+    pair = f"{bodies[gap.first_body].title} and {bodies[gap.second_body].title}"
+    return [
+        f"Pinch point: {pair} come within {units.format(max(gap.most, 0.0), LENGTH)}; fingers need"
+        f" {units.format(CAUTION_GAP, LENGTH, 0)} (ISO 13854). Guard it; local codes and a"
+        " licensed engineer decide."
+    ]
+
+
+def verdict_words(evaluation: Evaluation) -> str:
+    """The verdict in one phrase: '1 of 7 fails'."""
+    verdict = evaluation.verdict
+    total = len(verdict.findings)
+    failed, unknown = verdict.count(Outcome.FAIL), verdict.count(Outcome.UNKNOWN)
+    if failed:
+        return f"{failed} of {total} {'fails' if failed == 1 else 'fail'}"
+    if unknown:
+        return f"{unknown} of {total} cannot be judged"
+    warned = verdict.count(Outcome.WARN)
+    if warned:
+        return f"all {total} pass, {warned} with a doubt"
+    return f"all {total} pass"
+

@@ -1,0 +1,312 @@
+"""Exact distances between two regions of lines and arcs, at a batch of relative poses.
+
+Nothing is flattened: every candidate pair of edges is measured in closed form (ends against
+edges, feet of perpendiculars, lines of centres, intersections). Edge pairs that bounding circles
+prove to be farther apart than another pair are left out.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.region import Region
+
+Mask = npt.NDArray[np.bool_]
+CHUNK = 400_000
+"""Edge pairs measured at a time, to bound memory."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Distances:
+    """(N,) mm, 0 where the regions touch or overlap; nearest points (N, 2) in the first frame."""
+
+    distance: Floats
+    first_point: Floats
+    second_point: Floats
+    overlaps: Mask
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Edges:
+    """M edges picked for measuring, in one frame; ``towards`` points at an arc's middle."""
+
+    start: Floats
+    end: Floats
+    centre: Floats
+    radius: Floats
+    towards: Floats
+    cos_half: Floats
+
+    def pick(self, rows: npt.NDArray[np.int64]) -> _Edges:
+        return _Edges(
+            self.start[rows], self.end[rows], self.centre[rows], self.radius[rows],
+            self.towards[rows], self.cos_half[rows],
+        )  # fmt: skip
+
+
+def relative_poses(first: Floats, second: Floats) -> Floats:
+    """(N, 3) pose of the second body seen from the first; both (N, 3) mm, mm, rad."""
+    c, s = np.cos(first[:, 2]), np.sin(first[:, 2])
+    dx, dy = second[:, 0] - first[:, 0], second[:, 1] - first[:, 1]
+    return np.stack([c * dx + s * dy, -s * dx + c * dy, second[:, 2] - first[:, 2]], axis=1)
+
+
+def transform(points: Floats, poses: Floats) -> Floats:
+    """(N, V, 2) points (V, 2) of a body placed at poses (N, 3)."""
+    return _turned(points, poses) + poses[:, None, :2]
+
+
+def _turned(vectors: Floats, poses: Floats) -> Floats:
+    c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
+    out = np.empty((len(poses), len(vectors), 2))
+    out[..., 0] = c * vectors[:, 0] - s * vectors[:, 1]
+    out[..., 1] = s * vectors[:, 0] + c * vectors[:, 1]
+    return out
+
+
+def distances(
+    first: Region,
+    second: Region,
+    poses: Floats,
+    compared: Mask | None = None,
+    *,
+    test_inside: bool = True,
+) -> Distances:
+    """Distance at each relative pose (N, 3) of the second region in the first one's frame.
+
+    ``compared`` (E1, E2) says which edge pairs count; without it all do. ``test_inside`` also
+    finds a region that lies wholly in the other's material.
+    """
+    per_pose = max(1, len(first.ring) * len(second.ring))
+    size = max(1, CHUNK // per_pose)
+    parts = [
+        _distances(first, second, poses[k : k + size], compared, test_inside)
+        for k in range(0, len(poses), size)
+    ]
+    return Distances(
+        np.concatenate([p.distance for p in parts]),
+        np.concatenate([p.first_point for p in parts]),
+        np.concatenate([p.second_point for p in parts]),
+        np.concatenate([p.overlaps for p in parts]),
+    )
+
+
+def _distances(
+    first: Region, second: Region, poses: Floats, compared: Mask | None, test_inside: bool
+) -> Distances:
+    count, columns = len(poses), len(second.ring)
+    middle = transform(second.middle, poses)
+    away = np.hypot(
+        middle[:, None, :, 0] - first.middle[None, :, None, 0],
+        middle[:, None, :, 1] - first.middle[None, :, None, 1],
+    )
+    least = away - (first.reach[:, None] + second.reach[None, :])
+    if compared is not None:
+        away = np.where(compared, away, np.inf)
+        least = np.where(compared, least, np.inf)
+    nearest = away.reshape(count, -1).min(axis=1)
+    n, i, j = np.nonzero(least <= nearest[:, None, None])
+    one = _edges(first).pick(i)
+    two = _placed(second, poses).pick(n * columns + j)
+    squared, p, q = _edge_pairs(one, two)
+    starts = np.searchsorted(n, np.arange(count))
+    smallest = np.minimum.reduceat(squared, starts)
+    is_best = squared == smallest[n]
+    best = np.flatnonzero(is_best)
+    best = best[np.unique(n[best], return_index=True)[1]]
+    distance = np.sqrt(smallest)
+    overlaps = distance <= 0.0
+    if test_inside:
+        near = np.hypot(*(transform(second.centre[None], poses)[:, 0] - first.centre).T)
+        close = np.flatnonzero(~overlaps & (near < first.radius + second.radius))
+        if len(close):
+            tip = transform(second.edges.start[:1], poses[close])[:, 0]
+            inside = contains(first, tip)
+            back = relative_poses(poses[close], np.zeros((len(close), 3)))
+            inside |= contains(second, transform(first.edges.start[:1], back)[:, 0])
+            overlaps[close] = inside
+            distance[close[inside]] = 0.0
+    return Distances(distance, p[best], q[best], overlaps)
+
+
+def _edges(region: Region) -> _Edges:
+    e = region.edges
+    towards, cos_half = _spans(region)
+    return _Edges(e.start, e.end, e.centre, e.radius, towards, cos_half)
+
+
+def _spans(region: Region) -> tuple[Floats, Floats]:
+    e = region.edges
+    safe = np.where(e.is_arc, e.radius, 1.0)
+    return (region.middle - e.centre) / safe[:, None], np.cos(e.sweep / 2.0)
+
+
+def _placed(region: Region, poses: Floats) -> _Edges:
+    """All edges of a region at N poses, flattened to N·E rows."""
+    e = region.edges
+    towards, cos_half = _spans(region)
+    count = len(poses)
+
+    def place(points: Floats) -> Floats:
+        return transform(points, poses).reshape(-1, 2)
+
+    return _Edges(
+        place(e.start),
+        place(e.end),
+        place(e.centre),
+        np.tile(e.radius, count),
+        _turned(towards, poses).reshape(-1, 2),
+        np.tile(cos_half, count),
+    )
+
+
+def _dot(a: Floats, b: Floats) -> Floats:
+    return np.asarray(a[:, 0] * b[:, 0] + a[:, 1] * b[:, 1])
+
+
+def _cross(a: Floats, b: Floats) -> Floats:
+    return np.asarray(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
+
+
+def _within(e: _Edges, direction: Floats) -> Mask:
+    """Whether a direction from an arc's centre meets the arc (never for a line)."""
+    length = np.hypot(direction[:, 0], direction[:, 1])
+    meets = _dot(direction, e.towards) >= length * (e.cos_half - 1e-12)
+    return np.asarray(meets & (e.radius > 0) & (length > 0))
+
+
+class _Best:
+    """Keeps the nearest of all candidate point pairs, squared distance and both points."""
+
+    def __init__(self, p: Floats, q: Floats) -> None:
+        self.p, self.q = p.copy(), q.copy()
+        self.squared = _dot(p - q, p - q)
+
+    def offer(self, p: Floats, q: Floats, valid: Mask | None = None) -> None:
+        d = p - q
+        squared = _dot(d, d)
+        better = squared < self.squared
+        if valid is not None:
+            better &= valid
+        self.squared = np.where(better, squared, self.squared)
+        self.p[better], self.q[better] = p[better], q[better]
+
+    def touch(self, point: Floats, valid: Mask) -> None:
+        self.squared = np.where(valid, 0.0, self.squared)
+        self.p[valid] = self.q[valid] = point[valid]
+
+
+def _project(e: _Edges, points: Floats) -> Floats:
+    """Nearest point of each edge to a point each (M, 2)."""
+    along = e.end - e.start
+    length2 = np.maximum(_dot(along, along), 1e-300)
+    t = np.clip(_dot(points - e.start, along) / length2, 0.0, 1.0)
+    nearest = e.start + t[:, None] * along
+    arcs = np.flatnonzero(e.radius > 0)
+    if len(arcs):
+        sub, point = e.pick(arcs), points[arcs]
+        out = point - sub.centre
+        reach = np.maximum(np.hypot(out[:, 0], out[:, 1]), 1e-300)
+        on_arc = sub.centre + out * (sub.radius / reach)[:, None]
+        to_start, to_end = point - sub.start, point - sub.end
+        start_nearer = _dot(to_start, to_start) <= _dot(to_end, to_end)
+        end = np.where(start_nearer[:, None], sub.start, sub.end)
+        nearest[arcs] = np.where(_within(sub, out)[:, None], on_arc, end)
+    return nearest
+
+
+def _edge_pairs(one: _Edges, two: _Edges) -> tuple[Floats, Floats, Floats]:
+    """Squared distance (M,) and nearest points (M, 2) of M pairs of edges."""
+    best = _Best(one.start, _project(two, one.start))
+    best.offer(one.end, _project(two, one.end))
+    best.offer(_project(one, two.start), two.start)
+    best.offer(_project(one, two.end), two.end)
+    first_arc, second_arc = one.radius > 0, two.radius > 0
+    for rows, measure in (
+        (~first_arc & ~second_arc, _lines),
+        (~first_arc & second_arc, _line_and_arc),
+        (first_arc & ~second_arc, _arc_and_line),
+        (first_arc & second_arc, _arcs),
+    ):
+        chosen = np.flatnonzero(rows)
+        if len(chosen):
+            sub = _Best(best.p[chosen], best.q[chosen])
+            measure(one.pick(chosen), two.pick(chosen), sub)
+            best.squared[chosen], best.p[chosen], best.q[chosen] = sub.squared, sub.p, sub.q
+    return best.squared, best.p, best.q
+
+
+def _lines(one: _Edges, two: _Edges, best: _Best) -> None:
+    along1, along2 = one.end - one.start, two.end - two.start
+    between = two.start - one.start
+    denominator = _cross(along1, along2)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = _cross(between, along2) / denominator
+        u = _cross(between, along1) / denominator
+    meets = (denominator != 0) & (t >= 0) & (t <= 1) & (u >= 0) & (u <= 1)
+    best.touch(one.start + np.where(meets, t, 0.0)[:, None] * along1, meets)
+
+
+def _arc_and_line(one: _Edges, two: _Edges, best: _Best) -> None:
+    swapped = _Best(best.q, best.p)
+    _line_and_arc(two, one, swapped)
+    best.squared, best.p, best.q = swapped.squared, swapped.q, swapped.p
+
+
+def _line_and_arc(line: _Edges, arc: _Edges, best: _Best) -> None:
+    along = line.end - line.start
+    length2 = np.maximum(_dot(along, along), 1e-300)
+    t = _dot(arc.centre - line.start, along) / length2
+    foot = line.start + t[:, None] * along
+    out = foot - arc.centre
+    reach = np.hypot(out[:, 0], out[:, 1])
+    on_line = (t >= 0) & (t <= 1)
+    on_arc = arc.centre + out * (arc.radius / np.maximum(reach, 1e-300))[:, None]
+    best.offer(foot, on_arc, on_line & _within(arc, out))
+    half = np.sqrt(np.maximum(arc.radius**2 - reach**2, 0.0)) / np.sqrt(length2)
+    crosses = reach <= arc.radius
+    for sign in (1.0, -1.0):
+        s = t + sign * half
+        point = line.start + s[:, None] * along
+        best.touch(point, crosses & (s >= 0) & (s <= 1) & _within(arc, point - arc.centre))
+
+
+def _arcs(one: _Edges, two: _Edges, best: _Best) -> None:
+    out = two.centre - one.centre
+    span = np.hypot(out[:, 0], out[:, 1])
+    unit = out / np.maximum(span, 1e-300)[:, None]
+    apart = span > 0
+    for sign1 in (1.0, -1.0):
+        for sign2 in (1.0, -1.0):
+            valid = apart & _within(one, sign1 * unit) & _within(two, sign2 * unit)
+            p = one.centre + sign1 * one.radius[:, None] * unit
+            q = two.centre + sign2 * two.radius[:, None] * unit
+            best.offer(p, q, valid)
+    crosses = apart & (span <= one.radius + two.radius) & (span >= np.abs(one.radius - two.radius))
+    reach = (span**2 + one.radius**2 - two.radius**2) / (2 * np.maximum(span, 1e-300))
+    half = np.sqrt(np.maximum(one.radius**2 - reach**2, 0.0))
+    normal = np.stack([-unit[:, 1], unit[:, 0]], axis=1)
+    for sign in (1.0, -1.0):
+        point = one.centre + reach[:, None] * unit + sign * half[:, None] * normal
+        meets = _within(one, point - one.centre) & _within(two, point - two.centre)
+        best.touch(point, crosses & meets)
+
+
+def contains(region: Region, points: Floats) -> Mask:
+    """(N,) whether points (N, 2) lie in the region's material, by crossings of a level ray."""
+    e = region.edges
+    y, x = points[:, 1, None], points[:, 0, None]
+    upward = (e.start[:, 1] <= y) & (e.end[:, 1] > y)
+    downward = (e.end[:, 1] <= y) & (e.start[:, 1] > y)
+    rise = e.end[:, 1] - e.start[:, 1]
+    t = (y - e.start[:, 1]) / np.where(rise == 0.0, 1.0, rise)
+    line_x = e.start[:, 0] + t * (e.end[:, 0] - e.start[:, 0])
+    side = np.sign(region.middle[:, 0] - e.centre[:, 0])
+    arc_x = e.centre[:, 0] + side * np.sqrt(np.maximum(e.radius**2 - (y - e.centre[:, 1]) ** 2, 0))
+    crossing_x = np.where(e.is_arc, arc_x, line_x)
+    hits = (upward | downward) & (crossing_x > x)
+    return np.asarray(hits.sum(axis=1) % 2 == 1)
