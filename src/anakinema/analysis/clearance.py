@@ -19,7 +19,7 @@ from shapely import affinity
 
 from anakinema.analysis.comparisons import Comparison
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, distances, relative_poses, transform
+from anakinema.geometry.distance import Distances, Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.motion.motion import Motion, States
 
@@ -29,6 +29,8 @@ SPLIT = 6
 MOST_ROUNDS = 14
 MOST_CELLS = 40_000
 COARSE_STRIDE = 16
+TINY = 2.5e-5
+"""Progress; stretches without a speed bound are not split further."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,17 +119,20 @@ class _Search:
         self.sampled: list[tuple[float, float]] = []
         self.least = np.inf
 
-    def measure(self, which: int, poses: Floats, progress: Floats) -> Distances:
-        """Distances of one comparison at poses (N, B, 3); remembers the smallest."""
-        found = measured(self.items[which], poses)
-        self.evaluations += len(progress)
-        k = int(np.argmin(found.distance))
-        if found.distance[k] < self.best:
-            self.best, self.best_at = float(found.distance[k]), (which, float(progress[k]))
-        self.seen_which.append(np.full(len(progress), which))
-        self.seen_progress.append(progress)
-        self.seen_distance.append(found.distance)
-        return found
+    def measure(self, asked: list[tuple[int, Floats, Floats]]) -> list[Distances]:
+        """Distances for (comparison, poses (N, B, 3), progress (N,)); remembers the smallest."""
+        answers = distances([question(self.items[which], poses) for which, poses, _ in asked])
+        for (which, _, progress), found in zip(asked, answers, strict=True):
+            if not len(progress):
+                continue
+            self.evaluations += len(progress)
+            k = int(np.argmin(found.distance))
+            if found.distance[k] < self.best:
+                self.best, self.best_at = float(found.distance[k]), (which, float(progress[k]))
+            self.seen_which.append(np.full(len(progress), which))
+            self.seen_progress.append(progress)
+            self.seen_distance.append(found.distance)
+        return answers
 
     def wanted(self) -> float:
         """Distances below this matter: the best so far, and the threshold's stretches."""
@@ -139,40 +144,38 @@ class _Search:
         progress, states, reach = motion.progress, motion.samples, motion.reach
         poses, count = motion.poses, len(motion.progress)
         coarse = np.unique(np.append(np.arange(0, count, COARSE_STRIDE), count - 1))
-        pending = []
-        for which, item in enumerate(self.items):
-            self.check()
-            moves = _Approach.bound(item, states, reach)
-            found = self.measure(which, poses[coarse], progress[coarse])
+        everything = range(len(self.items))
+        first = self.measure([(which, poses[coarse], progress[coarse]) for which in everything])
+        self.check()
+        moves = [_Approach.bound(item, states, reach) for item in self.items]
+        bounds = []
+        for which in everything:
             # Between samples the gap falls by no more than the path, summed along the way.
-            speed = moves.speed
+            speed, known = moves[which].speed, first[which].distance
             path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
             path = np.where(np.isnan(path), np.inf, path)
             before = np.searchsorted(coarse, np.arange(count), side="right") - 1
             after = np.minimum(before + 1, len(coarse) - 1)
             with np.errstate(invalid="ignore"):
-                from_before = found.distance[before] - (path - path[coarse[before]])
-                from_after = found.distance[after] - (path[coarse[after]] - path)
-                bound = np.fmax(_circle_gap(item, poses), np.fmax(from_before, from_after))
-                bound = np.where(np.isnan(speed), -np.inf, bound - speed * reach)
-            pending.append((which, moves, bound, coarse, found))
+                from_before = known[before] - (path - path[coarse[before]])
+                from_after = known[after] - (path[coarse[after]] - path)
+                circles = _circle_gap(self.items[which], poses)
+                bound = np.fmax(circles, np.fmax(from_before, from_after)) - speed * reach
+            bounds.append(np.where(np.isnan(speed), -np.inf, bound))
+        near = [np.setdiff1d(np.flatnonzero(b < self.wanted()), coarse) for b in bounds]
+        self.check()
+        second = self.measure([(which, poses[near[which]], progress[near[which]]) for which in everything])
         parts: list[_Cells] = []
-        for which, moves, bound, known, found in sorted(
-            pending, key=lambda entry: float(np.nanmin(entry[2]))
-        ):
-            self.check()
-            near = np.setdiff1d(np.flatnonzero(bound < self.wanted()), known)
-            rows, distance = known, found.distance
-            low = moves.taken(rows).low(found, poses[rows], reach[rows])
-            if len(near):
-                more = self.measure(which, poses[near], progress[near])
-                rows = np.append(rows, near)
-                distance = np.append(distance, more.distance)
-                low = np.append(low, moves.taken(near).low(more, poses[near], reach[near]))
-            skipped = np.setdiff1d(np.arange(count), rows)
-            if len(skipped):
-                self.least = min(self.least, float(bound[skipped].min()))
-            parts.append(_Cells(np.full(len(rows), which), progress[rows], reach[rows], distance, low))
+        for which in everything:
+            for rows, found in ((coarse, first[which]), (near[which], second[which])):
+                low = moves[which].taken(rows).low(found, poses[rows], reach[rows])
+                parts.append(
+                    _Cells(np.full(len(rows), which), progress[rows], reach[rows], found.distance, low)
+                )
+            skipped = np.ones(count, dtype=bool)
+            skipped[coarse], skipped[near[which]] = False, False
+            if skipped.any():
+                self.least = min(self.least, float(bounds[which][skipped].min()))
         self.cells = _Cells(
             *(np.concatenate([getattr(part, name) for part in parts])
               for name in ("which", "progress", "half", "distance", "low"))
@@ -202,14 +205,15 @@ class _Search:
             np.maximum.at(widest, back, half)
             states = motion.at(unique, widest)
             distance, low = np.empty(len(progress)), np.empty(len(progress))
-            for item in np.unique(which):
-                members = which == item
-                at = back[members]
-                here = states.taken(at)
-                found = self.measure(int(item), here.poses, progress[members])
-                moves = _Approach.bound(self.items[item], here, half[members])
-                distance[members] = found.distance
-                low[members] = moves.low(found, here.poses, half[members])
+            groups = [(int(item), np.flatnonzero(which == item)) for item in np.unique(which)]
+            answers = self.measure(
+                [(item, states.poses[back[rows]], progress[rows]) for item, rows in groups]
+            )
+            for (item, rows), found in zip(groups, answers, strict=True):
+                here = states.taken(back[rows])
+                moves = _Approach.bound(self.items[item], here, half[rows])
+                distance[rows] = found.distance
+                low[rows] = moves.low(found, here.poses, half[rows])
             self.cells = _Cells(which, progress, half, distance, low)
         left = self.cells
         assert left is not None
@@ -234,7 +238,7 @@ class _Search:
             straddles = (low < self.threshold) & (cells.distance > self.threshold)
             undecided |= straddles & (cells.half > 1e-4)
         # Without a bound a stretch is split until it is tiny.
-        return np.asarray((undecided & ~unbounded) | (unbounded & (cells.half > 1e-6)))
+        return np.asarray((undecided & ~unbounded) | (unbounded & (cells.half > TINY)))
 
     def result(self, exact: bool) -> Gap:
         motion = self.motion
@@ -260,7 +264,7 @@ class _Search:
         )  # fmt: skip
 
     def _stretches(self) -> tuple[tuple[float, float], ...]:
-        """Where the gap is below the threshold, ends located by bisection with re-solves."""
+        """Where the gap is below the threshold, ends located by re-solving."""
         if self.threshold is None:
             return ()
         which = np.concatenate(self.seen_which)
@@ -274,29 +278,44 @@ class _Search:
             order = np.argsort(progress[rows])
             p, low = progress[rows][order], below[rows][order]
             change = np.flatnonzero(low[1:] != low[:-1])
-            ends = self._bisect(int(item), p[change], p[change + 1], low[change], threshold)
+            ends = self._ends(int(item), p[change], p[change + 1], low[change], threshold)
             bounds = [p[0]] if low[0] else []
             bounds += ends.tolist()
             bounds += [p[-1]] if low[-1] else []
             spans += list(zip(bounds[::2], bounds[1::2], strict=True))
         return _joined_spans(spans)
 
-    def _bisect(
-        self, which: int, a: Floats, b: Floats, starts_below: np.ndarray, threshold: float
+    def _ends(
+        self, which: int, a: Floats, b: Floats, starts_below: npt.NDArray[np.bool_], threshold: float
     ) -> Floats:
+        """Where the gap passes the threshold between ``a`` and ``b`` (N,), by re-solving.
+
+        Regula falsi (Illinois variant) where the gap is known on both sides, halving where one
+        side is an overlap, whose depth says nothing about where it began.
+        """
         if not len(a):
             return a
         item = self.items[which]
         a, b = a.copy(), b.copy()
-        for _ in range(40):
-            if float((b - a).max()) < 1e-10:
-                break
+
+        def excess(p: Floats) -> Floats:
+            found = measured(item, self.motion.poses_at(p)).distance
+            return np.where(found > 0.0, found - threshold, -np.inf)
+
+        value_a, value_b = excess(a), excess(b)
+        for _ in range(50):
             middle = (a + b) / 2
-            found = measured(item, self.motion.at(middle).poses).distance
-            low = found < threshold if threshold > 0 else found <= 0.0
-            same = low == starts_below
-            a, b = np.where(same, middle, a), np.where(same, b, middle)
-        return (a + b) / 2
+            with np.errstate(invalid="ignore"):
+                falsi = (a * value_b - b * value_a) / (value_b - value_a)
+            guess = np.where(np.isfinite(falsi) & (falsi > a) & (falsi < b), falsi, middle)
+            value = excess(guess)
+            same = (value < 0.0) == starts_below
+            value_b = np.where(same, value_b / 2, value)
+            value_a = np.where(same, value, value_a / 2)
+            a, b = np.where(same, guess, a), np.where(same, b, guess)
+            if float(np.minimum(b - a, np.abs(value)).max()) < 1e-9:
+                break
+        return np.asarray(guess)
 
 
 def _spans(progress: Floats, half: Floats) -> list[tuple[float, float]]:
@@ -313,15 +332,17 @@ def _joined_spans(spans: list[tuple[float, float]]) -> tuple[tuple[float, float]
     return tuple(out)
 
 
+def question(item: Comparison, poses: Floats) -> Question:
+    """A comparison at poses (N, B, 3)."""
+    relative = relative_poses(poses[:, item.first_body], poses[:, item.second_body])
+    return Question(
+        item.first.region, item.second.region, relative, item.compared, not item.enclosed
+    )
+
+
 def measured(item: Comparison, poses: Floats) -> Distances:
     """Distances of a comparison at poses (N, B, 3)."""
-    return distances(
-        item.first.region,
-        item.second.region,
-        relative_poses(poses[:, item.first_body], poses[:, item.second_body]),
-        item.compared,
-        test_inside=not item.enclosed,
-    )
+    return distances([question(item, poses)])[0]
 
 
 def _circle_gap(item: Comparison, poses: Floats) -> Floats:

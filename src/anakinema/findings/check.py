@@ -18,7 +18,7 @@ from anakinema.motion.follow import End
 from anakinema.motion.motion import EventKind, Motion
 from anakinema.units import LENGTH, NUMBER
 
-NEGLIGIBLE_STRETCH = 1e-4
+NEGLIGIBLE_STRETCH = 3e-3
 """Progress; so little of a motion may be sampled only without a warning."""
 
 

@@ -7,7 +7,8 @@ prove to be farther apart than another pair are left out.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +17,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.region import Region
 
 Mask = npt.NDArray[np.bool_]
+Indices = npt.NDArray[np.int64]
 CHUNK = 400_000
 """Edge pairs measured at a time, to bound memory."""
 
@@ -41,7 +43,7 @@ class _Edges:
     towards: Floats
     cos_half: Floats
 
-    def pick(self, rows: npt.NDArray[np.int64]) -> _Edges:
+    def pick(self, rows: Indices) -> _Edges:
         return _Edges(
             self.start[rows], self.end[rows], self.centre[rows], self.radius[rows],
             self.towards[rows], self.cos_half[rows],
@@ -68,59 +70,103 @@ def _turned(vectors: Floats, poses: Floats) -> Floats:
     return out
 
 
-def distances(
-    first: Region,
-    second: Region,
-    poses: Floats,
-    compared: Mask | None = None,
-    *,
-    test_inside: bool = True,
-) -> Distances:
-    """Distance at each relative pose (N, 3) of the second region in the first one's frame.
+@dataclass(frozen=True, slots=True, eq=False)
+class Question:
+    """Two regions to measure at relative poses (N, 3) of the second in the first one's frame.
 
-    ``compared`` (E1, E2) says which edge pairs count; without it all do. ``test_inside`` also
-    finds a region that lies wholly in the other's material.
+    ``compared`` (E1, E2) says which edge pairs count, None for all; ``test_inside``: also find
+    a region that lies wholly in the other's material.
     """
-    per_pose = max(1, len(first.ring) * len(second.ring))
-    size = max(1, CHUNK // per_pose)
-    parts = [
-        _distances(first, second, poses[k : k + size], compared, test_inside)
-        for k in range(0, len(poses), size)
-    ]
+
+    first: Region
+    second: Region
+    poses: Floats
+    compared: Mask | None = None
+    test_inside: bool = True
+
+
+def distances(questions: Sequence[Question]) -> list[Distances]:
+    """Distances of every question; small ones are measured together, large ones in pieces."""
+    pieces: list[tuple[int, Question]] = []
+    for index, question in enumerate(questions):
+        size = max(1, CHUNK // max(1, len(question.first.ring) * len(question.second.ring)))
+        for k in range(0, len(question.poses), size):
+            pieces.append((index, replace(question, poses=question.poses[k : k + size])))
+    measured: list[Distances] = []
+    batch: list[Question] = []
+    load = 0
+    for _, piece in pieces:
+        batch.append(piece)
+        load += len(piece.poses) * len(piece.first.ring) * len(piece.second.ring)
+        if load > CHUNK:
+            measured += _measure(batch)
+            batch, load = [], 0
+    measured += _measure(batch) if batch else []
+    groups: list[list[Distances]] = [[] for _ in questions]
+    for (index, _), found in zip(pieces, measured, strict=True):
+        groups[index].append(found)
+    return [group[0] if len(group) == 1 else _together(group) for group in groups]
+
+
+def _together(group: list[Distances]) -> Distances:
+    if not group:
+        nothing = np.zeros((0, 2))
+        return Distances(np.zeros(0), nothing, nothing, np.zeros(0, dtype=bool))
     return Distances(
-        np.concatenate([p.distance for p in parts]),
-        np.concatenate([p.first_point for p in parts]),
-        np.concatenate([p.second_point for p in parts]),
-        np.concatenate([p.overlaps for p in parts]),
+        np.concatenate([d.distance for d in group]),
+        np.concatenate([d.first_point for d in group]),
+        np.concatenate([d.second_point for d in group]),
+        np.concatenate([d.overlaps for d in group]),
     )
 
 
-def _distances(
-    first: Region, second: Region, poses: Floats, compared: Mask | None, test_inside: bool
-) -> Distances:
-    count, columns = len(poses), len(second.ring)
-    middle = transform(second.middle, poses)
+def _measure(batch: list[Question]) -> list[Distances]:
+    """All edge pairs of all questions in one go, then the nearest pair of each pose."""
+    ones, twos, owners = [], [], []
+    first_owner = 0
+    for question in batch:
+        n, i, j = _candidates(question)
+        ones.append(_edges(question.first).pick(i))
+        placed = _placed(question.second, question.poses)
+        twos.append(placed.pick(n * len(question.second.ring) + j))
+        owners.append(n + first_owner)
+        first_owner += len(question.poses)
+    owner = np.concatenate(owners)
+    squared, p, q = _edge_pairs(_stacked(ones), _stacked(twos))
+    starts = np.searchsorted(owner, np.arange(first_owner))
+    smallest = np.minimum.reduceat(squared, starts)
+    best = np.flatnonzero(squared == smallest[owner])
+    best = best[np.unique(owner[best], return_index=True)[1]]
+    distance, p, q = np.sqrt(smallest), p[best], q[best]
+    out, k = [], 0
+    for question in batch:
+        rows = slice(k, k + len(question.poses))
+        out.append(_with_inside(question, distance[rows], p[rows], q[rows]))
+        k += len(question.poses)
+    return out
+
+
+def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
+    """Pose, first edge and second edge of all pairs that could be the nearest."""
+    first, second = question.first, question.second
+    middle = transform(second.middle, question.poses)
     away = np.hypot(
         middle[:, None, :, 0] - first.middle[None, :, None, 0],
         middle[:, None, :, 1] - first.middle[None, :, None, 1],
     )
     least = away - (first.reach[:, None] + second.reach[None, :])
-    if compared is not None:
-        away = np.where(compared, away, np.inf)
-        least = np.where(compared, least, np.inf)
-    nearest = away.reshape(count, -1).min(axis=1)
+    if question.compared is not None:
+        away = np.where(question.compared, away, np.inf)
+        least = np.where(question.compared, least, np.inf)
+    nearest = away.reshape(len(away), -1).min(axis=1)
     n, i, j = np.nonzero(least <= nearest[:, None, None])
-    one = _edges(first).pick(i)
-    two = _placed(second, poses).pick(n * columns + j)
-    squared, p, q = _edge_pairs(one, two)
-    starts = np.searchsorted(n, np.arange(count))
-    smallest = np.minimum.reduceat(squared, starts)
-    is_best = squared == smallest[n]
-    best = np.flatnonzero(is_best)
-    best = best[np.unique(n[best], return_index=True)[1]]
-    distance = np.sqrt(smallest)
+    return n, i, j
+
+
+def _with_inside(question: Question, distance: Floats, p: Floats, q: Floats) -> Distances:
+    first, second, poses = question.first, question.second, question.poses
     overlaps = distance <= 0.0
-    if test_inside:
+    if question.test_inside:
         near = np.hypot(*(transform(second.centre[None], poses)[:, 0] - first.centre).T)
         close = np.flatnonzero(~overlaps & (near < first.radius + second.radius))
         if len(close):
@@ -129,8 +175,22 @@ def _distances(
             back = relative_poses(poses[close], np.zeros((len(close), 3)))
             inside |= contains(second, transform(first.edges.start[:1], back)[:, 0])
             overlaps[close] = inside
+            distance = distance.copy()
             distance[close[inside]] = 0.0
-    return Distances(distance, p[best], q[best], overlaps)
+    return Distances(distance, p, q, overlaps)
+
+
+def _stacked(parts: list[_Edges]) -> _Edges:
+    if len(parts) == 1:
+        return parts[0]
+    return _Edges(
+        np.concatenate([e.start for e in parts]),
+        np.concatenate([e.end for e in parts]),
+        np.concatenate([e.centre for e in parts]),
+        np.concatenate([e.radius for e in parts]),
+        np.concatenate([e.towards for e in parts]),
+        np.concatenate([e.cos_half for e in parts]),
+    )
 
 
 def _edges(region: Region) -> _Edges:

@@ -188,6 +188,11 @@ class System:
         self._body_index = np.array([h.index for h in self._bodies], dtype=np.int64)
         self._body_axis = np.array([axes[h.kind] for h in self._bodies], dtype=np.int64)
         self._body_scale = np.where(self._body_axis == 2, mechanism.size, 1.0)
+        order = np.concatenate([rows for _, rows in self._groups] or [np.zeros(0, dtype=np.int64)])
+        table, joints = mechanism.table, self._joint[order]
+        sides = np.stack([table.first[joints], table.second[joints]], axis=1)
+        columns = mechanism.column[sides][:, :, None] + np.arange(3)
+        self._scatter = (order[:, None] * (self.unknowns + 3) + columns.reshape(-1, 6)).ravel()
         angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
         self._target_scale = np.where(angular, mechanism.size, 1.0)
         self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
@@ -249,23 +254,21 @@ class System:
         """Residual (..., R) and its derivatives (..., R, n)."""
         mechanism = self.mechanism
         at = frames(mechanism.table, poses)
-        spare = self.unknowns
-        jacobian = np.zeros((*poses.shape[:-2], self.rows, spare + 3))
+        lead, width = poses.shape[:-2], self.unknowns + 3
+        jacobian = np.zeros((*lead, self.rows * width))
+        entries = np.empty((*lead, len(self._kernel), 6))
+        first = 0
         for kernel, rows in self._groups:
-            joints = self._joint[rows]
-            p = constraints.partials(kernel, at, joints, mechanism.size)
-            first = mechanism.column[mechanism.table.first[joints]]
-            second = mechanism.column[mechanism.table.second[joints]]
-            jacobian[..., rows, first] = p.first_x
-            jacobian[..., rows, first + 1] = p.first_y
-            jacobian[..., rows, first + 2] = p.first_angle
-            jacobian[..., rows, second] = p.second_x
-            jacobian[..., rows, second + 1] = p.second_y
-            jacobian[..., rows, second + 2] = p.second_angle
+            block = constraints.partials(kernel, at, self._joint[rows], mechanism.size)
+            entries[..., first : first + len(rows), :] = block
+            first += len(rows)
+        jacobian[..., self._scatter] = entries.reshape(*lead, -1)
         if self._bodies:
             rows = np.arange(len(self._kernel), self.rows)
-            jacobian[..., rows, mechanism.column[self._body_index] + self._body_axis] = 1.0
-        return self._residual(at, poses) - targets, jacobian[..., :spare]
+            columns = mechanism.column[self._body_index] + self._body_axis
+            jacobian[..., rows * width + columns] = 1.0
+        matrix = jacobian.reshape(*lead, self.rows, width)[..., : self.unknowns]
+        return self._residual(at, poses) - targets, matrix
 
     def quadratic(self, poses: Floats, rates: Floats) -> Floats:
         """(..., R) velocity term of the acceleration equations at body rates (..., B, 3)."""

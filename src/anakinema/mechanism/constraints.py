@@ -21,7 +21,6 @@ Derived in docs/methods.md, "Constraints"; each derivative is tested by complex 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import IntEnum
 
 import numpy as np
@@ -58,21 +57,6 @@ VALUE_KERNEL: Mapping[JointKind, Kernel] = {
 """Condition whose residual is the value of a joint, the one that a driver commands."""
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Partials:
-    """Derivatives (..., R) of rows by the coordinates of their first and second body.
-
-    Angles are scaled: a derivative by angle is divided by the characteristic size.
-    """
-
-    first_x: Floats
-    first_y: Floats
-    first_angle: Floats
-    second_x: Floats
-    second_y: Floats
-    second_angle: Floats
-
-
 def _dot(a: Floats, b: Floats) -> Floats:
     return np.asarray(a[..., 0] * b[..., 0] + a[..., 1] * b[..., 1])
 
@@ -89,31 +73,33 @@ def residual(kernel: Kernel, at: Frames, rows: Indices, size: float) -> Floats:
     return _dot(direction[..., rows, :], at.apart[..., rows, :])
 
 
-def partials(kernel: Kernel, at: Frames, rows: Indices, size: float) -> Partials:
-    """Derivatives of the condition by (x, y, size·angle) of both bodies."""
+def partials(kernel: Kernel, at: Frames, rows: Indices, size: float) -> Floats:
+    """(..., R, 6) derivatives by (x, y, size·angle) of the first body, then of the second."""
     arm1, arm2 = at.first_arm[..., rows, :], at.second_arm[..., rows, :]
+    out = np.zeros((*arm1.shape[:-1], 6))
     if kernel in (Kernel.APART_X, Kernel.APART_Y):
         axis = int(kernel)
-        zero = np.zeros(arm1.shape[:-1])
-        one = zero + 1.0
-        unit = (one, zero) if axis == 0 else (zero, one)
-        side1 = -perpendicular(arm1)[..., axis] / size
-        side2 = perpendicular(arm2)[..., axis] / size
-        return Partials(-unit[0], -unit[1], side1, unit[0], unit[1], side2)
+        sign = 1.0 if axis == 0 else -1.0
+        out[..., axis] = -1.0
+        out[..., 3 + axis] = 1.0
+        out[..., 2] = sign * arm1[..., 1 - axis] / size
+        out[..., 5] = -sign * arm2[..., 1 - axis] / size
+        return out
     if kernel is Kernel.TURN:
-        zero = np.zeros(arm1.shape[:-1])
-        one = zero + 1.0
-        return Partials(zero, zero, -one, zero, zero, one)
+        out[..., 2] = -1.0
+        out[..., 5] = 1.0
+        return out
     axis_vector, normal = at.axis[..., rows, :], at.normal[..., rows, :]
     apart = at.apart[..., rows, :]
     if kernel is Kernel.ACROSS:
         direction, swing = normal, -_dot(axis_vector, apart)
     else:
         direction, swing = axis_vector, _dot(normal, apart)
-    first_angle = (swing - _dot(direction, perpendicular(arm1))) / size
-    second_angle = _dot(direction, perpendicular(arm2)) / size
-    x, y = direction[..., 0], direction[..., 1]
-    return Partials(-x, -y, first_angle, x, y, second_angle)
+    out[..., 0:2] = -direction
+    out[..., 2] = (swing - _dot(direction, perpendicular(arm1))) / size
+    out[..., 3:5] = direction
+    out[..., 5] = _dot(direction, perpendicular(arm2)) / size
+    return out
 
 
 def quadratic(

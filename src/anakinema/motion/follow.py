@@ -26,10 +26,11 @@ from anakinema.mechanism.solve import RANK_TOLERANCE, null_space
 
 FIRST_STEP = 0.05
 LONGEST_STEP = 0.6
-CROSSING_STEP = 1e-6
+CROSSING_STEP = 1e-5
 SHORTEST_STEP = 1e-9
 """Arc length steps as shares of the characteristic size."""
 MOST_STEPS = 20_000
+EPSILON = float(np.finfo(float).eps)
 
 
 class End(Enum):
@@ -139,6 +140,8 @@ class _Follower:
         self.p_scale = float(max(np.linalg.norm(rate), 1e-3 * self.size))
         self.rate_column = -rate / self.p_scale
         self.coarse = coarse
+        # What rounding leaves of a residual, from the size of the coordinates themselves.
+        self.noise = 32 * EPSILON * max(self.size, float(np.abs(poses[:, :2]).max()))
         self.poses, self.p = poses, p
 
     def equations(self, poses: Floats, p: float) -> tuple[Floats, Floats]:
@@ -166,11 +169,11 @@ class _Follower:
         return self.system.moved(poses, step[:-1]), p + float(step[-1]) / self.p_scale
 
     def correct(
-        self, poses: Floats, p: float, border: Floats
+        self, poses: Floats, p: float, border: Floats, accuracy: float = 1e-11
     ) -> tuple[Floats, float, Floats, float] | None:
         """Newton at right angles to ``border``; gives pose, p, matrix there, correction made."""
         total = np.zeros(len(border))
-        goal = 1e-11 * self.size
+        goal = max(accuracy * self.size, self.noise)
         for _ in range(6):
             residual, matrix = self.equations(poses, p)
             if float(np.abs(residual).max()) <= goal:
@@ -186,14 +189,18 @@ class _Follower:
         return None
 
 
-def _orientation(old_q: Floats, old_r: Floats, matrix: Floats, tangent: Floats) -> float:
-    """Sign of the bordered determinant against that of the step before, +1 if unchanged.
+def _orientation_lasts(old_q: Floats, old_r: Floats, matrix: Floats, tangent: Floats) -> float:
+    """Share of the step on which the bordered determinant keeps its sign, 1 if all of it.
 
-    Repeated rows are compressed with the orthonormal rows basis of the step before.
+    Repeated rows are compressed with the orthonormal rows basis of the step before; where the
+    sign changes, the share is that of a straight line between the two determinants.
     """
-    sign_old = float(np.prod(np.sign(np.diag(old_r))))
-    new = old_q.T @ np.vstack([matrix, tangent])
-    return float(np.linalg.slogdet(new)[0]) * sign_old
+    sign_old, size_old = float(np.prod(np.sign(np.diag(old_r)))), np.log(np.abs(np.diag(old_r)))
+    sign, size = np.linalg.slogdet(old_q.T @ np.vstack([matrix, tangent]))
+    if float(sign) * sign_old >= 0:
+        return 1.0
+    ratio = float(np.exp(np.clip(size - size_old.sum(), -50.0, 50.0)))
+    return 1.0 / (1.0 + ratio)
 
 
 def follow(
@@ -240,14 +247,15 @@ def follow(
     bend = walk.bend(poses, tangent, q, r)
     knots.append(Knot(arc, poses, p, tangent, bend))
     step = FIRST_STEP * size * walk.coarse
-    resume = step
     for _ in range(MOST_STEPS):
         check()
         if p >= until:
             return _done(path, knots, walk, End.COMPLETE, until, crossings)
         step = min(step, LONGEST_STEP * size * walk.coarse)
         guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
-        landed = walk.correct(guess, guess_p, tangent)
+        # Knots only guide the interpolation, samples are polished; next to a crossing be exact.
+        accuracy = min(1e-4 * (step / size) ** 2, 1e-7)
+        landed = walk.correct(guess, guess_p, tangent, accuracy)
         if landed is None or landed[3] > 0.08 * step:
             step /= 2.0
             if step < SHORTEST_STEP * size:
@@ -260,10 +268,10 @@ def follow(
             if step < SHORTEST_STEP * size:
                 return _done(path, knots, walk, End.LOST, p, crossings)
             continue
-        if _orientation(q, r, matrix, new_factors[0]) < 0:
+        share = _orientation_lasts(q, r, matrix, new_factors[0])
+        if share < 1.0:
             if step > CROSSING_STEP * size:
-                resume = max(resume, step)
-                step /= 2.0
+                step *= float(np.clip(0.9 * share, 0.1, 0.7))
                 continue
             crossings.append(p)
             crossed = _cross(walk, poses, p, tangent, bend)
@@ -297,7 +305,7 @@ def _cross(
     for share in (2e-4, 1e-3, 5e-5):
         step = share * walk.size
         guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
-        landed = walk.correct(guess, guess_p, tangent)
+        landed = walk.correct(guess, guess_p, tangent, 0.0)
         if landed is None:
             continue
         new_poses, new_p, matrix, _ = landed

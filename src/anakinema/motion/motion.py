@@ -155,6 +155,28 @@ class Motion:
             return self.samples.taken(np.zeros(len(wanted), dtype=np.int64))
         return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
 
+    def poses_at(self, progress: Floats) -> Floats:
+        """(N, B, 3) exact poses at any progress (N,), without rates."""
+        if not self.legs:
+            return np.repeat(self.poses[:1], len(progress), axis=0)
+        poses = np.empty((len(progress), *self.poses.shape[1:]))
+        for leg, members, local in self._by_leg(np.asarray(progress)):
+            poses[members] = polish(leg.trail, local, interpolate(leg.trail, local)).poses
+        return poses
+
+    def _by_leg(self, progress: Floats) -> list[tuple[Leg, Indices, Floats]]:
+        """Legs, which of the progress (N,) they own, and that progress within their stage."""
+        leg_of = np.zeros(len(progress), dtype=np.int64)
+        for k, leg in enumerate(self.legs):
+            leg_of[progress > leg.stage + leg.first + 1e-12] = k
+        out = []
+        for k, leg in enumerate(self.legs):
+            members = np.flatnonzero(leg_of == k)
+            if len(members):
+                local = np.clip(progress[members] - leg.stage, leg.first, leg.last)
+                out.append((leg, members, local))
+        return out
+
     def until(self, progress: float, end: End) -> Motion:
         """The same motion stopped at an earlier progress, with a sample exactly there."""
         keep = self.progress < progress - 1e-12
@@ -177,19 +199,12 @@ def joined(parts: list[States]) -> States:
 
 
 def _states(motion: Motion, progress: Floats, reach: Floats) -> States:
-    leg_of = np.zeros(len(progress), dtype=np.int64)
-    for k, leg in enumerate(motion.legs):
-        leg_of[progress > leg.stage + leg.first + 1e-12] = k
     order: list[Indices] = []
     parts: list[States] = []
-    for k, leg in enumerate(motion.legs):
-        members = np.flatnonzero(leg_of == k)
-        if len(members):
-            local = np.clip(progress[members] - leg.stage, leg.first, leg.last)
-            order.append(members)
-            parts.append(leg_states(motion.mechanism, motion.shift, leg, local, reach[members]))
-    whole = joined(parts)
-    return whole.taken(np.argsort(np.concatenate(order)))
+    for leg, members, local in motion._by_leg(progress):
+        order.append(members)
+        parts.append(leg_states(motion.mechanism, motion.shift, leg, local, reach[members]))
+    return joined(parts).taken(np.argsort(np.concatenate(order)))
 
 
 def leg_states(
@@ -208,7 +223,7 @@ def leg_states(
         values=mechanism.values(polished.poses) + shift,
         value_first=value_first,
         value_second=value_second,
-        speed_most=speed_bounds(trail, polished, first, reach),
+        speed_most=speed_bounds(trail, polished, first, reach) if reach.any() else np.abs(first),
         residual=float(polished.residual.max(initial=0.0)),
     )
 

@@ -14,6 +14,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from anakinema.mechanism.solve import null_space
 from anakinema.motion.assemble import Closure, close, joint_opening
+from anakinema.motion.dense import interpolate, polish
 from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import End, Path, Trail, follow
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
@@ -242,7 +243,7 @@ def _follow_stage(
             legs.append(Leg(stage, trail, p, trail.end_p))
         if trail.end is End.COMPLETE:
             last = legs[-1]
-            arrived = leg_states(mechanism, np.zeros(1), last, np.ones(1), np.zeros(1))
+            arrived = polish(last.trail, np.ones(1), interpolate(last.trail, np.ones(1)))
             return End.COMPLETE, arrived.poses[0], holds
         if trail.knots:
             poses, p = trail.knots[-1].poses, trail.end_p
