@@ -454,10 +454,7 @@ def _depth(item: Comparison, poses: Floats) -> float:
     return depth
 
 
-def gap_curve(motion: Motion, items: list[Comparison]) -> Floats:
-    """(N,) mm, smallest gap of some comparisons at every sample of the motion."""
-    curve = np.full(len(motion.progress), np.inf)
-    for item in items:
-        curve = np.minimum(curve, measured(item, motion.poses).distance)
-    return curve
-
+def gap_curve(poses: Floats, items: list[Comparison]) -> Floats:
+    """(N,) mm, smallest gap of some comparisons at each of the poses (N, B, 3)."""
+    answers = distances([question(item, poses) for item in items])
+    return np.asarray(np.min([found.distance for found in answers], axis=0))

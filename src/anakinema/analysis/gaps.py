@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from anakinema.analysis.clearance import Gap, gap_curve, smallest_gap
+from anakinema.analysis.clearance import Gap, smallest_gap
 from anakinema.analysis.comparisons import Comparison
-from anakinema.geometry.contour import Floats
 from anakinema.motion.motion import Motion
 
 Bodies = frozenset[int]
@@ -25,13 +24,12 @@ class Gaps:
     ) -> None:
         self.motion, self.items, self.exact, self.check = motion, items, exact, check
         self._found: dict[tuple[Bodies, float | None], Gap | None] = {}
-        self._curves: dict[Bodies, Floats | None] = {}
 
     def adopt(self, earlier: Gaps) -> None:
         """Keep an earlier search's answers if it asked the same of the same motion."""
         same_motion = earlier.motion.samples is self.motion.samples
         if same_motion and earlier.exact == self.exact and _same(earlier.items, self.items):
-            self._found, self._curves = earlier._found, earlier._curves
+            self._found = earlier._found
 
     def chosen(self, bodies: Bodies) -> list[Comparison]:
         """The comparisons between the named bodies and the rest."""
@@ -49,13 +47,6 @@ class Gaps:
                 check=self.check,
             )
         return self._found[key]
-
-    def curve(self, bodies: Bodies) -> Floats | None:
-        """(N,) mm at every sample; None if there is nothing to compare."""
-        if bodies not in self._curves:
-            chosen = self.chosen(bodies)
-            self._curves[bodies] = gap_curve(self.motion, chosen) if chosen else None
-        return self._curves[bodies]
 
 
 def _same(one: Sequence[Comparison], other: Sequence[Comparison]) -> bool:

@@ -1,1 +1,1 @@
-""""""
+"""Undoable edits: small frozen values that turn a document into another."""

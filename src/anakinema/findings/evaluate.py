@@ -13,12 +13,10 @@ from anakinema.document.resolve import Resolved, resolve
 from anakinema.findings.check import check
 from anakinema.findings.finding import Verdict
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
+from anakinema.motion.glimpse import glimpse
 from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import Course, follow_course, sample
-
-COARSE_STEPS = 0.2
-
 
 @dataclass(frozen=True, eq=False)
 class Evaluation:
@@ -38,31 +36,46 @@ class Evaluation:
 def evaluate(
     document: Document,
     *,
-    exact: bool = True,
     earlier: Evaluation | None = None,
     interrupt: Callable[[], None] = lambda: None,
 ) -> Evaluation:
     """Resolve, compile, follow, sample, and check a document.
 
     ``earlier`` is an evaluation of a similar document whose unchanged stages are used again.
-    ``exact`` False gives a coarse answer: few steps, gaps at the samples only. ``interrupt`` is
-    called often and may raise to cancel. Raises an `AnakinemaError` if the document is faulty or
-    cannot be assembled.
+    ``interrupt`` is called often and may raise to cancel. Raises an `AnakinemaError` if the
+    document is faulty or cannot be assembled.
     """
     resolved = resolve(document)
     mechanism = compile_mechanism(resolved)
     course = _course(mechanism, earlier, interrupt)
-    whole = _whole(course, exact, earlier)
-    whole = whole if whole.mechanism is mechanism else replace(whole, mechanism=mechanism)
+    if earlier is not None and earlier.is_exact and earlier.course.legs is course.legs:
+        whole = replace(earlier.whole, mechanism=mechanism)
+    else:
+        whole = sample(course)
     interrupt()
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
-    gaps = Gaps(motion, comparisons(resolved), exact=exact, check=interrupt)
+    gaps = Gaps(motion, comparisons(resolved), exact=True, check=interrupt)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps)
-    return Evaluation(
-        document, resolved, mechanism, course, whole, motion, gaps, verdict, exact
-    )
+    return Evaluation(document, resolved, mechanism, course, whole, motion, gaps, verdict, True)
+
+
+def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
+    """A coarse answer within a frame or two, from the poses of an earlier evaluation.
+
+    Few steps, nothing between them, no events. None if the change is too large for that.
+    Raises an `AnakinemaError` if the document is faulty.
+    """
+    resolved = resolve(document)
+    mechanism = compile_mechanism(resolved)
+    motion = glimpse(mechanism, earlier.whole)
+    if motion is None:
+        return None
+    gaps = Gaps(motion, comparisons(resolved), exact=False)
+    verdict = check(resolved, motion, gaps)
+    course = replace(earlier.course, mechanism=mechanism)
+    return Evaluation(document, resolved, mechanism, course, motion, motion, gaps, verdict, False)
 
 
 def _course(
@@ -77,15 +90,3 @@ def _course(
             if same_limits or (course.shown_turns(mechanism) == course.shift).all():
                 return course
     return follow_course(mechanism, interrupt)
-
-
-def _whole(course: Course, exact: bool, earlier: Evaluation | None) -> Motion:
-    reusable = (
-        earlier is not None
-        and earlier.is_exact == exact
-        and earlier.course.legs is course.legs
-        and earlier.whole.stages == len(course.mechanism.resolved.program.stages)
-    )
-    if reusable and earlier is not None:
-        return earlier.whole
-    return sample(course, 1.0 if exact else COARSE_STEPS)

@@ -152,17 +152,22 @@ class Motion:
         """
         wanted = np.atleast_1d(np.asarray(progress, dtype=np.float64))
         if not self.legs:
-            return self.samples.taken(np.zeros(len(wanted), dtype=np.int64))
+            return self.samples.taken(self._nearest(wanted))
         return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
 
     def poses_at(self, progress: Floats) -> Floats:
         """(N, B, 3) exact poses at any progress (N,), without rates."""
         if not self.legs:
-            return np.repeat(self.poses[:1], len(progress), axis=0)
+            return self.poses[self._nearest(np.asarray(progress))]
         poses = np.empty((len(progress), *self.poses.shape[1:]))
         for leg, members, local in self._by_leg(np.asarray(progress)):
             poses[members] = polish(leg.trail, local, interpolate(leg.trail, local)).poses
         return poses
+
+    def _nearest(self, progress: Floats) -> Indices:
+        """Nearest samples, all there is to show of a glimpse or a still mechanism."""
+        middles = (self.progress[1:] + self.progress[:-1]) / 2
+        return np.searchsorted(middles, progress)
 
     def _by_leg(self, progress: Floats) -> list[tuple[Leg, Indices, Floats]]:
         """Legs, which of the progress (N,) they own, and that progress within their stage."""
