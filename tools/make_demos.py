@@ -30,7 +30,11 @@ def hull(*rounds: tuple[float | str, float | str, float | str]) -> Json:
 
 
 def box(
-    width: float | str, height: float | str, corner: float = 0, x: float | str = 0, y: float | str = 0
+    width: float | str,
+    height: float | str,
+    corner: float = 0,
+    x: float | str = 0,
+    y: float | str = 0,
 ) -> Json:
     return {
         "shape": "rectangle", "x": x, "y": y, "width": width, "height": height, "corner": corner,
@@ -57,7 +61,9 @@ def part(
     }  # fmt: skip
 
 
-def body(name: str, x: float = 0, y: float = 0, angle: float = 0, z: float = 0, **more: Any) -> Json:
+def body(
+    name: str, x: float = 0, y: float = 0, angle: float = 0, z: float = 0, **more: Any
+) -> Json:
     return {
         "id": name, "part": name, "pose": {"x": x, "y": y, "angle": angle}, "height": z, **more,
     }  # fmt: skip
@@ -334,7 +340,9 @@ def side_rods() -> Json:
 
 def water_pump() -> Json:
     """A plain crank slider: the plunger that doses water to the trays."""
-    reach = 30 * math.cos(math.radians(60)) + math.sqrt(95**2 - (30 * math.sin(math.radians(60))) ** 2)
+    reach = 30 * math.cos(math.radians(60)) + math.sqrt(
+        95**2 - (30 * math.sin(math.radians(60))) ** 2
+    )
     lean = math.degrees(-math.asin(30 * math.sin(math.radians(60)) / 95))
     return {
         "name": "Water pump",

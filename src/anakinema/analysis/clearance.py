@@ -91,11 +91,11 @@ def smallest_gap(
     """
     if not items:
         return None
-    search = _Search(motion, items, threshold, tolerance, check)
+    search = _Search(motion, items, threshold, tolerance, exact, check)
     search.sample()
     if exact:
         search.refine()
-    return search.result(exact)
+    return search.result()
 
 
 class _Search:
@@ -105,9 +105,10 @@ class _Search:
         items: list[Comparison],
         threshold: float | None,
         tolerance: float,
+        exact: bool,
         check: Callable[[], None],
     ) -> None:
-        self.motion, self.items = motion, items
+        self.motion, self.items, self.exact = motion, items, exact
         self.threshold, self.tolerance, self.check = threshold, tolerance, check
         self.best = np.inf
         self.best_at = (0, float(motion.progress[0]))
@@ -139,45 +140,53 @@ class _Search:
         return max(self.best, self.threshold if self.threshold is not None else -np.inf)
 
     def sample(self) -> None:
-        """Measure the samples that bounding circles and motion bounds cannot rule out."""
+        """Measure the samples that bounding circles and motion bounds cannot rule out.
+
+        First each pair once, where its circles are nearest; then coarsely, where circles leave
+        room for less than the best so far; then wherever the path from there could lead below.
+        """
         motion = self.motion
-        progress, states, reach = motion.progress, motion.samples, motion.reach
-        poses, count = motion.poses, len(motion.progress)
-        coarse = np.unique(np.append(np.arange(0, count, COARSE_STRIDE), count - 1))
-        everything = range(len(self.items))
-        first = self.measure([(which, poses[coarse], progress[coarse]) for which in everything])
-        self.check()
-        moves = [_Approach.bound(item, states, reach) for item in self.items]
-        bounds = []
-        for which in everything:
-            # Between samples the gap falls by no more than the path, summed along the way.
-            speed, known = moves[which].speed, first[which].distance
-            path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
-            path = np.where(np.isnan(path), np.inf, path)
-            before = np.searchsorted(coarse, np.arange(count), side="right") - 1
-            after = np.minimum(before + 1, len(coarse) - 1)
-            with np.errstate(invalid="ignore"):
-                from_before = known[before] - (path - path[coarse[before]])
-                from_after = known[after] - (path[coarse[after]] - path)
-                circles = _circle_gap(self.items[which], poses)
-                bound = np.fmax(circles, np.fmax(from_before, from_after)) - speed * reach
-            bounds.append(np.where(np.isnan(speed), -np.inf, bound))
-        near = [np.setdiff1d(np.flatnonzero(b < self.wanted()), coarse) for b in bounds]
-        self.check()
-        second = self.measure([(which, poses[near[which]], progress[near[which]]) for which in everything])
-        parts: list[_Cells] = []
-        for which in everything:
-            for rows, found in ((coarse, first[which]), (near[which], second[which])):
-                low = moves[which].taken(rows).low(found, poses[rows], reach[rows])
-                parts.append(
-                    _Cells(np.full(len(rows), which), progress[rows], reach[rows], found.distance, low)
-                )
-            skipped = np.ones(count, dtype=bool)
-            skipped[coarse], skipped[near[which]] = False, False
-            if skipped.any():
-                self.least = min(self.least, float(bounds[which][skipped].min()))
+        states, reach, count = motion.samples, motion.reach, len(motion.progress)
+        moves = approaches(self.items, states, reach)
+        lows = [m.circles for m in moves]
+        if self.exact:
+            lows = [
+                np.where(np.isnan(m.speed), -np.inf, m.circles - m.speed * reach) for m in moves
+            ]
+        known = np.full((len(self.items), count), np.nan)
+        cells: list[_Cells] = []
+
+        def look(rows_of: list[npt.NDArray[np.int64]]) -> None:
+            asked = [(w, rows) for w, rows in enumerate(rows_of) if len(rows)]
+            answers = self.measure(
+                [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
+            )
+            for (w, rows), found in zip(asked, answers, strict=True):
+                known[w, rows] = found.distance
+                low = np.full(len(rows), np.nan)
+                if self.exact:
+                    low = moves[w].taken(rows).low(found, motion.poses[rows], reach[rows])
+                label = np.full(len(rows), w)
+                cells.append(_Cells(label, motion.progress[rows], reach[rows], found.distance, low))
+            self.check()
+
+        look([np.array([int(np.argmin(m.circles))]) for m in moves])
+        coarse = np.zeros(count, dtype=bool)
+        coarse[::COARSE_STRIDE], coarse[-1] = True, True
+        near = [low < self.wanted() for low in lows]
+        look([np.flatnonzero(n & coarse & np.isnan(k)) for n, k in zip(near, known, strict=True)])
+        for w, move in enumerate(moves):
+            if near[w].any() and self.exact:
+                lows[w] = np.fmax(lows[w], _along_path(move, known[w], motion.progress, reach))
+        wanted = self.wanted()
+        look(
+            [np.flatnonzero((lo < wanted) & np.isnan(k)) for lo, k in zip(lows, known, strict=True)]
+        )
+        skipped = np.isnan(known)
+        if skipped.any():
+            self.least = min(self.least, float(np.array(lows)[skipped].min()))
         self.cells = _Cells(
-            *(np.concatenate([getattr(part, name) for part in parts])
+            *(np.concatenate([getattr(cell, name) for cell in cells])
               for name in ("which", "progress", "half", "distance", "low"))
         )  # fmt: skip
 
@@ -211,9 +220,9 @@ class _Search:
             )
             for (item, rows), found in zip(groups, answers, strict=True):
                 here = states.taken(back[rows])
-                moves = _Approach.bound(self.items[item], here, half[rows])
+                move = approaches([self.items[item]], here, half[rows])[0]
                 distance[rows] = found.distance
-                low[rows] = moves.low(found, here.poses, half[rows])
+                low[rows] = move.low(found, here.poses, half[rows])
             self.cells = _Cells(which, progress, half, distance, low)
         left = self.cells
         assert left is not None
@@ -240,7 +249,8 @@ class _Search:
         # Without a bound a stretch is split until it is tiny.
         return np.asarray((undecided & ~unbounded) | (unbounded & (cells.half > TINY)))
 
-    def result(self, exact: bool) -> Gap:
+    def result(self) -> Gap:
+        exact = self.exact
         motion = self.motion
         which, progress = self.best_at
         item = self.items[which]
@@ -278,7 +288,11 @@ class _Search:
             order = np.argsort(progress[rows])
             p, low = progress[rows][order], below[rows][order]
             change = np.flatnonzero(low[1:] != low[:-1])
-            ends = self._ends(int(item), p[change], p[change + 1], low[change], threshold)
+            gaps = distance[rows][order]
+            ends = self._ends(
+                int(item), (p[change], p[change + 1]), (gaps[change], gaps[change + 1]),
+                low[change], threshold,
+            )  # fmt: skip
             bounds = [p[0]] if low[0] else []
             bounds += ends.tolist()
             bounds += [p[-1]] if low[-1] else []
@@ -286,34 +300,37 @@ class _Search:
         return _joined_spans(spans)
 
     def _ends(
-        self, which: int, a: Floats, b: Floats, starts_below: npt.NDArray[np.bool_], threshold: float
+        self,
+        which: int,
+        between: tuple[Floats, Floats],
+        gaps: tuple[Floats, Floats],
+        starts_below: npt.NDArray[np.bool_],
+        threshold: float,
     ) -> Floats:
-        """Where the gap passes the threshold between ``a`` and ``b`` (N,), by re-solving.
+        """Where the gap passes the threshold between two progress (N,) each, by re-solving.
 
         Regula falsi (Illinois variant) where the gap is known on both sides, halving where one
         side is an overlap, whose depth says nothing about where it began.
         """
-        if not len(a):
-            return a
         item = self.items[which]
-        a, b = a.copy(), b.copy()
 
-        def excess(p: Floats) -> Floats:
-            found = measured(item, self.motion.poses_at(p)).distance
-            return np.where(found > 0.0, found - threshold, -np.inf)
+        def excess(gap: Floats) -> Floats:
+            return np.where(gap > 0.0, gap - threshold, -np.inf)
 
-        value_a, value_b = excess(a), excess(b)
-        for _ in range(50):
+        a, b = between
+        value_a, value_b = excess(gaps[0]), excess(gaps[1])
+        guess = a
+        for _ in range(50 if len(a) else 0):
             middle = (a + b) / 2
             with np.errstate(invalid="ignore"):
                 falsi = (a * value_b - b * value_a) / (value_b - value_a)
             guess = np.where(np.isfinite(falsi) & (falsi > a) & (falsi < b), falsi, middle)
-            value = excess(guess)
+            value = excess(measured(item, self.motion.poses_at(guess)).distance)
             same = (value < 0.0) == starts_below
             value_b = np.where(same, value_b / 2, value)
             value_a = np.where(same, value, value_a / 2)
             a, b = np.where(same, guess, a), np.where(same, b, guess)
-            if float(np.minimum(b - a, np.abs(value)).max()) < 1e-9:
+            if float(np.minimum((b - a) * 1e3, np.abs(value)).max()) < 1e-7:
                 break
         return np.asarray(guess)
 
@@ -345,57 +362,29 @@ def measured(item: Comparison, poses: Floats) -> Distances:
     return distances([question(item, poses)])[0]
 
 
-def _circle_gap(item: Comparison, poses: Floats) -> Floats:
-    """(N,) mm, lower bound of the gap from the bounding circles of both slabs."""
-    first, second = item.first.region, item.second.region
-    a = transform(first.centre[None], poses[:, item.first_body])[:, 0]
-    b = transform(second.centre[None], poses[:, item.second_body])[:, 0]
-    return np.asarray(np.hypot(*(a - b).T) - first.radius - second.radius)
-
-
 @dataclass(frozen=True, slots=True, eq=False)
 class _Approach:
-    """How fast the two slabs of a comparison can approach around N poses.
+    """How near and how fast the two slabs of a comparison can come around N poses.
 
-    apart (N, 2): rate of the second slab's centre less the first's; slack (N,): how much any
-    rate can exceed that, rims included; speed (N,): bound whatever the direction; all mm per
-    unit of progress over the whole stretch, NaN where unbounded.
+    circles (N,): mm between their bounding circles. apart (N, 2): rate of the second slab's
+    centre less the first's; loose (N, 2): how much it can change along x and y; rims (N,): what
+    spin adds at the rims; speed (N,): bound whatever the direction; all mm per unit of progress
+    over the whole stretch, NaN where unbounded.
     """
 
     item: Comparison
+    circles: Floats
     apart: Floats
-    slack: Floats
+    loose: Floats
+    rims: Floats
     speed: Floats
-
-    @staticmethod
-    def bound(item: Comparison, states: States, reach: Floats) -> _Approach:
-        """The speed of any point of a slab is at most that of the slab's centre plus spin times
-        bounding radius, both bounded over the whole stretch."""
-        count = len(reach)
-        slack, speed, apart = np.zeros(count), np.zeros(count), np.zeros((count, 2))
-        for sign, body, slab in (
-            (-1.0, item.first_body, item.first), (1.0, item.second_body, item.second)
-        ):  # fmt: skip
-            region = slab.region
-            v, most = states.first[:, body], states.speed_most[:, body]
-            angle = states.poses[:, body, 2]
-            c, s = np.cos(angle), np.sin(angle)
-            arm_x = c * region.centre[0] - s * region.centre[1]
-            arm_y = s * region.centre[0] + c * region.centre[1]
-            arm = float(np.hypot(*region.centre))
-            centre = np.stack([v[:, 0] - v[:, 2] * arm_y, v[:, 1] + v[:, 2] * arm_x], axis=1)
-            more = np.maximum(most - np.abs(v), 0.0)
-            extra = np.hypot(more[:, 0], more[:, 1])
-            extra = extra + arm * (more[:, 2] + reach * most[:, 2] ** 2)
-            extra = extra + most[:, 2] * region.radius
-            apart += sign * centre
-            slack += extra
-            speed += np.hypot(centre[:, 0], centre[:, 1]) + extra
-        return _Approach(item, apart, slack, np.minimum(speed, np.hypot(*apart.T) + slack))
 
     def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
         """The same for some of the poses."""
-        return _Approach(self.item, self.apart[rows], self.slack[rows], self.speed[rows])
+        return _Approach(
+            self.item, self.circles[rows], self.apart[rows], self.loose[rows], self.rims[rows],
+            self.speed[rows],
+        )  # fmt: skip
 
     def low(self, found: Distances, poses: Floats, reach: Floats) -> Floats:
         """(N,) mm: the gap stays above this within ``reach`` (N,) of each pose; NaN if unknown.
@@ -412,9 +401,68 @@ class _Approach:
         normal = np.stack([c * x - s * y, s * x + c * y], axis=1)
         strip = -_support(self.item.second.region, second, -normal)
         strip = strip - _support(self.item.first.region, first, normal)
-        across = np.abs(np.sum(normal * self.apart, axis=1)) + self.slack
+        across = np.abs(np.sum(normal * self.apart, axis=1)) + self.rims
+        across = across + np.sum(np.abs(normal) * self.loose, axis=1)
         with np.errstate(invalid="ignore"):
             return np.where(found.distance > 0, np.fmax(general, strip - across * reach), general)
+
+
+def approaches(items: list[Comparison], states: States, reach: Floats) -> list[_Approach]:
+    """How near and fast the slabs of comparisons can come within ``reach`` (N,) of each state.
+
+    The speed of any point of a slab is at most that of the slab's centre plus spin times
+    bounding radius, both bounded over the whole stretch.
+    """
+    slabs: dict[tuple[int, int], tuple[Floats, ...]] = {}
+
+    def slab_motion(body: int, region: Region) -> tuple[Floats, ...]:
+        """Centre (N, 2), its rate (N, 2), how much that can change (N, 2), and rims (N,)."""
+        key = (body, id(region))
+        if key not in slabs:
+            pose, v, most = states.poses[:, body], states.first[:, body], states.speed_most[:, body]
+            c, s = np.cos(pose[:, 2]), np.sin(pose[:, 2])
+            arm_x = c * region.centre[0] - s * region.centre[1]
+            arm_y = s * region.centre[0] + c * region.centre[1]
+            centre = np.stack([pose[:, 0] + arm_x, pose[:, 1] + arm_y], axis=1)
+            rate = np.stack([v[:, 0] - v[:, 2] * arm_y, v[:, 1] + v[:, 2] * arm_x], axis=1)
+            more = np.maximum(most - np.abs(v), 0.0)
+            arm = float(np.hypot(*region.centre))
+            rims = arm * (more[:, 2] + reach * most[:, 2] ** 2) + most[:, 2] * region.radius
+            slabs[key] = centre, rate, more[:, :2], rims
+        return slabs[key]
+
+    out = []
+    for item in items:
+        one = slab_motion(item.first_body, item.first.region)
+        two = slab_motion(item.second_body, item.second.region)
+        between, apart = two[0] - one[0], two[1] - one[1]
+        loose, rims = one[2] + two[2], one[3] + two[3]
+        circles = np.hypot(between[:, 0], between[:, 1])
+        circles = circles - item.first.region.radius - item.second.region.radius
+        speed = np.hypot(np.abs(apart[:, 0]) + loose[:, 0], np.abs(apart[:, 1]) + loose[:, 1])
+        out.append(_Approach(item, circles, apart, loose, rims, speed + rims))
+    return out
+
+
+def _along_path(move: _Approach, known: Floats, progress: Floats, reach: Floats) -> Floats:
+    """(N,) lower bounds around each sample, from the nearest samples whose gap is known.
+
+    Between samples the gap falls by no more than the path, summed along the way.
+    """
+    measured = np.flatnonzero(~np.isnan(known))
+    speed = move.speed
+    path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
+    path = np.where(np.isnan(path), np.inf, path)
+    place = np.searchsorted(measured, np.arange(len(known)), side="right")
+    before, after = (
+        measured[np.maximum(place - 1, 0)],
+        measured[np.minimum(place, len(measured) - 1)],
+    )
+    with np.errstate(invalid="ignore"):
+        from_before = known[before] - np.abs(path - path[before])
+        from_after = known[after] - np.abs(path[after] - path)
+        bound = np.fmax(from_before, from_after) - speed * reach
+    return np.where(np.isnan(bound), -np.inf, bound)
 
 
 def _support(region: Region, poses: Floats, direction: Floats) -> Floats:

@@ -73,9 +73,7 @@ def _one_piece_sets(document: model.Document) -> dict[str, int]:
     graph.add_edges_from(
         (j.first.body, j.second.body) for j in document.joints if j.kind == "rigid"
     )
-    return {
-        body: k for k, group in enumerate(nx.connected_components(graph)) for body in group
-    }
+    return {body: k for k, group in enumerate(nx.connected_components(graph)) for body in group}
 
 
 PiecePair = tuple[model.OutlinePiece, model.OutlinePiece]

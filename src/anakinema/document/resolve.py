@@ -621,4 +621,3 @@ def _requirement(
             "its least value is above its greatest.", where=where, remedy="Swap the two."
         )
     return RequirementValues(least, greatest, comfort)
-

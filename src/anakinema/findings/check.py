@@ -89,9 +89,7 @@ def _overlap(gaps: Gaps) -> Finding:
     )
 
 
-def named_bodies(
-    document: model.Document, requirement: model.GapRequirement
-) -> frozenset[int]:
+def named_bodies(document: model.Document, requirement: model.GapRequirement) -> frozenset[int]:
     """Indices of the bodies a gap requirement names: two, one, or none for any."""
     names = {requirement.first, requirement.second}
     return frozenset(i for i, body in enumerate(document.bodies) if body.id in names)
@@ -273,7 +271,10 @@ def _transmission(
             unfolded = transmission_angle(resolved, requirement, state.values[:, joint])
             return unfolded - aim, state.value_first[:, joint]
 
-        value, at = 0.0, float(find_roots(offset, progress[k : k + 1], progress[k + 1 : k + 2])[0])
+        value = 0.0
+        ends = (progress[k : k + 1], progress[k + 1 : k + 2])
+        sides = (angle[k : k + 1] - aim, angle[k + 1 : k + 2] - aim)
+        at = float(find_roots(offset, ends, sides)[0])
     return _judged(requirement, values, dimension, value, at, joint=joint)
 
 

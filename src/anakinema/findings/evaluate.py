@@ -13,10 +13,11 @@ from anakinema.document.resolve import Resolved, resolve
 from anakinema.findings.check import check
 from anakinema.findings.finding import Verdict
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
-from anakinema.motion.glimpse import glimpse
 from anakinema.motion.events import stopped_at_limits
+from anakinema.motion.glimpse import glimpse
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import Course, follow_course, sample
+
 
 @dataclass(frozen=True, eq=False)
 class Evaluation:

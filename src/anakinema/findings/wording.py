@@ -274,4 +274,3 @@ def verdict_words(evaluation: Evaluation) -> str:
     if warned:
         return f"all {total} pass, {warned} with a doubt"
     return f"all {total} pass"
-

@@ -100,7 +100,9 @@ class ContourBuilder:
         if abs(sweep) * radius > SMALLEST:
             quarter = math.pi / 2.0
             low, high = min(first, first + sweep), max(first, first + sweep)
-            cuts = [k * quarter for k in range(math.ceil(low / quarter), math.floor(high / quarter) + 1)]
+            cuts = [
+                k * quarter for k in range(math.ceil(low / quarter), math.floor(high / quarter) + 1)
+            ]
             inner = [c for c in cuts if low + 1e-9 < c < high - 1e-9]
             stops = [low, *inner, high]
             if sweep < 0:
@@ -129,7 +131,12 @@ class ContourBuilder:
             raise GeometryError("it has no area.", where="outline", remedy="Give it a size.")
         rows = np.array(self._rows)
         contour = Contour(
-            rows[:, 0:2], rows[:, 2:4], rows[:, 4:6], rows[:, 6], rows[:, 7], rows[:, 8].astype(np.int64)
+            rows[:, 0:2],
+            rows[:, 2:4],
+            rows[:, 4:6],
+            rows[:, 6],
+            rows[:, 7],
+            rows[:, 8].astype(np.int64),
         )
         if abs(contour.area()) < SMALLEST:
             raise GeometryError("it has no area.", where="outline", remedy="Give it a size.")
@@ -213,7 +220,7 @@ def hull(rounds: Sequence[tuple[float, float, float]]) -> Contour:
     turns.sort()
     if not turns:
         largest = int(np.argmax(radii))
-        return circle(*centres[largest].tolist(), float(radii[largest]))
+        return _circle_of(centres, radii, largest)
     owners: list[tuple[float, int]] = []
     for k, turn in enumerate(turns):
         following = turns[(k + 1) % len(turns)] + (2 * math.pi if k + 1 == len(turns) else 0)
@@ -226,7 +233,7 @@ def hull(rounds: Sequence[tuple[float, float, float]]) -> Contour:
     if len(owners) > 1 and owners[0][1] == owners[-1][1]:
         owners.pop(0)
     if len(owners) == 1:
-        return circle(*centres[owners[0][1]].tolist(), float(radii[owners[0][1]]))
+        return _circle_of(centres, radii, owners[0][1])
     builder = ContourBuilder()
     for k, (turn, owner) in enumerate(owners):
         following, next_owner = owners[(k + 1) % len(owners)]
@@ -238,6 +245,10 @@ def hull(rounds: Sequence[tuple[float, float, float]]) -> Contour:
             (centres[next_owner] + radii[next_owner] * normal).tolist(),
         )
     return builder.close()
+
+
+def _circle_of(centres: Floats, radii: Floats, index: int) -> Contour:
+    return circle(float(centres[index, 0]), float(centres[index, 1]), float(radii[index]))
 
 
 def path(vertices: Sequence[tuple[float, float, float, float]]) -> Contour:

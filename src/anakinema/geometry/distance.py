@@ -127,8 +127,7 @@ def _measure(batch: list[Question]) -> list[Distances]:
     for question in batch:
         n, i, j = _candidates(question)
         ones.append(_edges(question.first).pick(i))
-        placed = _placed(question.second, question.poses)
-        twos.append(placed.pick(n * len(question.second.ring) + j))
+        twos.append(_placed(_edges(question.second).pick(j), question.poses[n]))
         owners.append(n + first_owner)
         first_owner += len(question.poses)
     owner = np.concatenate(owners)
@@ -205,22 +204,24 @@ def _spans(region: Region) -> tuple[Floats, Floats]:
     return (region.middle - e.centre) / safe[:, None], np.cos(e.sweep / 2.0)
 
 
-def _placed(region: Region, poses: Floats) -> _Edges:
-    """All edges of a region at N poses, flattened to N·E rows."""
-    e = region.edges
-    towards, cos_half = _spans(region)
-    count = len(poses)
+def _placed(edges: _Edges, poses: Floats) -> _Edges:
+    """M edges, each at a pose of its own (M, 3)."""
+    c, s = np.cos(poses[:, 2]), np.sin(poses[:, 2])
 
-    def place(points: Floats) -> Floats:
-        return transform(points, poses).reshape(-1, 2)
+    def turn(vectors: Floats) -> Floats:
+        out = np.empty(vectors.shape)
+        out[:, 0] = c * vectors[:, 0] - s * vectors[:, 1]
+        out[:, 1] = s * vectors[:, 0] + c * vectors[:, 1]
+        return out
 
+    place = poses[:, :2]
     return _Edges(
-        place(e.start),
-        place(e.end),
-        place(e.centre),
-        np.tile(e.radius, count),
-        _turned(towards, poses).reshape(-1, 2),
-        np.tile(cos_half, count),
+        turn(edges.start) + place,
+        turn(edges.end) + place,
+        turn(edges.centre) + place,
+        edges.radius,
+        turn(edges.towards),
+        edges.cos_half,
     )
 
 

@@ -53,9 +53,7 @@ class Region:
         )
         middle = edges.middles()
         # An arc spans at most a quarter turn, so its ends are its farthest points from its middle.
-        reach = np.maximum(
-            np.hypot(*(edges.start - middle).T), np.hypot(*(edges.end - middle).T)
-        )
+        reach = np.maximum(np.hypot(*(edges.start - middle).T), np.hypot(*(edges.end - middle).T))
         low_x, low_y, high_x, high_y = outer.bounds()
         centre = np.array([(low_x + high_x) / 2, (low_y + high_y) / 2])
         outer_count = len(outer.radius)

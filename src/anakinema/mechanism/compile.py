@@ -74,9 +74,8 @@ class Mechanism:
         spin = rates[..., table.first, 2]
         across = np.sum(normal * at.apart, -1)
         along1 = spin * across + np.sum(at.axis * moving, -1)
-        linear = (
-            seconds[..., table.first, 2] * across
-            + np.sum(at.axis * apart_rates(table, at, seconds), -1)
+        linear = seconds[..., table.first, 2] * across + np.sum(
+            at.axis * apart_rates(table, at, seconds), -1
         )
         along2 = linear - constraints.quadratic(Kernel.ALONG, table, at, rates, joints)
         return (
@@ -216,9 +215,7 @@ class System:
         held = [h.index for h in self.holds if h.kind == "value"]
         parts = [np.broadcast_to(mechanism.row_target, (*lead, self._joint_rows))]
         kept = mechanism.values(poses)[..., held] if held else np.zeros(poses.shape[:-2] + (0,))
-        commanded = np.concatenate(
-            [values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1
-        )
+        commanded = np.concatenate([values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1)
         parts.append((commanded + self._target_zero) * self._target_scale)
         if self._bodies:
             still = poses[..., self._body_index, self._body_axis] * self._body_scale

@@ -147,5 +147,3 @@ def change_bound(
     moving = speed1 + speed2 + spin1 * arm1 + spin2 * arm2
     apart = np.hypot(at.apart[..., rows, 0], at.apart[..., rows, 1])
     return np.asarray(reach * spin1 * (spin1 * apart + 2 * moving) + turning)
-
-

@@ -69,7 +69,7 @@ def _invert(polynomials: Floats, p: Floats) -> Floats:
         with np.errstate(divide="ignore", invalid="ignore"):
             better = u - value / slope
         u = np.where((better > low) & (better < high), better, (low + high) / 2)
-    return u
+    return np.asarray(u)
 
 
 def _horner_tail(polynomials: Floats, u: Floats) -> Floats:
@@ -98,9 +98,7 @@ def polish(trail: Trail, p: Floats, guess: Floats) -> Polished:
         poses = system.moved(poses, -apply(inverses, residual))
         residual = system.residual(poses, targets)
     moved = np.abs((poses - guess) * np.array([1.0, 1.0, size])).max(axis=(-2, -1), initial=0.0)
-    return Polished(
-        poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0), moved
-    )
+    return Polished(poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0), moved)
 
 
 def rates(trail: Trail, at: Polished) -> tuple[Floats, Floats]:

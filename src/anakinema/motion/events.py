@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
@@ -36,7 +37,9 @@ def locate_events(motion: Motion) -> list[Event]:
         low = motion.progress[[i for i, _ in brackets]]
         high = motion.progress[[i + 1 for i, _ in brackets]]
         picked = np.array([k for _, k in brackets])
-        for p, k, value, bend in zip(*_extremes(motion, low, high, picked), strict=True):
+        rates = tuple(rate[[i + step for i, _ in brackets], picked] for step in (0, 1))
+        found = _extremes(motion, (low, high), (rates[0], rates[1]), picked)
+        for p, k, value, bend in zip(*found, strict=True):
             events.append(
                 Event(EventKind.EXTREME, float(p), int(k), float(value), 1 if bend < 0 else -1)
             )
@@ -51,7 +54,7 @@ def _moves(motion: Motion, joint: int) -> bool:
 
 
 def _extremes(
-    motion: Motion, low: Floats, high: Floats, joint: Indices
+    motion: Motion, between: tuple[Floats, Floats], rates: tuple[Floats, Floats], joint: Indices
 ) -> tuple[Floats, Indices, Floats, Floats]:
     """Progress, joint, value and second rate where the rate of a joint value is zero."""
     rows = np.arange(len(joint))
@@ -60,20 +63,28 @@ def _extremes(
         at = motion.at(p)
         return at.value_first[rows, joint], at.value_second[rows, joint]
 
-    p = find_roots(slope, low, high)
+    p = find_roots(slope, between, rates)
     at = motion.at(p)
     return p, joint, at.values[rows, joint], at.value_second[rows, joint]
 
 
-def find_roots(function, low: Floats, high: Floats) -> Floats:  # type: ignore[no-untyped-def]
-    """Roots (N,) of functions that change sign between ``low`` and ``high`` (N,).
+Function = Callable[[Floats], tuple[Floats, Floats]]
 
-    ``function`` gives values and derivatives of all N at once. Newton kept inside a shrinking
-    bracket; where a value is not defined (singular pose) the bracket is halved.
+
+def find_roots(
+    function: Function, between: tuple[Floats, Floats], values: tuple[Floats, Floats]
+) -> Floats:
+    """Roots (N,) of functions that change sign between two places (N,) each.
+
+    ``function`` gives values and derivatives of all N at once; ``values`` are those at the two
+    places. Newton kept inside a shrinking bracket; where a value is not defined (singular pose)
+    the bracket is halved.
     """
-    low, high = low.copy(), high.copy()
-    low_value, _ = function(low)
-    p = (low + high) / 2
+    low, high = between[0].copy(), between[1].copy()
+    low_value = values[0]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        p = low + (high - low) * low_value / (low_value - values[1])
+    p = np.where(np.isfinite(p), np.clip(p, low, high), (low + high) / 2)
     done = np.zeros(len(p), dtype=bool)
     for _ in range(60):
         value, slope = function(p)
@@ -135,7 +146,11 @@ def _limit_events(motion: Motion, joint: int, bound: float, side: int) -> list[E
         inner = leaves[beyond[leaves] < 0]
         roots = dict(zip(leaves.tolist(), progress[leaves].tolist(), strict=True))
         if len(inner):
-            found = find_roots(distance, progress[inner], progress[inner + 1])
+            found = find_roots(
+                distance,
+                (progress[inner], progress[inner + 1]),
+                (beyond[inner], beyond[inner + 1]),
+            )
             roots.update(zip(inner.tolist(), found.tolist(), strict=True))
         events += [Event(EventKind.LIMIT, p, joint, bound, side) for p in roots.values()]
     return events
@@ -168,7 +183,9 @@ def refine_crossing(leg: Leg, p: float) -> float:
             return p
         points = p + width * nodes
         values = _determinants(trail, points)
-        series = np.polynomial.Chebyshev.fit(nodes, values / np.abs(values).max(), 7, domain=[-1, 1])
+        series = np.polynomial.Chebyshev.fit(
+            nodes, values / np.abs(values).max(), 7, domain=[-1, 1]
+        )
         roots = series.roots()
         real = roots[np.abs(roots.imag) < 1e-6].real
         if not len(real):

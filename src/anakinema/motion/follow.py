@@ -137,7 +137,7 @@ class _Follower:
         self.system = path.system
         self.size = path.system.mechanism.size
         rate = path.target_rate()
-        self.p_scale = float(max(np.linalg.norm(rate), 1e-3 * self.size))
+        self.p_scale = max(float(np.linalg.norm(rate)), 1e-3 * self.size)
         self.rate_column = -rate / self.p_scale
         self.coarse = coarse
         # What rounding leaves of a residual, from the size of the coordinates themselves.
@@ -315,9 +315,7 @@ def _cross(
     return None
 
 
-def _dead_point(
-    walk: _Follower, knots: list[Knot], until: float, crossings: list[float]
-) -> Trail:
+def _dead_point(walk: _Follower, knots: list[Knot], until: float, crossings: list[float]) -> Trail:
     """Locate where progress stands still between the last two knots, and end there."""
     before = knots[-2]
     low, high = 0.0, knots[-1].arc - before.arc

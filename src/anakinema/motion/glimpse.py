@@ -14,7 +14,7 @@ from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.motion.follow import End
 from anakinema.motion.motion import Leg, Motion, States, joined
 
-LOOKS = 48
+LOOKS = 36
 ITERATIONS = 6
 CLOSED = 1e-6
 
@@ -37,7 +37,9 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     if not same or not earlier.legs:
         return None
     stride = max(1, len(earlier.progress) // LOOKS)
-    rows = np.unique(np.append(np.arange(0, len(earlier.progress), stride), len(earlier.progress) - 1))
+    rows = np.unique(
+        np.append(np.arange(0, len(earlier.progress), stride), len(earlier.progress) - 1)
+    )
     parts = [
         _closed(mechanism, earlier, leg, rows[(at >= leg.first) & (at <= leg.last)])
         for leg in earlier.legs

@@ -188,12 +188,13 @@ def _sparse_basis(basis: Floats) -> Floats:
     used: list[int] = []
     for k in range(work.shape[1]):
         rest = np.abs(work[:, k:])
-        rest[used] = 0.0
+        rest[np.array(used, dtype=np.int64)] = 0.0
         row, column = np.unravel_index(int(np.argmax(rest)), rest.shape)
         work[:, [k, k + column]] = work[:, [k + column, k]]
         work[:, k] /= work[row, k]
-        others = [c for c in range(work.shape[1]) if c != k]
-        work[:, others] -= np.outer(work[:, k], work[row, others])
+        shares = work[int(row)].copy()
+        shares[k] = 0.0
+        work -= np.outer(work[:, k], shares)
         used.append(int(row))
     return work
 
@@ -223,9 +224,7 @@ def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hol
     return tuple(chosen)
 
 
-def _hold_candidates(
-    mechanism: Mechanism, poses: Floats
-) -> list[tuple[float, Hold, Floats]]:
+def _hold_candidates(mechanism: Mechanism, poses: Floats) -> list[tuple[float, Hold, Floats]]:
     sliding = tuple(int(j) for j in np.flatnonzero(~mechanism.angular))
     system = System(mechanism, sliding)
     jacobian = _jacobian(system, poses)[len(mechanism.row_kernel) :]
@@ -236,4 +235,3 @@ def _hold_candidates(
             row[mechanism.column[body] + axis] = 1.0
             out.append((preference, Hold(kind, body), row))
     return out
-

@@ -254,9 +254,7 @@ def _follow_stage(
     return End.LOST, poses, holds
 
 
-def _trusted_trail(
-    path: Path, poses: Floats, p: float, check: Callable[[], None]
-) -> Trail:
+def _trusted_trail(path: Path, poses: Floats, p: float, check: Callable[[], None]) -> Trail:
     """Follow, and follow again with shorter steps if the knots prove too far apart."""
     trail = follow(path, poses, p=p, check=check)
     for fineness in (2.0, 4.0, 8.0):

@@ -3,6 +3,7 @@
 Views import results and words from here, never from the stages that make them.
 """
 
+from anakinema.analysis.reach import Reach
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import (
@@ -18,6 +19,7 @@ from anakinema.findings.wording import (
     value_words,
     verdict_words,
 )
+from anakinema.session.autosave import left_behind
 from anakinema.session.gauges import Gauge, gauges
 from anakinema.session.lanes import Lane, lanes
 from anakinema.session.playback import Playback
@@ -38,6 +40,7 @@ __all__ = [
     "Lane",
     "Outcome",
     "Playback",
+    "Reach",
     "Session",
     "Settings",
     "answers",
@@ -52,6 +55,7 @@ __all__ = [
     "gauges",
     "joint_value_words",
     "lanes",
+    "left_behind",
     "mobility_words",
     "poses_at",
     "progress_words",

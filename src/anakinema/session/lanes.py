@@ -92,7 +92,7 @@ def _gap_lane(
 
 def _output_lanes(evaluation: Evaluation) -> list[Lane]:
     motion, document = evaluation.motion, evaluation.document
-    out = []
+    out: list[Lane] = []
     for j, joint in enumerate(document.joints):
         if joint.kind == "rigid" or j in motion.driver_joints or len(out) >= 3:
             continue

@@ -144,4 +144,3 @@ def export_table(evaluation: Evaluation, path: Path) -> None:
 def export_report(evaluation: Evaluation, path: Path) -> None:
     """Write the verdict as JSON; raises `FileFormatError`."""
     write_text(json.dumps(report_json(evaluation), indent=1, ensure_ascii=False) + "\n", path)
-

@@ -1,1 +1,1 @@
-""""""
+"""The window. Draws what the session knows and sends edits back; computes no kinematics."""

@@ -1,0 +1,49 @@
+"""Start the application."""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+from platformdirs import user_state_path
+from PySide6.QtWidgets import QApplication
+
+from anakinema.session import Settings
+from anakinema.ui.theme import font, load_fonts
+from anakinema.ui.window import MainWindow
+from anakinema.ui.workbench import Workbench
+
+
+def state_folder() -> Path:
+    """Where settings and recovery files are kept; ANAKINEMA_STATE overrides it."""
+    override = os.environ.get("ANAKINEMA_STATE")
+    return Path(override) if override else user_state_path("anakinema", appauthor=False)
+
+
+def application() -> QApplication:
+    """The application object with its fonts and style."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+    app.setApplicationName("Anakinema")
+    app.setDesktopFileName("anakinema")
+    app.setStyle("Fusion")
+    load_fonts()
+    app.setFont(font())
+    return app
+
+
+def make_window(folder: Path) -> MainWindow:
+    """A window on a state folder."""
+    return MainWindow(Workbench(folder, Settings.load(folder)))
+
+
+def run(path: Path | None) -> int:
+    """Open the window, with a file if one is given, and stay until it is closed."""
+    app = application()
+    window = make_window(state_folder())
+    window.show()
+    if path is not None:
+        window.open_path(path)
+    return app.exec()

@@ -1,0 +1,186 @@
+"""The Check drawer: every requirement with its value and its margin."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+
+from anakinema.session import Evaluation, Finding, Outcome, asked_words, cautions, value_words
+from anakinema.ui.fields import label
+from anakinema.ui.stage.overlays import outcome_colour
+from anakinema.ui.theme import Theme, font
+from anakinema.ui.workbench import Selection, Workbench
+
+
+class FindingRow(QWidget):
+    """One requirement: a mark of its own shape per outcome, its value, and a margin bar."""
+
+    def __init__(self, workbench: Workbench, theme: Theme, finding_id: str) -> None:
+        super().__init__()
+        self.setObjectName(f"finding_{finding_id}")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self._workbench, self._theme = workbench, theme
+        self._id = finding_id
+        self._finding: Finding | None = None
+        self._evaluation: Evaluation | None = None
+
+    def show_finding(self, evaluation: Evaluation, finding: Finding) -> None:
+        """Show another answer."""
+        self._evaluation, self._finding = evaluation, finding
+        value = value_words(evaluation, finding)
+        asked = asked_words(evaluation, finding)
+        self.setAccessibleName(f"{finding.outcome.value}: {finding.title}, {value}, {asked}")
+        self.setToolTip(f"{finding.outcome.value}: {finding.title}")
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 56)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._choose()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._choose()
+        else:
+            super().keyPressEvent(event)
+
+    def _choose(self) -> None:
+        self._workbench.select(Selection("finding", self._id))
+        if self._finding is not None and self._finding.progress is not None:
+            self._workbench.play(False)
+            self._workbench.move_playhead(self._finding.progress)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        finding, evaluation = self._finding, self._evaluation
+        if finding is None or evaluation is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self._theme
+        colour = outcome_colour(finding.outcome, t)
+        chosen = self._workbench.selection == Selection("finding", self._id)
+        if chosen:
+            painter.fillRect(self.rect(), QColor(t.card))
+            painter.fillRect(0, 0, 3, self.height(), colour)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(t.accent), 1.5))
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+        draw_mark(painter, QPointF(20, 16), finding.outcome, t)
+        painter.setFont(font(13))
+        painter.setPen(QColor(t.ink))
+        width = self.width() - 46
+        metrics = painter.fontMetrics()
+        title = metrics.elidedText(finding.title, Qt.TextElideMode.ElideRight, width)
+        painter.drawText(QRectF(34, 6, width, 20), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.setFont(font(13, strong=True))
+        value = value_words(evaluation, finding)
+        painter.setPen(colour if finding.outcome is not Outcome.PASS else QColor(t.ink))
+        used = painter.fontMetrics().horizontalAdvance(value)
+        painter.drawText(QRectF(34, 25, width, 18), Qt.AlignmentFlag.AlignVCenter, value)
+        painter.setFont(font(12))
+        painter.setPen(QColor(t.quiet))
+        asked = asked_words(evaluation, finding)
+        if finding.outcome in (Outcome.WARN, Outcome.UNKNOWN):
+            asked = f"{asked}, doubt" if finding.outcome is Outcome.WARN else asked
+        room = QRectF(42 + used, 25, self.width() - 50 - used, 18)
+        asked = painter.fontMetrics().elidedText(
+            asked, Qt.TextElideMode.ElideRight, int(room.width())
+        )
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, asked)
+        self._draw_bar(painter, finding, colour)
+
+    def _draw_bar(self, painter: QPainter, finding: Finding, colour: QColor) -> None:
+        """Value against its bound; the bound is the notch."""
+        share = _share(finding)
+        if share is None:
+            return
+        left, wide = 34.0, self.width() - 48.0
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._theme.line))
+        painter.drawRoundedRect(QRectF(left, 47, wide, 3), 1.5, 1.5)
+        painter.setBrush(colour)
+        painter.drawRoundedRect(QRectF(left, 47, max(2.0, wide * share[0]), 3), 1.5, 1.5)
+        painter.setBrush(QColor(self._theme.ink))
+        painter.drawRect(QRectF(left + wide * share[1] - 0.75, 44.5, 1.5, 8))
+
+
+def _share(finding: Finding) -> tuple[float, float] | None:
+    """Value and bound as shares of a bar."""
+    bound = finding.least if finding.least is not None else finding.greatest
+    if finding.value is None or bound is None or bound <= 0:
+        return None
+    full = 1.5 * max(bound, 1e-12)
+    value = max(0.0, finding.value)
+    if value > full:
+        full = value
+    return min(value / full, 1.0), min(bound / full, 1.0)
+
+
+def draw_mark(painter: QPainter, at: QPointF, outcome: Outcome, theme: Theme) -> None:
+    """A disc passes, a diamond doubts, a triangle fails, a ring cannot be judged."""
+    colour = outcome_colour(outcome, theme)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    x, y = at.x(), at.y()
+    if outcome is Outcome.PASS:
+        painter.drawEllipse(at, 4.5, 4.5)
+    elif outcome is Outcome.WARN:
+        painter.drawPolygon(
+            QPolygonF([QPointF(x, y - 6), QPointF(x + 6, y), QPointF(x, y + 6), QPointF(x - 6, y)])
+        )
+    elif outcome is Outcome.FAIL:
+        painter.drawPolygon(
+            QPolygonF([QPointF(x, y - 6), QPointF(x + 6, y + 5), QPointF(x - 6, y + 5)])
+        )
+    else:
+        painter.setPen(QPen(colour, 2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(at, 4.5, 4.5)
+
+
+class CheckDrawer(QWidget):
+    """All findings, worst seen at a glance, and the usual cautions."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench, self._theme = workbench, theme
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 10, 0, 10)
+        self._layout.setSpacing(0)
+        self._rows: dict[str, FindingRow] = {}
+        self._caution = label("", "quiet", wrap=True)
+        self._caution.setObjectName("caution")
+        self._caution.setContentsMargins(14, 12, 12, 4)
+        heading = label("Checks over the whole motion", "section")
+        heading.setContentsMargins(14, 0, 12, 6)
+        self._layout.addWidget(heading)
+        self._layout.addWidget(self._caution)
+        self._layout.addStretch(1)
+        workbench.evaluated.connect(self._show)
+        workbench.selection_changed.connect(self._repaint_rows)
+        self._show()
+
+    def _show(self) -> None:
+        evaluation = self._workbench.evaluation
+        findings = evaluation.verdict.findings if evaluation is not None else ()
+        wanted = [finding.id for finding in findings]
+        if wanted != list(self._rows):
+            for row in self._rows.values():
+                self._layout.removeWidget(row)
+                row.deleteLater()
+            self._rows = {i: FindingRow(self._workbench, self._theme, i) for i in wanted}
+            for index, row in enumerate(self._rows.values()):
+                self._layout.insertWidget(1 + index, row)
+        for finding in findings:
+            assert evaluation is not None
+            self._rows[finding.id].show_finding(evaluation, finding)
+        words = cautions(evaluation) if evaluation is not None else []
+        self._caution.setText("\n".join(f"⚠ {text}".replace("⚠ ", "Caution: ") for text in words))
+
+    def _repaint_rows(self) -> None:
+        for row in self._rows.values():
+            row.update()

@@ -1,0 +1,257 @@
+"""The Drive drawer: the motion program, reachable ranges, and a travel gauge for each joint."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QCheckBox, QSizePolicy, QVBoxLayout, QWidget
+
+from anakinema.edits.edits import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
+from anakinema.session import Evaluation, Gauge, Reach, gauges, joint_value_words, reach_words
+from anakinema.ui.fields import QuantityField, label, live_field, row
+from anakinema.ui.theme import Theme, font
+from anakinema.ui.workbench import Selection, Workbench
+
+
+class GaugeBar(QWidget):
+    """Permitted range as brackets, range used as a bar, the present value as a dot."""
+
+    def __init__(self, workbench: Workbench, theme: Theme, gauge: Gauge) -> None:
+        super().__init__()
+        self._workbench, self._theme, self._gauge = workbench, theme, gauge
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_gauge(self, gauge: Gauge, joint_id: str) -> None:
+        """Show another range."""
+        self._gauge = gauge
+        self.setObjectName(f"gauge_{joint_id}")
+        self._id = joint_id
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 58)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._workbench.select(Selection("joint", self._id))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._workbench.select(Selection("joint", self._id))
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        evaluation = self._workbench.evaluation
+        if evaluation is None or self._gauge.joint >= len(evaluation.document.joints):
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t, gauge = self._theme, self._gauge
+        if self._workbench.selection == Selection("joint", self._id):
+            painter.fillRect(self.rect(), QColor(t.card))
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(t.accent), 1.5))
+            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+        present = float(
+            np.interp(
+                self._workbench.progress,
+                evaluation.motion.progress,
+                evaluation.motion.values[:, gauge.joint],
+            )
+        )
+        painter.setFont(font(13, strong=True))
+        words = joint_value_words(evaluation, gauge.joint, present)
+        used = painter.fontMetrics().horizontalAdvance(words)
+        painter.setPen(QColor(t.ink))
+        right = QRectF(self.width() - 14 - used, 4, used, 18)
+        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, words)
+        painter.setFont(font(13))
+        wide = self.width() - 36 - used
+        title = f"{gauge.title} (driver)" if gauge.is_driver else gauge.title
+        title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, wide)
+        painter.drawText(QRectF(14, 4, wide, 18), Qt.AlignmentFlag.AlignVCenter, title)
+        self._draw_bar(painter, evaluation, present)
+
+    def _draw_bar(self, painter: QPainter, evaluation: Evaluation, present: float) -> None:
+        t, gauge = self._theme, self._gauge
+        ends = [gauge.low, gauge.high, *(b for b in (gauge.least, gauge.greatest) if b is not None)]
+        low, high = min(ends), max(ends)
+        pad = 0.04 * (high - low or 1.0)
+        low, high = low - pad, high + pad
+        left, wide = 14.0, self.width() - 28.0
+
+        def x_of(value: float) -> float:
+            return left + (value - low) / (high - low) * wide
+
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.line))
+        painter.drawRoundedRect(QRectF(left, 27, wide, 5), 2.5, 2.5)
+        painter.setBrush(QColor(t.accent))
+        a, b = x_of(gauge.low), x_of(gauge.high)
+        painter.drawRoundedRect(QRectF(a, 27, max(b - a, 2.0), 5), 2.5, 2.5)
+        painter.setPen(QPen(QColor(t.ink), 2))
+        for bound, inward in ((gauge.least, 4), (gauge.greatest, -4)):
+            if bound is not None:
+                x = x_of(bound)
+                painter.drawLine(QPointF(x, 22), QPointF(x, 37))
+                painter.drawLine(QPointF(x, 22), QPointF(x + inward, 22))
+                painter.drawLine(QPointF(x, 37), QPointF(x + inward, 37))
+        painter.setPen(QPen(QColor(t.panel), 1.5))
+        painter.setBrush(QColor(t.ink))
+        painter.drawEllipse(QPointF(x_of(present), 29.5), 5, 5)
+        painter.setFont(font(12))
+        painter.setPen(QColor(t.quiet))
+        uses = (
+            f"uses {joint_value_words(evaluation, gauge.joint, gauge.low)} to"
+            f" {joint_value_words(evaluation, gauge.joint, gauge.high)}"
+        )
+        painter.drawText(QRectF(14, 38, wide, 18), Qt.AlignmentFlag.AlignVCenter, uses)
+
+
+class DriveDrawer(QWidget):
+    """Program fields above, gauges below."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench, self._theme = workbench, theme
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 10, 0, 10)
+        self._layout.setSpacing(0)
+        self._program = QWidget()
+        self._layout.addWidget(self._program)
+        heading = label("Travel gauges", "section")
+        heading.setContentsMargins(14, 12, 12, 4)
+        self._layout.addWidget(heading)
+        self._bars: list[GaugeBar] = []
+        self._layout.addStretch(1)
+        self._fields: dict[str, QuantityField] = {}
+        self._shape: object = None
+        self._reach = label("", "quiet", wrap=True)
+        workbench.evaluated.connect(self._show)
+        workbench.document_changed.connect(self._show_program)
+        workbench.playhead_moved.connect(self._repaint_bars)
+        workbench.selection_changed.connect(self._repaint_bars)
+        workbench.reach_ready.connect(self._show_reach)
+        self._show_program()
+        self._show()
+
+    def _show_program(self) -> None:
+        document = self._workbench.session.document
+        program = document.program
+        shape = (
+            tuple(d.id for d in program.drivers),
+            tuple(tuple(m.driver for m in s.moves) for s in program.stages),
+        )
+        if shape != self._shape:
+            self._shape = shape
+            self._build_program()
+        for key, source in self._sources().items():
+            if key in self._fields:
+                self._fields[key].show_source(source)
+        self._there_and_back.blockSignals(True)
+        self._there_and_back.setChecked(program.there_and_back)
+        self._there_and_back.blockSignals(False)
+        self._run_past.blockSignals(True)
+        self._run_past.setChecked(program.past_limits)
+        self._run_past.blockSignals(False)
+
+    def _sources(self) -> dict[str, str]:
+        program = self._workbench.session.document.program
+        out: dict[str, str] = {}
+        for driver in program.drivers:
+            out[f"start_{driver.id}"] = str(driver.start)
+            out[f"rate_{driver.id}"] = str(driver.rate)
+        for k, stage in enumerate(program.stages):
+            for move in stage.moves:
+                out[f"target_{k}_{move.driver}"] = str(move.to)
+            out[f"step_{k}"] = str(stage.step) if stage.step is not None else ""
+        return out
+
+    def _build_program(self) -> None:
+        workbench = self._workbench
+        panel = QWidget()
+        layout = QVBoxLayout(panel)
+        layout.setContentsMargins(14, 0, 12, 0)
+        layout.setSpacing(1)
+        layout.addWidget(label("Motion program", "section"))
+        self._fields = {}
+
+        def add(key: str, words: str, change) -> None:  # type: ignore[no-untyped-def]
+            field = live_field(
+                self._sources()[key], key, change, workbench.finish_gesture,
+                workbench.cancel_gesture,
+            )  # fmt: skip
+            self._fields[key] = field
+            layout.addWidget(row(words, field, width=104))
+
+        document = workbench.session.document
+        for driver in document.program.drivers:
+            name = driver.id
+            add(f"start_{name}", f"{driver.title} starts at",
+                lambda text, n=name: workbench.do(SetDriver(n, "start", text)))  # fmt: skip
+            add(f"rate_{name}", f"{driver.title} rate",
+                lambda text, n=name: workbench.do(SetDriver(n, "rate", text)))  # fmt: skip
+        for k, stage in enumerate(document.program.stages):
+            for move in stage.moves:
+                add(f"target_{k}_{move.driver}", f"{k + 1}. {move.driver.replace('_', ' ')} to",
+                    lambda text, s=k, d=move.driver: workbench.do(SetStageTarget(s, d, text)))  # fmt: skip
+            if stage.step is not None:
+                add(f"step_{k}", f"{k + 1}. step",
+                    lambda text, s=k: workbench.do(SetStageStep(s, text)))  # fmt: skip
+        if not document.program.drivers:
+            layout.addWidget(label("No driver yet.", "quiet"))
+        self._there_and_back = QCheckBox("There and back")
+        self._there_and_back.setObjectName("there_and_back")
+        self._run_past = QCheckBox("Run past limits")
+        self._run_past.setObjectName("past_limits")
+        self._there_and_back.toggled.connect(lambda on: self._option("there_and_back", on))
+        self._run_past.toggled.connect(lambda on: self._option("past_limits", on))
+        layout.addSpacing(4)
+        layout.addWidget(self._there_and_back)
+        layout.addWidget(self._run_past)
+        self._reach = label("", "quiet", wrap=True)
+        self._reach.setObjectName("reach")
+        layout.addSpacing(6)
+        layout.addWidget(self._reach)
+        self._layout.replaceWidget(self._program, panel)
+        self._program.deleteLater()
+        self._program = panel
+
+    def _option(self, option: str, on: bool) -> None:
+        self._workbench.do(SetProgramOption(option, on))
+        self._workbench.finish_gesture()
+
+    def _show(self) -> None:
+        evaluation = self._workbench.evaluation
+        found = gauges(evaluation) if evaluation is not None else ()
+        while len(self._bars) > len(found):
+            bar = self._bars.pop()
+            self._layout.removeWidget(bar)
+            bar.deleteLater()
+        for gauge in found[len(self._bars) :]:
+            bar = GaugeBar(self._workbench, self._theme, gauge)
+            self._layout.insertWidget(2 + len(self._bars), bar)
+            self._bars.append(bar)
+        for bar, gauge in zip(self._bars, found, strict=True):
+            assert evaluation is not None
+            bar.show_gauge(gauge, evaluation.document.joints[gauge.joint].id)
+
+    def _repaint_bars(self) -> None:
+        for bar in self._bars:
+            bar.update()
+
+    def _show_reach(self) -> None:
+        evaluation = self._workbench.evaluation
+        if evaluation is None:
+            return
+        lines = []
+        for reach in self._workbench.reach:
+            if isinstance(reach, Reach):
+                title = evaluation.document.program.drivers[reach.driver].title
+                low = reach_words(evaluation, reach.driver, reach.low)
+                high = reach_words(evaluation, reach.driver, reach.high)
+                lines.append(f"From here {title} reaches {low} to {high}.")
+        self._reach.setText("\n".join(lines))

@@ -1,0 +1,138 @@
+"""Small input parts: a quantity field that edits live, and label rows."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QWheelEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
+
+from anakinema.errors import AnakinemaError
+from anakinema.expressions import parse
+
+_LEADING = re.compile(r"^\s*(-?\d+(?:\.\d+)?)(.*)$", re.DOTALL)
+
+
+class QuantityField(QLineEdit):
+    """A number with a unit, or an expression. Every sound change goes out at once.
+
+    Up and Down nudge the leading number by its last digit (Shift: ten of them); Enter ends the
+    gesture, Esc puts back what it began with.
+    """
+
+    changing = Signal(str)
+    finished = Signal()
+    cancelled = Signal()
+
+    def __init__(self, text: str, name: str) -> None:
+        super().__init__(text)
+        self.setObjectName(name)
+        self.setAccessibleName(name.replace("_", " "))
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._editing = False
+        self.textEdited.connect(self._edited)
+        self.editingFinished.connect(self._end)
+
+    def show_source(self, text: str) -> None:
+        """Show the document's text unless the user is just typing here."""
+        if not self._editing and text != self.text():
+            self.setText(text)
+            self.set_wrong("")
+
+    def set_wrong(self, why: str) -> None:
+        """Mark the field as wrong, with the reason as its tip."""
+        self.setToolTip(why)
+        if bool(why) != bool(self.property("wrong")):
+            self.setProperty("wrong", bool(why))
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+    def _edited(self, text: str) -> None:
+        self._editing = True
+        if text.strip():
+            try:
+                parse(text)
+            except AnakinemaError as error:
+                self.set_wrong(f"{error.what} {error.remedy}")
+                return
+        self.set_wrong("")
+        self.changing.emit(text)
+
+    def _end(self) -> None:
+        if self._editing:
+            self._editing = False
+            self.finished.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            steps = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self._nudge(steps if event.key() == Qt.Key.Key_Up else -steps)
+        elif event.key() == Qt.Key.Key_Escape and self._editing:
+            self._editing = False
+            self.set_wrong("")
+            self.cancelled.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus():
+            self._nudge(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+        else:
+            event.ignore()
+
+    def _nudge(self, steps: int) -> None:
+        match = _LEADING.match(self.text())
+        if match is None or self.isReadOnly():
+            return
+        number, rest = match.groups()
+        digits = len(number.partition(".")[2])
+        value = float(number) + steps * 10.0**-digits
+        self.setText(f"{value:.{digits}f}{rest}")
+        self._edited(self.text())
+
+
+def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:
+    """A label; ``role`` is a style such as 'quiet', 'heading', 'section', 'strong'."""
+    result = QLabel(text)
+    if role:
+        result.setProperty(role, True)
+    result.setWordWrap(wrap)
+    result.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+    return result
+
+
+def row(left: str, right: QWidget | str, *, width: int = 118) -> QWidget:
+    """A line with a label on the left and a value or field on the right."""
+    widget = QWidget()
+    layout = QHBoxLayout(widget)
+    layout.setContentsMargins(0, 3, 0, 3)
+    layout.setSpacing(8)
+    name = label(left, "quiet", wrap=True)
+    layout.addWidget(name, 1)
+    if isinstance(right, str):
+        value = label(right, "strong", wrap=True)
+        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        layout.addWidget(value, 2)
+    else:
+        right.setFixedWidth(width)
+        right.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        layout.addWidget(right)
+    return widget
+
+
+def live_field(
+    text: str,
+    name: str,
+    change: Callable[[str], None],
+    finish: Callable[[], None],
+    cancel: Callable[[], None],
+) -> QuantityField:
+    """A quantity field wired to three callbacks."""
+    field = QuantityField(text, name)
+    field.changing.connect(change)
+    field.finished.connect(finish)
+    field.cancelled.connect(cancel)
+    return field

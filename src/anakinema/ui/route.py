@@ -1,0 +1,148 @@
+"""The route: four stations in the order of the work, each with its state in words."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.session import Outcome, verdict_words
+from anakinema.ui.fields import label
+from anakinema.ui.theme import Theme, font
+from anakinema.ui.workbench import Workbench
+
+STATIONS = ("Assemble", "Drive", "Check", "Record")
+
+
+class Station(QAbstractButton):
+    """One station: its name, and what it has to say."""
+
+    def __init__(self, name: str, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName(f"station_{name.lower()}")
+        self.setText(name)
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.words = ""
+        self.is_bad = False
+        self._theme = theme
+
+    def sizeHint(self) -> QSize:
+        return QSize(158, 46)
+
+    def say(self, words: str, *, bad: bool = False) -> None:
+        """Show a state."""
+        self.words, self.is_bad = words, bad
+        self.setAccessibleName(f"{self.text()}: {words}")
+        self.setToolTip(words)
+        self.update()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        t = self._theme
+        box = QRectF(self.rect()).adjusted(2, 3, -2, -3)
+        if self.isChecked():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.ink))
+            painter.drawRoundedRect(box, 6, 6)
+        elif self.underMouse():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.deep))
+            painter.drawRoundedRect(box, 6, 6)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(t.accent), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box, 6, 6)
+        painter.setFont(font(13, strong=True))
+        painter.setPen(QColor(t.panel if self.isChecked() else t.ink))
+        painter.drawText(box.adjusted(12, 3, -4, -18), Qt.AlignmentFlag.AlignVCenter, self.text())
+        painter.setFont(font(12))
+        quiet = t.line if self.isChecked() else t.quiet
+        if self.is_bad:
+            quiet = "#F0A898" if self.isChecked() and t.name == "light" else t.fail
+        painter.setPen(QColor(quiet))
+        width = int(box.width()) - 18
+        words = painter.fontMetrics().elidedText(self.words, Qt.TextElideMode.ElideRight, width)
+        painter.drawText(box.adjusted(12, 18, -4, -2), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class Route(QWidget):
+    """Name of the document, the stations, and the door to all commands."""
+
+    search_asked = Signal()
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("route")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(54)
+        self._workbench = workbench
+        self._name = label("", "heading")
+        self._state = label("", "quiet")
+        self.stations = {name: Station(name, theme) for name in STATIONS}
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        names.addWidget(self._name)
+        names.addWidget(self._state)
+        self.menu_button = QPushButton("Menu")
+        self.menu_button.setObjectName("menu_button")
+        self.search = QPushButton("Find a command   Ctrl+K")
+        self.search.setObjectName("search")
+        self.search.clicked.connect(self.search_asked)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 2, 14, 2)
+        layout.addLayout(names, 1)
+        for name, station in self.stations.items():
+            layout.addWidget(station)
+            station.clicked.connect(lambda _=False, n=name: workbench.go_to_station(n))
+        layout.addStretch(1)
+        layout.addWidget(self.search)
+        layout.addWidget(self.menu_button)
+        workbench.document_changed.connect(self._show)
+        workbench.evaluated.connect(self._show)
+        workbench.trouble_changed.connect(self._show)
+        workbench.station_changed.connect(self._show)
+        self._show()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        for station in self.stations.values():
+            station.set_theme(theme)
+
+    def _show(self, *_: object) -> None:
+        workbench = self._workbench
+        document, session = workbench.session.document, workbench.session
+        self._name.setText(document.name if workbench.has_document else "Anakinema")
+        where = session.path.name if session.path else "not saved yet"
+        self._state.setText(
+            (f"{where}, edited" if session.is_changed else where) if workbench.has_document else ""
+        )
+        self.stations[workbench.station].setChecked(True)
+        evaluation = workbench.evaluation
+        if evaluation is None:
+            for station in self.stations.values():
+                station.say("no mechanism" if not workbench.has_document else "…")
+            return
+        mobility = evaluation.course.mobility
+        free = len(mobility.undriven)
+        parts = len(document.bodies)
+        motions = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
+        self.stations["Assemble"].say(
+            f"{parts} bodies, {motions}" + (f", {free} free" if free else "")
+        )
+        drivers = [driver.title for driver in document.program.drivers]
+        stages = len(evaluation.resolved.program.stages)
+        program = f"{' and '.join(drivers[:2])}, {stages} stage{'s' if stages != 1 else ''}"
+        self.stations["Drive"].say(program if drivers else "no driver yet", bad=not drivers)
+        outcome = evaluation.verdict.outcome
+        self.stations["Check"].say(
+            verdict_words(evaluation), bad=outcome in (Outcome.FAIL, Outcome.UNKNOWN)
+        )
+        self.stations["Record"].say("table and report")

@@ -1,0 +1,306 @@
+"""The stage: the mechanism at the present pose, with its findings drawn where they are."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from anakinema.session import Finding, Outcome, poses_at, value_words
+from anakinema.ui.stage import overlays
+from anakinema.ui.stage.bodies import BodyPainter
+from anakinema.ui.stage.view import View, fitted, nice_step
+from anakinema.ui.theme import Theme, font
+from anakinema.ui.workbench import Selection, Workbench
+
+
+class Stage(QWidget):
+    """Shows and picks; drag moves the paper, the wheel zooms."""
+
+    painted = Signal()
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("stage")
+        self.setAccessibleName("stage")
+        self.setMinimumSize(320, 220)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self._workbench = workbench
+        self._theme = theme
+        self._view = View()
+        self._is_fitted = True
+        self._bodies: BodyPainter | None = None
+        self._poses: np.ndarray | None = None
+        self._drag: QPointF | None = None
+        self._moved = False
+        self._hovered: int | None = None
+        self._grid: tuple[object, QPixmap] | None = None
+        workbench.evaluated.connect(self._refresh)
+        workbench.document_changed.connect(self._document_changed)
+        workbench.playhead_moved.connect(self._repose)
+        workbench.selection_changed.connect(self.update)
+        workbench.station_changed.connect(self.update)
+
+    @property
+    def view(self) -> View:
+        """What part of the plane is shown."""
+        return self._view
+
+    @property
+    def poses(self) -> np.ndarray | None:
+        """(B, 3) poses on show."""
+        return self._poses
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self._grid = None
+        self.update()
+
+    def _document_changed(self) -> None:
+        if self._workbench.evaluation is None:
+            self._bodies, self._poses = None, None
+            self._is_fitted = True
+            self.update()
+
+    def _refresh(self) -> None:
+        evaluation = self._workbench.evaluation
+        if evaluation is None:
+            return
+        first = self._bodies is None
+        self._bodies = BodyPainter(evaluation)
+        self._repose()
+        if first and self._is_fitted:
+            self.fit()
+
+    def _repose(self) -> None:
+        if self._workbench.evaluation is not None:
+            self._poses = poses_at(self._workbench.evaluation, self._workbench.progress)
+        self.update()
+
+    def fit(self) -> None:
+        """Show the whole motion."""
+        evaluation = self._workbench.evaluation
+        if evaluation is None or self._bodies is None:
+            return
+        poses = evaluation.motion.poses
+        some = poses[:: max(1, len(poses) // 24)]
+        self._view = fitted(self._bodies.bounds(some), self.width(), self.height())
+        self._is_fitted = True
+        self.update()
+
+    def zoom(self, factor: float) -> None:
+        """Zoom about the middle."""
+        middle = QPointF(self.width() / 2, self.height() / 2)
+        self._view = self._view.zoomed(factor, middle, self.width(), self.height())
+        self._is_fitted = False
+        self.update()
+
+    def to_pixels(self, x: float, y: float) -> QPointF:
+        """Where a place of the plane (mm) is on the stage."""
+        return self._view.transform(self.width(), self.height()).map(QPointF(x, y))
+
+    # Events --------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._is_fitted:
+            self.fit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        factor = 1.0015 ** event.angleDelta().y()
+        self._view = self._view.zoomed(factor, event.position(), self.width(), self.height())
+        self._is_fitted = False
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._drag = event.position()
+        self._moved = False
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            delta = event.position() - self._drag
+            if self._moved or math.hypot(delta.x(), delta.y()) > 4:
+                self._moved = True
+                self._view = self._view.panned(delta.x(), delta.y())
+                self._is_fitted = False
+                self._drag = event.position()
+                self.update()
+            return
+        hovered = self._body_under(event.position())
+        if hovered != self._hovered:
+            self._hovered = hovered
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None and not self._moved:
+            body = self._body_under(event.position())
+            evaluation = self._workbench.evaluation
+            if body is None or evaluation is None:
+                self._workbench.select(Selection())
+            else:
+                self._workbench.select(Selection("body", evaluation.document.bodies[body].id))
+        self._drag = None
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        pans = {
+            Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0),
+            Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
+        }  # fmt: skip
+        key = Qt.Key(event.key())
+        if key in pans and not event.modifiers():
+            self._view = self._view.panned(*pans[key])
+            self._is_fitted = False
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
+    def _body_under(self, point: QPointF) -> int | None:
+        if self._bodies is None or self._poses is None:
+            return None
+        x, y = self._view.to_plane(point, self.width(), self.height())
+        return self._bodies.body_at(x, y, self._poses)
+
+    # Painting ------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._paper())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        evaluation = self._workbench.evaluation
+        if evaluation is not None and self._bodies is not None and self._poses is not None:
+            self._draw_mechanism(painter)
+        painter.end()
+        self.painted.emit()
+
+    def _paper(self) -> QPixmap:
+        """Paper and grid, drawn once per view."""
+        ratio = self.devicePixelRatioF()
+        key = (self._view, self.width(), self.height(), ratio, self._theme.name)
+        if self._grid is not None and self._grid[0] == key:
+            return self._grid[1]
+        pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(QColor(self._theme.stage))
+        painter = QPainter(pixmap)
+        step = nice_step(self._view.scale, 44)
+        painter.setPen(QPen(QColor(self._theme.grid), 1))
+        transform = self._view.transform(self.width(), self.height())
+        low = self._view.to_plane(QPointF(0, self.height()), self.width(), self.height())
+        high = self._view.to_plane(QPointF(self.width(), 0), self.width(), self.height())
+        for k in range(math.floor(low[0] / step), math.ceil(high[0] / step) + 1):
+            x = transform.map(QPointF(k * step, 0)).x()
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.height()))
+        for k in range(math.floor(low[1] / step), math.ceil(high[1] / step) + 1):
+            y = transform.map(QPointF(0, k * step)).y()
+            painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
+        units = self._workbench.evaluation.resolved.units if self._workbench.evaluation else None
+        if units is not None:
+            painter.setFont(font(12))
+            painter.setPen(QColor(self._theme.quiet))
+            painter.drawText(12, self.height() - 12, f"grid {units.format(step, (1, 0, 0), 0)}")
+        painter.end()
+        self._grid = (key, pixmap)
+        return pixmap
+
+    def _draw_mechanism(self, painter: QPainter) -> None:
+        evaluation, bodies, poses = self._workbench.evaluation, self._bodies, self._poses
+        assert evaluation is not None and bodies is not None and poses is not None
+        view = self._view.transform(self.width(), self.height())
+        area = QRectF(self.rect())
+        selection = self._workbench.selection
+        ids = [body.id for body in evaluation.document.bodies]
+        selected = (
+            ids.index(selection.id) if selection.kind == "body" and selection.id in ids else None
+        )
+        finding = self.shown_finding()
+        if finding is not None and finding.joint is not None and finding.kind == "travel":
+            self._draw_extremes(painter, finding)
+        bodies.draw(painter, view, poses, self._theme, selected)
+        joint = selection.id if selection.kind == "joint" else ""
+        overlays.draw_joints(painter, view, evaluation, poses, self._theme, joint)
+        if finding is not None and finding.kind == "travel":
+            self._draw_travel(painter, finding)
+        if finding is not None and finding.gap is not None:
+            overlays.draw_gap(painter, view, evaluation, finding, self._theme, area)
+        self._draw_name(painter)
+        if not evaluation.is_exact:
+            painter.setFont(font(12))
+            painter.setPen(QColor(self._theme.quiet))
+            painter.drawText(area.adjusted(12, 10, -12, 0), 0, "first look, refining…")
+
+    def shown_finding(self) -> Finding | None:
+        """The finding drawn: the selected one, in Check else the worst that has a gap."""
+        evaluation = self._workbench.evaluation
+        if evaluation is None:
+            return None
+        findings = evaluation.verdict.findings
+        selection = self._workbench.selection
+        if selection.kind == "finding":
+            return next((f for f in findings if f.id == selection.id), None)
+        if self._workbench.station != "Check" or selection.kind:
+            return None
+        bad = (Outcome.FAIL, Outcome.WARN)
+        return next((f for wanted in bad for f in findings if f.outcome is wanted and f.gap), None)
+
+    def _draw_extremes(self, painter: QPainter, finding: Finding) -> None:
+        evaluation, bodies = self._workbench.evaluation, self._bodies
+        assert evaluation is not None and bodies is not None and finding.joint is not None
+        view = self._view.transform(self.width(), self.height())
+        moving = {int(evaluation.mechanism.table.second[finding.joint])}
+        ink = QColor(self._theme.quiet)
+        values = evaluation.motion.values[:, finding.joint]
+        for row in (int(np.argmin(values)), int(np.argmax(values))):
+            bodies.draw_ghost(painter, view, evaluation.motion.poses[row], moving, ink)
+
+    def _draw_travel(self, painter: QPainter, finding: Finding) -> None:
+        evaluation = self._workbench.evaluation
+        assert evaluation is not None and finding.joint is not None
+        joint = evaluation.document.joints[finding.joint]
+        if joint.kind not in ("prismatic", "pin_in_slot"):
+            return
+        index = [b.id for b in evaluation.document.bodies].index(joint.second.body)
+        part = evaluation.resolved.part_of(evaluation.document.bodies[index])
+        x, y, _ = part.places[joint.second.place]
+        values = evaluation.motion.values[:, finding.joint]
+        ends = []
+        for row in (int(np.argmin(values)), int(np.argmax(values))):
+            px, py, turn = evaluation.motion.poses[row, index]
+            c, s = math.cos(turn), math.sin(turn)
+            ends.append((px + c * x - s * y, py + s * x + c * y))
+        view = self._view.transform(self.width(), self.height())
+        words = f"travel {value_words(evaluation, finding)}"
+        lift = 34 * max(1.0, self._view.scale)
+        overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self._theme, lift)
+
+    def _draw_name(self, painter: QPainter) -> None:
+        """The name of the body under the pointer."""
+        evaluation, poses = self._workbench.evaluation, self._poses
+        if self._hovered is None or evaluation is None or poses is None:
+            return
+        if self._hovered >= len(evaluation.document.bodies):
+            return
+        body = evaluation.document.bodies[self._hovered]
+        words = f"{body.title}{', fixed' if body.fixed else ''}"
+        painter.setFont(font(13))
+        width = painter.fontMetrics().horizontalAdvance(words) + 16
+        box = QRectF(12, 12, width, 24)
+        painter.setPen(QPen(QColor(self._theme.line), 1))
+        painter.setBrush(QColor(self._theme.card))
+        painter.drawRoundedRect(box, 6, 6)
+        painter.setPen(QColor(self._theme.ink))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,61 @@
+"""What a new user sees first: ready mechanisms and recent files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.resources import demo_names, demo_path
+from anakinema.ui.fields import label
+from anakinema.ui.workbench import Workbench
+
+
+class StartPage(QFrame):
+    """A choice, not an empty stage."""
+
+    chosen = Signal(Path)
+    browse = Signal()
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setObjectName("start_page")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(40, 30, 40, 30)
+        layout.setSpacing(8)
+        layout.addStretch(1)
+        layout.addWidget(label("Does it do its job over the whole motion?", "heading"))
+        layout.addWidget(
+            label("Open a ready mechanism, press Space, and read what it says.", "quiet")
+        )
+        layout.addSpacing(8)
+        for name in demo_names():
+            self._add(layout, f"demo_{name}", name.replace("-", " ").capitalize(), demo_path(name))
+        recent = [Path(item) for item in workbench.settings.recent if Path(item).is_file()]
+        if recent:
+            layout.addSpacing(8)
+            layout.addWidget(label("Recent", "section"))
+            for path in recent[:5]:
+                self._add(layout, f"recent_{path.stem}", path.name, path)
+        layout.addSpacing(8)
+        button = QPushButton("Open a file…")
+        button.setObjectName("start_open")
+        button.clicked.connect(self.browse)
+        layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        layout.addStretch(2)
+
+    def _add(self, layout: QVBoxLayout, name: str, words: str, path: Path) -> None:
+        button = QPushButton(words)
+        button.setObjectName(name)
+        button.setFixedWidth(300)
+        button.clicked.connect(lambda: self.chosen.emit(path))
+        layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+
+
+def centred(widget: QWidget) -> QWidget:
+    """A widget in the middle of what holds it."""
+    holder = QWidget()
+    layout = QVBoxLayout(holder)
+    layout.addWidget(widget, 1, Qt.AlignmentFlag.AlignHCenter)
+    return holder

@@ -1,0 +1,396 @@
+"""The painted lanes of the travel strip: events, curves with their bands, and the playhead."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import (
+    QColor,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from anakinema.session import Lane, Outcome, event_words, joint_value_words, progress_words
+from anakinema.ui.stage.bodies import polygon
+from anakinema.ui.stage.overlays import outcome_colour
+from anakinema.ui.theme import Theme, font
+from anakinema.ui.workbench import Selection, Workbench
+
+LABELS = 252
+RIGHT = 24
+EVENTS = 30
+AXIS = 24
+
+
+class Lanes(QWidget):
+    """Progress on x. Click or drag to scrub, click an event or a lane's name to go there."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("lanes")
+        self.setAccessibleName("travel strip")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumHeight(150)
+        self._workbench = workbench
+        self._theme = theme
+        self._picture: QPixmap | None = None
+        self._scrubbing = False
+        workbench.evaluated.connect(self._renew)
+        workbench.lanes_ready.connect(self._renew)
+        workbench.document_changed.connect(self._renew)
+        workbench.playhead_moved.connect(self.update)
+        workbench.selection_changed.connect(self._renew)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self._renew()
+
+    def _renew(self) -> None:
+        self._picture = None
+        self.update()
+
+    # Geometry ------------------------------------------------------------------------------
+
+    def _span(self) -> tuple[float, float]:
+        evaluation = self._workbench.evaluation
+        stages = evaluation.motion.stages if evaluation is not None else 0
+        return 0.0, float(max(stages, 1))
+
+    def x_of(self, progress: float) -> float:
+        """Pixel of a progress."""
+        low, high = self._span()
+        wide = self.width() - LABELS - RIGHT
+        return LABELS + (progress - low) / (high - low) * wide
+
+    def progress_of(self, x: float) -> float:
+        """Progress of a pixel."""
+        low, high = self._span()
+        wide = max(1, self.width() - LABELS - RIGHT)
+        return low + (x - LABELS) / wide * (high - low)
+
+    def lane_box(self, index: int) -> QRectF:
+        """Where a lane is drawn."""
+        count = max(1, len(self._workbench.lanes))
+        high = (self.height() - EVENTS - AXIS) / count
+        return QRectF(0, EVENTS + index * high, self.width(), high)
+
+    # Painting ------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        if self._picture is None:
+            self._picture = self._draw_picture()
+        painter.drawPixmap(0, 0, self._picture)
+        if self._workbench.evaluation is not None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._draw_playhead(painter)
+        painter.end()
+
+    def _draw_picture(self) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(QColor(self._theme.panel))
+        if self._workbench.evaluation is None:
+            return pixmap
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._draw_tints(painter)
+        self._draw_axis(painter)
+        for index, lane in enumerate(self._workbench.lanes):
+            self._draw_lane(painter, index, lane)
+        self._draw_events(painter)
+        self._draw_unreached(painter)
+        painter.end()
+        return pixmap
+
+    def _draw_tints(self, painter: QPainter) -> None:
+        """Stretches that violate a gap are tinted through all lanes."""
+        evaluation = self._workbench.evaluation
+        assert evaluation is not None
+        for finding in evaluation.verdict.findings:
+            if finding.gap is None or finding.outcome is not Outcome.FAIL:
+                continue
+            colour = outcome_colour(finding.outcome, self._theme)
+            colour.setAlpha(34)
+            for low, high in finding.gap.below:
+                left, right = self.x_of(low), self.x_of(high)
+                painter.fillRect(
+                    QRectF(left, 0, max(right - left, 2.0), self.height() - AXIS), colour
+                )
+
+    def _draw_axis(self, painter: QPainter) -> None:
+        evaluation, playback = self._workbench.evaluation, self._workbench.playback
+        assert evaluation is not None and playback is not None
+        painter.setFont(font(12))
+        bottom = self.height() - AXIS
+        stages = max(evaluation.motion.stages, 1)
+        painter.setPen(QPen(QColor(self._theme.line), 1))
+        painter.drawLine(QPointF(LABELS, EVENTS), QPointF(self.width() - RIGHT, EVENTS))
+        last_label = -1e9
+        for stage in range(stages):
+            start, end = playback.stage_span(stage)
+            joint = playback.leader_joint(stage + 0.5)
+            if joint is None or start == end:
+                continue
+            for value in _ticks(start, end, evaluation.motion.mechanism.angular[joint],
+                                self.x_of(stage + 1) - self.x_of(stage)):  # fmt: skip
+                x = self.x_of(stage + (value - start) / (end - start))
+                painter.setPen(QPen(QColor(self._theme.line), 1))
+                painter.drawLine(QPointF(x, EVENTS), QPointF(x, bottom))
+                words = _short(joint_value_words(evaluation, joint, value))
+                box = QRectF(x - 40, bottom + 3, 80, 18)
+                if x - last_label > 46:
+                    painter.setPen(QColor(self._theme.quiet))
+                    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+                    last_label = x
+            if stage:
+                painter.setPen(QPen(QColor(self._theme.quiet), 1, Qt.PenStyle.DashLine))
+                x = self.x_of(stage)
+                painter.drawLine(QPointF(x, 4), QPointF(x, bottom))
+
+    def _draw_lane(self, painter: QPainter, index: int, lane: Lane) -> None:
+        box = self.lane_box(index)
+        painter.setPen(QPen(QColor(self._theme.line), 1))
+        painter.drawLine(QPointF(0, box.bottom()), QPointF(self.width() - RIGHT, box.bottom()))
+        low, high = _range(lane)
+        inner = box.adjusted(0, 5, 0, -5)
+
+        def y_of(value: float) -> float:
+            return inner.bottom() - (value - low) / (high - low) * inner.height()
+
+        colour = outcome_colour(lane.outcome, self._theme)
+        if lane.outcome is Outcome.PASS:
+            colour = QColor(self._theme.accent)
+        for bound, below in ((lane.least, True), (lane.greatest, False)):
+            if bound is None or not low <= bound <= high:
+                continue
+            y = y_of(bound)
+            forbidden = QColor(self._theme.fail)
+            forbidden.setAlpha(22)
+            band = QRectF(LABELS, y, self.width() - RIGHT - LABELS, inner.bottom() + 5 - y)
+            if not below:
+                band = QRectF(LABELS, box.top(), band.width(), y - box.top())
+            painter.fillRect(band, forbidden)
+            painter.setPen(QPen(QColor(self._theme.fail), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(LABELS, y), QPointF(self.width() - RIGHT, y))
+        xs = LABELS + lane.progress / self._span()[1] * (self.width() - LABELS - RIGHT)
+        ys = inner.bottom() - (lane.values - low) / (high - low) * inner.height()
+        good = np.isfinite(ys)
+        painter.setPen(QPen(colour, 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(polygon(np.column_stack([xs[good], ys[good]])))
+
+    def _draw_events(self, painter: QPainter) -> None:
+        painter.setFont(font(12))
+        painter.setPen(QColor(self._theme.quiet))
+        painter.drawText(
+            QRectF(14, 0, LABELS - 20, EVENTS), Qt.AlignmentFlag.AlignVCenter, "Events"
+        )
+        taken = LABELS - 40.0
+        for x, title, words, colour in self._marks():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour)
+            middle = EVENTS / 2
+            if title == "extreme":
+                painter.drawEllipse(QPointF(x, middle), 3.4, 3.4)
+            else:
+                painter.drawPolygon(
+                    QPolygonF([QPointF(x, middle - 6), QPointF(x + 6, middle),
+                               QPointF(x, middle + 6), QPointF(x - 6, middle)])
+                )  # fmt: skip
+            width = painter.fontMetrics().horizontalAdvance(words)
+            fits = x + 10 > taken and x + 12 + width < self.width() - 4
+            if fits and not self._covered(x, x + 12 + width):
+                painter.setPen(QColor(self._theme.ink))
+                box = QRectF(x + 10, 0, width + 4, EVENTS)
+                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+                taken = x + 18 + width
+
+    def _marks(self) -> list[tuple[float, str, str, QColor]]:
+        """Pixel, kind, words and colour of all marks, events at one place told together."""
+        evaluation = self._workbench.evaluation
+        assert evaluation is not None
+        colours = {"extreme": self._theme.quiet, "change point": self._theme.warn}
+        marks = [
+            (self.x_of(e.progress), e.kind.value, event_words(evaluation, e),
+             QColor(colours.get(e.kind.value, self._theme.fail)))
+            for e in evaluation.motion.events
+        ]  # fmt: skip
+        for finding in evaluation.verdict.findings:
+            if finding.gap is not None and finding.kind == "gap":
+                colour = outcome_colour(finding.outcome, self._theme)
+                marks.append((self.x_of(finding.gap.progress), "closest", "closest", colour))
+        return sorted(marks, key=lambda mark: (mark[0], mark[1] == "extreme"))
+
+    def _covered(self, left: float, right: float) -> bool:
+        """Whether another mark's symbol stands under a label."""
+        return any(left + 4 < x - 6 and x - 7 < right for x, _, _, _ in self._marks())
+
+    def _draw_unreached(self, painter: QPainter) -> None:
+        """What lies beyond the end of the motion is hatched."""
+        evaluation = self._workbench.evaluation
+        assert evaluation is not None
+        end = self._span()[1]
+        if evaluation.motion.last >= end - 1e-9:
+            return
+        left = self.x_of(evaluation.motion.last)
+        box = QRectF(left, EVENTS, self.x_of(end) - left, self.height() - AXIS - EVENTS)
+        painter.fillRect(box, QColor(self._theme.deep))
+        painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
+        painter.setPen(QColor(self._theme.fail))
+        painter.setFont(font(12, strong=True))
+        painter.drawText(box.adjusted(8, 4, -4, 0), 0, "not reached")
+
+    def _draw_playhead(self, painter: QPainter) -> None:
+        evaluation, playback = self._workbench.evaluation, self._workbench.playback
+        assert evaluation is not None and playback is not None
+        progress = self._workbench.progress
+        for index, lane in enumerate(self._workbench.lanes):
+            box = self.lane_box(index)
+            painter.setFont(font(13))
+            painter.setPen(QColor(self._theme.ink))
+            value = float(np.interp(progress, lane.progress, lane.values))
+            words = evaluation.resolved.units.format(value, lane.dimension)
+            painter.setFont(font(13, strong=True))
+            width = painter.fontMetrics().horizontalAdvance(words)
+            right = QRectF(LABELS - 16 - width, box.top(), width, box.height())
+            failed = lane.outcome is Outcome.FAIL
+            painter.setPen(QColor(self._theme.fail if failed else self._theme.ink))
+            painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, words)
+            painter.setFont(font(13))
+            painter.setPen(QColor(self._theme.ink))
+            name = QRectF(14, box.top(), LABELS - 40 - width, box.height())
+            title = painter.fontMetrics().elidedText(
+                lane.title, Qt.TextElideMode.ElideRight, int(name.width())
+            )
+            painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, title)
+        x = self.x_of(progress)
+        bottom = self.height() - AXIS
+        painter.setPen(QPen(QColor(self._theme.ink), 1.6))
+        painter.drawLine(QPointF(x, 2), QPointF(x, bottom))
+        value = playback.driver_value(progress)
+        joint = playback.leader_joint(progress)
+        if value is None or joint is None:
+            return
+        words = joint_value_words(evaluation, joint, value)
+        painter.setFont(font(12, strong=True))
+        width = painter.fontMetrics().horizontalAdvance(words) + 14
+        box = QRectF(x - width / 2, bottom + 2, width, 20)
+        box.moveLeft(min(max(box.left(), LABELS - 10), self.width() - width - 2))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._theme.ink))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(QColor(self._theme.panel))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(self._theme.accent), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box.adjusted(-2, -2, 2, 2), 5, 5)
+
+    # Events --------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        x, y = event.position().x(), event.position().y()
+        if x < LABELS - 12:
+            self._select_lane(y)
+            return
+        self._workbench.play(False)
+        if y < EVENTS:
+            near = self._event_near(x)
+            if near is not None:
+                self._workbench.move_playhead(near)
+                return
+        self._scrubbing = True
+        self._workbench.move_playhead(self.progress_of(x))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._scrubbing:
+            self._workbench.move_playhead(self.progress_of(event.position().x()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._scrubbing = False
+
+    def _select_lane(self, y: float) -> None:
+        for index, lane in enumerate(self._workbench.lanes):
+            if self.lane_box(index).contains(QPointF(10, y)) and lane.finding is not None:
+                self._workbench.select(Selection("finding", lane.finding))
+
+    def _event_near(self, x: float) -> float | None:
+        evaluation = self._workbench.evaluation
+        if evaluation is None:
+            return None
+        places = [e.progress for e in evaluation.motion.events]
+        places += [f.gap.progress for f in evaluation.verdict.findings if f.gap is not None]
+        near = [p for p in places if abs(self.x_of(p) - x) < 9]
+        return min(near, key=lambda p: abs(self.x_of(p) - x), default=None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        playback = self._workbench.playback
+        if playback is None:
+            return
+        ends = {Qt.Key.Key_Home: playback.first, Qt.Key.Key_End: playback.last}
+        key = Qt.Key(event.key())
+        if key in ends:
+            self._workbench.move_playhead(ends[key])
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: object) -> bool:  # type: ignore[override]
+        if isinstance(event, QHelpEvent):
+            self._show_tip(event)
+            return True
+        return bool(super().event(event))  # type: ignore[arg-type]
+
+    def _show_tip(self, event: QHelpEvent) -> None:
+        evaluation = self._workbench.evaluation
+        if evaluation is None or event.pos().y() > EVENTS:
+            return
+        words = [
+            f"{progress_words(evaluation, e.progress)}: {event_words(evaluation, e)}"
+            for e in evaluation.motion.events
+            if abs(self.x_of(e.progress) - event.pos().x()) < 9
+        ]
+        QToolTip.showText(event.globalPos(), "\n".join(words), self)
+
+
+def _ticks(start: float, end: float, angular: bool, pixels: float) -> list[float]:
+    """Round driver values between two, about 70 pixels apart; rad or mm."""
+    unit = math.pi / 180.0 if angular else 1.0
+    span = abs(end - start) / unit
+    steps = (1, 2, 5, 10, 15, 30, 45, 60, 90, 180, 360) if angular else (1, 2, 5, 10, 20, 50, 100)
+    step = next((s for s in steps if span / s * 62 <= pixels), steps[-1])
+    low, high = min(start, end) / unit, max(start, end) / unit
+    first = math.ceil(low / step - 1e-9)
+    return [k * step * unit for k in range(first, math.floor(high / step + 1e-9) + 1)]
+
+
+def _short(words: str) -> str:
+    """A tick label without needless decimals."""
+    number, mark, rest = words.partition(".")
+    digits = rest.rstrip("°abcdefghijklmnopqrstuvwxyz ")
+    if mark and digits.strip("0") == "":
+        return number + rest[len(digits) :]
+    return words
+
+
+def _range(lane: Lane) -> tuple[float, float]:
+    """Values a lane must show: its curve, and bounds that are near it."""
+    good = lane.values[np.isfinite(lane.values)]
+    low, high = (float(good.min()), float(good.max())) if len(good) else (0.0, 1.0)
+    reach = max(high - low, 1e-9)
+    for bound in (lane.least, lane.greatest):
+        if bound is not None and low - 1.2 * reach < bound < high + 1.2 * reach:
+            low, high = min(low, bound), max(high, bound)
+    pad = 0.04 * max(high - low, 1e-9)
+    return low - pad, high + pad

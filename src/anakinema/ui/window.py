@@ -1,0 +1,368 @@
+"""The main window: puts the regions together and holds the commands."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema.errors import AnakinemaError
+from anakinema.files.native import SUFFIX
+from anakinema.resources import demo_names, demo_path
+from anakinema.session import left_behind
+from anakinema.ui.commands import Command, CommandSearch
+from anakinema.ui.drawers.assemble import AssembleDrawer
+from anakinema.ui.drawers.check import CheckDrawer
+from anakinema.ui.drawers.drive import DriveDrawer
+from anakinema.ui.drawers.record import RecordDrawer
+from anakinema.ui.fields import label
+from anakinema.ui.inspector.inspector import Inspector
+from anakinema.ui.route import STATIONS, Route
+from anakinema.ui.stage.stage import Stage
+from anakinema.ui.start import StartPage, centred
+from anakinema.ui.strip.strip import Strip
+from anakinema.ui.theme import THEMES, style_sheet
+from anakinema.ui.workbench import Workbench
+
+FILES = f"Mechanism (*{SUFFIX});;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """Route above, drawer, stage and inspector side by side, the travel strip below."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setObjectName("main_window")
+        self.resize(1280, 800)
+        self.workbench = workbench
+        self._theme = THEMES[workbench.settings.theme]
+        self._commands = self._make_commands()
+        self._keys: list[QShortcut] = []
+        self._build()
+        for command in self._commands:
+            if command.shortcut:
+                self._bind(command)
+        workbench.trouble_changed.connect(self._show_trouble)
+        workbench.document_changed.connect(self._show_title)
+        workbench.station_changed.connect(self._show_station)
+        self._show_title()
+        self._offer_recovery()
+
+    # Layout ----------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        """Lay out all regions in the present theme."""
+        workbench, theme = self.workbench, self._theme
+        QApplication.instance().setStyleSheet(style_sheet(theme))  # type: ignore[union-attr]
+        self.route = Route(workbench, theme)
+        self.route.search_asked.connect(self.search)
+        self.route.menu_button.clicked.connect(self._open_menu)
+        self.stage = Stage(workbench, theme)
+        start = StartPage(workbench)
+        start.chosen.connect(self.open_path)
+        start.browse.connect(self.open_dialog)
+        self._middle = QStackedWidget()
+        self._middle.addWidget(centred(start))
+        self._middle.addWidget(self.stage)
+        self._drawers = QStackedWidget()
+        for drawer in (
+            AssembleDrawer(workbench, theme), DriveDrawer(workbench, theme),
+            CheckDrawer(workbench, theme), RecordDrawer(workbench),
+        ):  # fmt: skip
+            area = QScrollArea()
+            area.setWidgetResizable(True)
+            area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+            area.setWidget(drawer)
+            self._drawers.addWidget(area)
+        self._left = QWidget()
+        self._left.setObjectName("drawer")
+        self._left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._left.setFixedWidth(252)
+        left = QVBoxLayout(self._left)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.addWidget(self._drawers)
+        self.inspector = Inspector(workbench)
+        self.inspector.setFixedWidth(272)
+        upper = QWidget()
+        middle = QHBoxLayout(upper)
+        middle.setContentsMargins(0, 0, 0, 0)
+        middle.setSpacing(0)
+        middle.addWidget(self._left)
+        column = QVBoxLayout()
+        column.setSpacing(0)
+        column.addWidget(self._trouble_bar())
+        column.addWidget(self._recovery_bar())
+        column.addWidget(self._middle, 1)
+        middle.addLayout(column, 1)
+        middle.addWidget(self.inspector)
+        self.strip = Strip(workbench, theme)
+        splitter = QSplitter(Qt.Orientation.Vertical)
+        splitter.setChildrenCollapsible(False)
+        splitter.setHandleWidth(3)
+        splitter.addWidget(upper)
+        splitter.addWidget(self.strip)
+        splitter.setStretchFactor(0, 1)
+        splitter.setSizes([500, 236])
+        whole = QWidget()
+        layout = QVBoxLayout(whole)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.route)
+        layout.addWidget(splitter, 1)
+        self.setCentralWidget(whole)
+        self._show_station(workbench.station)
+
+    def _trouble_bar(self) -> QWidget:
+        self._trouble = QWidget()
+        self._trouble.setObjectName("trouble")
+        row = QHBoxLayout(self._trouble)
+        row.setContentsMargins(14, 6, 8, 6)
+        self._trouble_words = label("", "trouble", wrap=True)
+        self._trouble_words.setObjectName("trouble_words")
+        row.addWidget(self._trouble_words, 1)
+        close = QPushButton("Close")
+        close.setObjectName("trouble_close")
+        close.clicked.connect(self.workbench.dismiss_trouble)
+        row.addWidget(close)
+        self._trouble.hide()
+        return self._trouble
+
+    def _recovery_bar(self) -> QWidget:
+        self._recovery = QWidget()
+        row = QHBoxLayout(self._recovery)
+        row.setContentsMargins(14, 6, 8, 6)
+        self._recovery_words = QLabel()
+        row.addWidget(self._recovery_words, 1)
+        self._recover = QPushButton("Recover")
+        self._recover.setObjectName("recover")
+        self._drop = QPushButton("Forget")
+        self._drop.setObjectName("forget_recovery")
+        row.addWidget(self._recover)
+        row.addWidget(self._drop)
+        self._recovery.hide()
+        return self._recovery
+
+    def _offer_recovery(self) -> None:
+        found = left_behind(self.workbench.folder / "recovery")
+        if not found:
+            return
+        item = found[-1]
+
+        def forget() -> None:
+            item.file.unlink(missing_ok=True)
+            self._recovery.hide()
+
+        def recover() -> None:
+            self.workbench.session.start(item.document, item.path, saved=False)
+            forget()
+            self.workbench.begin()
+
+        self._recovery_words.setText(
+            f"“{item.document.name}” was not saved when the program last ended."
+        )
+        self._recover.clicked.connect(recover)
+        self._drop.clicked.connect(forget)
+        self._recovery.show()
+
+    def _show_station(self, station: str) -> None:
+        self._drawers.setCurrentIndex(STATIONS.index(station))
+
+    def _show_title(self) -> None:
+        self._middle.setCurrentIndex(1 if self.workbench.has_document else 0)
+        name = self.workbench.session.document.name if self.workbench.has_document else ""
+        star = "*" if self.workbench.session.is_changed else ""
+        self.setWindowTitle(f"{name}{star} – Anakinema" if name else "Anakinema")
+
+    def _show_trouble(self) -> None:
+        trouble = self.workbench.trouble
+        self._trouble.setVisible(trouble is not None)
+        if isinstance(trouble, AnakinemaError):
+            where = trouble.where[:1].upper() + trouble.where[1:]
+            self._trouble_words.setText(f"{where}: {trouble.what} {trouble.remedy}".strip())
+        elif trouble is not None:
+            self._trouble_words.setText(str(trouble))
+
+    # Commands --------------------------------------------------------------------------------
+
+    def _make_commands(self) -> list[Command]:
+        bench = self.workbench
+
+        def ready() -> bool:
+            return bench.evaluation is not None
+
+        def say(words: str):  # type: ignore[no-untyped-def]
+            return lambda: words
+
+        def undo_words() -> str:
+            return f"Undo {bench.session.undo_label or ''}".rstrip()
+
+        def redo_words() -> str:
+            return f"Redo {bench.session.redo_label or ''}".rstrip()
+
+        commands = [
+            Command("open", say("Open…"), self.open_dialog, "Ctrl+O"),
+            Command("save", say("Save"), self.save, "Ctrl+S", lambda: bench.has_document),
+            Command("save_as", say("Save as…"), self.save_as, "Ctrl+Shift+S",
+                    lambda: bench.has_document),
+            Command("undo", undo_words, bench.undo, "Ctrl+Z",
+                    lambda: bench.session.undo_label is not None),
+            Command("redo", redo_words, bench.redo, "Ctrl+Shift+Z",
+                    lambda: bench.session.redo_label is not None),
+            Command("play", say("Play or pause"), self._toggle_play, "Space", ready),
+            Command("step_on", say("One step on"), lambda: self.strip.step(1), "Right", ready),
+            Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready),
+            Command("next_event", say("Next event"), lambda: self.strip.go_to_event(1),
+                    "Ctrl+Right", ready),
+            Command("previous_event", say("Event before"), lambda: self.strip.go_to_event(-1),
+                    "Ctrl+Left", ready),
+            Command("to_start", say("Go to the start"), lambda: bench.move_playhead(0.0), "Home",
+                    ready, in_menu=False),
+            Command("fit", say("Show the whole motion"), lambda: self.stage.fit(), "F", ready),
+            Command("zoom_in", say("Zoom in"), lambda: self.stage.zoom(1.25), "Ctrl++", ready,
+                    in_menu=False),
+            Command("zoom_out", say("Zoom out"), lambda: self.stage.zoom(0.8), "Ctrl+-", ready,
+                    in_menu=False),
+            Command("cancel", say("Stop computing"), bench.cancel, "Ctrl+.", lambda: bench.busy),
+            Command("theme", say("Light or dark"), self.switch_theme, "Ctrl+D"),
+            Command("search", say("Find a command"), lambda: self.search(), "Ctrl+K",
+                    in_menu=False),
+            Command("quit", say("Quit"), self.close, "Ctrl+Q"),
+        ]  # fmt: skip
+        for k, station in enumerate(STATIONS):
+            commands.append(
+                Command(f"station_{station.lower()}", say(f"Go to {station}"),
+                        lambda s=station: bench.go_to_station(s), f"Ctrl+{k + 1}", in_menu=False)
+            )  # fmt: skip
+        for name in demo_names():
+            words = name.replace("-", " ")
+            commands.append(
+                Command(f"demo_{name}", say(f"Open ready mechanism: {words}"),
+                        lambda n=name: self.open_path(demo_path(n)), in_menu=False)
+            )  # fmt: skip
+        return commands
+
+    def _bind(self, command: Command) -> None:
+        key = QShortcut(QKeySequence(command.shortcut), self)
+        typing = command.shortcut in ("Space", "Left", "Right", "Home", "F")
+
+        def run() -> None:
+            if typing and isinstance(QApplication.focusWidget(), QLineEdit):
+                return
+            if command.is_enabled():
+                command.run()
+
+        key.activated.connect(run)
+        self._keys.append(key)
+
+    def _toggle_play(self) -> None:
+        self.workbench.play(not self.workbench.is_playing)
+
+    def search(self) -> None:
+        """Open the command search."""
+        CommandSearch(self._commands, self).open()
+
+    def _open_menu(self) -> None:
+        menu = QMenu(self)
+        for command in self._commands:
+            if not command.in_menu:
+                continue
+            action = QAction(f"{command.label()}\t{command.shortcut}".rstrip(), menu)
+            action.setEnabled(command.is_enabled())
+            action.triggered.connect(lambda _=False, c=command: c.run())
+            menu.addAction(action)
+        recent = menu.addMenu("Recent")
+        for item in self.workbench.settings.recent:
+            recent.addAction(Path(item).name, lambda p=item: self.open_path(Path(p)))
+        recent.setEnabled(bool(self.workbench.settings.recent))
+        ready = menu.addMenu("Ready mechanisms")
+        for name in demo_names():
+            words = name.replace("-", " ").capitalize()
+            ready.addAction(words, lambda n=name: self.open_path(demo_path(n)))
+        menu.popup(self.route.menu_button.mapToGlobal(QPoint(0, self.route.menu_button.height())))
+
+    def switch_theme(self) -> None:
+        """Light or dark, remembered."""
+        bench = self.workbench
+        name = "dark" if self._theme.name == "light" else "light"
+        self._theme = THEMES[name]
+        bench.settings = type(bench.settings)(name, bench.settings.recent)
+        bench.settings.save(bench.folder)
+        shown = bench.has_document
+        self._build()
+        if shown:
+            bench.document_changed.emit()
+            if bench.evaluation is not None:
+                bench.evaluated.emit()
+                bench.lanes_ready.emit()
+                bench.playhead_moved.emit()
+        self._show_title()
+        self._show_trouble()
+
+    # Files -----------------------------------------------------------------------------------
+
+    def open_dialog(self) -> None:
+        """Choose a file to open."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a mechanism", "", FILES)
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        """Open a file, after asking about unsaved work."""
+        if self._may_leave():
+            self.workbench.open(path)
+
+    def save(self) -> bool:
+        """Save under the present name; a ready mechanism is saved under a new one."""
+        path = self.workbench.session.path
+        if path is None or path.parent == demo_path(demo_names()[0]).parent:
+            return self.save_as()
+        return self.workbench.save(path)
+
+    def save_as(self) -> bool:
+        """Save under a chosen name."""
+        stem = self.workbench.session.document.name.lower().replace(" ", "-")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the mechanism", f"{stem}{SUFFIX}", FILES)
+        if not name:
+            return False
+        path = Path(name)
+        return self.workbench.save(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def _may_leave(self) -> bool:
+        """Undo cannot bring back a closed document, so here we do ask."""
+        if not (self.workbench.has_document and self.workbench.session.is_changed):
+            return True
+        box = QMessageBox(self)
+        box.setObjectName("leave_box")
+        box.setText(f"“{self.workbench.session.document.name}” has unsaved changes.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Drop changes", QMessageBox.ButtonRole.DestructiveRole)
+        cancel = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is cancel:
+            return False
+        return self.save() if box.clickedButton() is save else True
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.workbench.session.close()
+        self.workbench.stop()
+        event.accept()

@@ -1,0 +1,292 @@
+"""What all regions of the window share: the session, its newest results, selection, playhead."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
+
+from anakinema.edits.edits import Edit
+from anakinema.errors import AnakinemaError
+from anakinema.resources import demo_names, demo_path
+from anakinema.session import (
+    Evaluation,
+    Lane,
+    Playback,
+    Session,
+    Settings,
+    answers,
+    driver_ranges,
+    lanes,
+)
+from anakinema.ui.worker import Worker
+
+FRAME = 16
+"""ms between frames while playing."""
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """What the inspector shows: 'body', 'joint', 'finding', 'driver' or '' for the document."""
+
+    kind: str = ""
+    id: str = ""
+
+
+class Workbench(QObject):
+    """Mediates between session and views. Edits go in; results come out as signals."""
+
+    document_changed = Signal()
+    evaluated = Signal()
+    lanes_ready = Signal()
+    reach_ready = Signal()
+    trouble_changed = Signal()
+    playhead_moved = Signal()
+    playing_changed = Signal(bool)
+    selection_changed = Signal()
+    station_changed = Signal(str)
+    busy_changed = Signal(bool)
+
+    def __init__(self, folder: Path, settings: Settings) -> None:
+        super().__init__()
+        self.folder = folder
+        self.settings = settings
+        self.session = Session(folder / "recovery")
+        self.evaluation: Evaluation | None = None
+        self.lanes: tuple[Lane, ...] = ()
+        self.reach: list[object] = []
+        self.trouble: AnakinemaError | str | None = None
+        self.selection = Selection()
+        self.station = "Check"
+        self.progress = 0.0
+        self.loop = True
+        self.speed = 1.0
+        self.busy = False
+        self.has_document = False
+        self._worker = Worker("evaluate")
+        self._worker.answered.connect(self._answered)
+        self._worker.broke.connect(self._broke)
+        self._worker.finished.connect(self._finished)
+        self._side = Worker("reach")
+        self._side.answered.connect(self._reached)
+        self._timer = QTimer(self)
+        self._timer.setInterval(FRAME)
+        self._timer.timeout.connect(self._tick)
+        self._clock = QElapsedTimer()
+
+    # Documents ---------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Open a file; a faulty one is reported and what was open stays."""
+        try:
+            self.session.open(path)
+        except AnakinemaError as error:
+            self._set_trouble(error)
+            return
+        if path.parent != demo_path(demo_names()[0]).parent:
+            self.remember(path)
+        self.begin()
+
+    def begin(self) -> None:
+        """Show the session's document as a new one."""
+        self.has_document = True
+        self.evaluation, self.lanes, self.reach = None, (), []
+        self.progress = 0.0
+        self.play(False)
+        self.select(Selection())
+        self._set_trouble(None)
+        self._changed()
+
+    def remember(self, path: Path) -> None:
+        """Put a file among the recent ones."""
+        self.settings = self.settings.with_recent(path)
+        self.settings.save(self.folder)
+
+    def save(self, path: Path) -> bool:
+        """Save; gives whether it worked, trouble says why not."""
+        try:
+            self.session.save(path)
+        except AnakinemaError as error:
+            self._set_trouble(error)
+            return False
+        self.remember(path)
+        self.document_changed.emit()
+        return True
+
+    # Edits -------------------------------------------------------------------------------
+
+    def do(self, edit: Edit) -> None:
+        """Apply an edit and ask for fresh results."""
+        before = self.session.document
+        self.session.do(edit)
+        if self.session.document is not before:
+            self._changed()
+
+    def finish_gesture(self) -> None:
+        """The next edit is an undo step of its own."""
+        self.session.finish_gesture()
+
+    def cancel_gesture(self) -> None:
+        """Take back the gesture under way."""
+        before = self.session.document
+        self.session.cancel_gesture()
+        if self.session.document is not before:
+            self._changed()
+
+    def undo(self) -> None:
+        """Take back the last step."""
+        self.session.undo()
+        self._changed()
+
+    def redo(self) -> None:
+        """Bring back the last step undone."""
+        self.session.redo()
+        self._changed()
+
+    def _changed(self) -> None:
+        self.document_changed.emit()
+        document, earlier = self.session.document, self.evaluation
+
+        def task(interrupt: Callable[[], None]):  # type: ignore[no-untyped-def]
+            for answer in answers(document, earlier, interrupt):
+                yield answer
+                if isinstance(answer, Evaluation):
+                    interrupt()
+                    yield answer, lanes(answer)
+
+        self._side.cancel()
+        self._set_busy(True)
+        self._worker.request(task)
+
+    def _answered(self, number: int, answer: object) -> None:
+        if number != self._worker.newest:
+            return
+        if isinstance(answer, Evaluation):
+            self.evaluation = answer
+            self._set_trouble(None)
+            playback = Playback(answer)
+            self.progress = min(max(self.progress, playback.first), playback.last)
+            self.evaluated.emit()
+            self.playhead_moved.emit()
+        elif isinstance(answer, tuple):
+            self.lanes = answer[1]
+            self.lanes_ready.emit()
+        elif isinstance(answer, AnakinemaError):
+            self._set_trouble(answer)
+
+    def _broke(self, number: int, words: str) -> None:
+        if number == self._worker.newest:
+            self._set_trouble(f"The program made a mistake ({words}). Your document is kept.")
+            self._set_busy(False)
+
+    def _finished(self, number: int) -> None:
+        if number != self._worker.newest:
+            return
+        self._set_busy(False)
+        if self.evaluation is not None and self.trouble is None:
+            self.ask_reach()
+
+    def cancel(self) -> None:
+        """Stop computing; the last answer stays."""
+        self._worker.cancel()
+        self._set_busy(False)
+
+    def _set_busy(self, busy: bool) -> None:
+        if busy != self.busy:
+            self.busy = busy
+            self.busy_changed.emit(busy)
+
+    def _set_trouble(self, trouble: AnakinemaError | str | None) -> None:
+        if trouble is not self.trouble:
+            self.trouble = trouble
+            self.trouble_changed.emit()
+
+    def dismiss_trouble(self) -> None:
+        """The user has read it."""
+        self._set_trouble(None)
+
+    def report(self, trouble: AnakinemaError | str) -> None:
+        """Show a trouble that a view met."""
+        self._set_trouble(trouble)
+
+    # Reach -------------------------------------------------------------------------------
+
+    def ask_reach(self) -> None:
+        """Find how far each driver can go from the present pose."""
+        evaluation, progress = self.evaluation, self.progress
+        if evaluation is None or self.station != "Drive" or not evaluation.is_exact:
+            return
+        self._side.request(lambda interrupt: [driver_ranges(evaluation, progress, interrupt)])
+
+    def _reached(self, number: int, answer: object) -> None:
+        if number == self._side.newest and isinstance(answer, list):
+            self.reach = answer
+            self.reach_ready.emit()
+
+    # Selection, station, playhead --------------------------------------------------------
+
+    def select(self, selection: Selection) -> None:
+        """Select one thing everywhere."""
+        if selection != self.selection:
+            self.selection = selection
+            self.selection_changed.emit()
+
+    def go_to_station(self, station: str) -> None:
+        """Show another station."""
+        if station != self.station:
+            self.station = station
+            self.station_changed.emit(station)
+            self.ask_reach()
+
+    @property
+    def playback(self) -> Playback | None:
+        """Playhead arithmetic on the newest motion."""
+        return Playback(self.evaluation) if self.evaluation is not None else None
+
+    @property
+    def is_playing(self) -> bool:
+        """Whether the motion runs."""
+        return self._timer.isActive()
+
+    def move_playhead(self, progress: float) -> None:
+        """Go to a progress, kept within the motion."""
+        playback = self.playback
+        if playback is None:
+            return
+        self.progress = min(max(progress, playback.first), playback.last)
+        self.playhead_moved.emit()
+
+    def play(self, on: bool) -> None:
+        """Run or stop the motion; at the end it begins anew."""
+        playback = self.playback
+        if on and playback is not None and playback.duration > 0:
+            if self.progress >= playback.last - 1e-9:
+                self.move_playhead(playback.first)
+            self._clock.restart()
+            self._timer.start()
+        else:
+            self._timer.stop()
+            self.ask_reach()
+        self.playing_changed.emit(self.is_playing)
+
+    def _tick(self) -> None:
+        playback = self.playback
+        if playback is None:
+            return
+        seconds = self._clock.restart() / 1000.0 * self.speed
+        time = playback.time_at(self.progress) + seconds
+        if time >= playback.duration:
+            if not self.loop:
+                self.move_playhead(playback.last)
+                self.play(False)
+                return
+            time = time % playback.duration
+        self.move_playhead(playback.progress_at(time))
+
+    def stop(self) -> None:
+        """End all threads and timers."""
+        self._timer.stop()
+        self._worker.stop()
+        self._side.stop()
