@@ -1,0 +1,50 @@
+"""Settings for all tests: no monitor, one fixed screen, no thread or window left behind."""
+
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+_SCREEN = Path(tempfile.mkdtemp(prefix="anakinema-screen-")) / "screen.json"
+_SCREEN.write_text(
+    json.dumps(
+        {
+            "screens": [
+                {"name": "s", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96,
+                 "logicalBaseDpi": 96, "dpr": 1}
+            ]
+        }
+    )
+)  # fmt: skip
+if os.environ.get("QT_QPA_PLATFORM", "offscreen") == "offscreen":
+    os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={_SCREEN}"
+
+import anakinema  # noqa: E402, F401  (sets the linear algebra's threads before numpy comes)
+import pytest  # noqa: E402
+from hypothesis import HealthCheck, settings  # noqa: E402
+
+settings.register_profile(
+    "house", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True,
+    print_blob=True,
+)  # fmt: skip
+settings.load_profile("house")
+
+FULL = os.environ.get("ANAKINEMA_CAMPAIGN") == "full"
+
+
+def share(full: int, part: int) -> int:
+    """How many cases of a campaign to run: all in `make prove`, a fixed part otherwise."""
+    return full if FULL else part
+
+
+@pytest.fixture(autouse=True)
+def nothing_left_behind() -> Iterator[None]:
+    """A test that leaves one of our threads running fails."""
+    before = set(threading.enumerate())
+    yield
+    left = [t for t in threading.enumerate() if t not in before and t.name in ("evaluate", "reach")]
+    assert not left, f"threads left running: {left}"

@@ -1,0 +1,95 @@
+"""Every kernel against differences: Jacobian, velocity term, and the bound on its change."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from anakinema.document.model import JointKind
+from anakinema.mechanism.compile import Hold, Mechanism, System
+
+from tests import mechanisms as build
+
+KINDS: tuple[JointKind, ...] = ("rigid", "revolute", "prismatic", "pin_in_slot")
+
+
+def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
+    """Two free bodies at any pose with one joint of a kind, and that pose."""
+    random = np.random.default_rng(seed)
+    xy = random.uniform(-40, 40, (2, 3))
+    places = random.uniform(-30, 30, (2, 3))
+    doc = build.document(
+        [build.part("a", p=tuple(places[0])), build.part("b", p=tuple(places[1]))],
+        [build.body("a", *xy[0]), build.body("b", *xy[1])],
+        [build.joint("j", kind, "a.p", "b.p")],
+    )
+    mechanism = build.mechanism(doc)
+    return mechanism, mechanism.resolved.poses
+
+
+def system_of(mechanism: Mechanism, kind: JointKind) -> System:
+    holds = (Hold("angle", 0), Hold("x", 1), Hold("y", 0))
+    return System(mechanism, () if kind == "rigid" else (0,), holds)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("seed", range(4))
+def test_jacobian_agrees_with_central_differences(kind: JointKind, seed: int) -> None:
+    mechanism, poses = joined(kind, seed)
+    system = system_of(mechanism, kind)
+    zero = np.zeros(system.rows)
+    _, jacobian = system.residual_jacobian(poses, zero)
+    step = 1e-5
+    for column in range(system.unknowns):
+        unit = np.zeros(system.unknowns)
+        unit[column] = step
+        ahead = system.residual(system.moved(poses, unit), zero)
+        behind = system.residual(system.moved(poses, -unit), zero)
+        assert (ahead - behind) / (2 * step) == pytest.approx(jacobian[:, column], abs=2e-8)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("seed", range(4))
+def test_velocity_term_is_the_second_difference_along_a_straight_move(
+    kind: JointKind, seed: int
+) -> None:
+    mechanism, poses = joined(kind, seed)
+    system = system_of(mechanism, kind)
+    zero = np.zeros(system.rows)
+    move = np.random.default_rng(seed + 99).uniform(-30, 30, system.unknowns)
+    step = 1e-3
+    values = [system.residual(system.moved(poses, k * step * move), zero) for k in (-1, 0, 1)]
+    second = (values[0] - 2 * values[1] + values[2]) / step**2
+    term = system.quadratic(poses, system.scaled_rates(move))
+    assert second == pytest.approx(-term, abs=2e-3 * max(1.0, float(np.abs(term).max())))
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("seed", range(6))
+def test_change_of_speed_equations_stays_within_its_bound(kind: JointKind, seed: int) -> None:
+    """Along any move within the speeds claimed, J·v changes by no more than the bound."""
+    mechanism, poses = joined(kind, seed)
+    system = system_of(mechanism, kind)
+    zero = np.zeros(system.rows)
+    random = np.random.default_rng(seed + 7)
+    most_unknowns = random.uniform(0.1, 20.0, system.unknowns)
+    most = system.scaled_rates(most_unknowns)
+    reach = 0.05
+    bound = system.change_bound(poses, most, np.array(reach))
+    _, here = system.residual_jacobian(poses, zero)
+    for _ in range(60):
+        rate = random.uniform(-1, 1, system.unknowns) * most_unknowns
+        path = random.uniform(-1, 1, system.unknowns) * most_unknowns * reach
+        _, there = system.residual_jacobian(system.moved(poses, path), zero)
+        assert (np.abs(there @ rate - here @ rate) <= bound + 1e-9).all()
+
+
+def test_batches_give_the_same_as_single_poses() -> None:
+    mechanism = build.mechanism(build.ten_bar())
+    system = System(mechanism, (0,))
+    batch = mechanism.resolved.poses + np.random.default_rng(3).normal(0, 0.1, (5, 1, 3))
+    zero = np.zeros((5, system.rows))
+    residual, jacobian = system.residual_jacobian(batch, zero)
+    for k in range(5):
+        one_residual, one_jacobian = system.residual_jacobian(batch[k], zero[k])
+        assert (residual[k] == one_residual).all()
+        assert (jacobian[k] == one_jacobian).all()
