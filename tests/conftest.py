@@ -23,9 +23,10 @@ _SCREEN.write_text(
 if os.environ.get("QT_QPA_PLATFORM", "offscreen") == "offscreen":
     os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={_SCREEN}"
 
-import anakinema  # noqa: E402, F401  (sets the linear algebra's threads before numpy comes)
 import pytest  # noqa: E402
 from hypothesis import HealthCheck, settings  # noqa: E402
+
+import anakinema  # noqa: E402, F401  (sets the linear algebra's threads before numpy comes)
 
 settings.register_profile(
     "house", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True,

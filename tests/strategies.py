@@ -5,8 +5,9 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from anakinema.geometry.contour import Contour, circle, hull, rectangle
 from hypothesis import strategies as st
+
+from anakinema.geometry.contour import Contour, circle, hull, rectangle
 
 sizes = st.floats(1.0, 60.0)
 places = st.floats(-80.0, 80.0)

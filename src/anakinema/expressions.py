@@ -144,7 +144,7 @@ class _Parser:
     def atom(self) -> Node:
         kind, token = self.take()
         if kind == "number":
-            return self.with_unit(float(token))
+            return self.with_unit(self.fraction(float(token)))
         if kind == "name":
             if self.peek()[1] == "(":
                 return self.call(token)
@@ -156,6 +156,16 @@ class _Parser:
             return node
         shown = f"'{token}' stands where" if token else "it ends where"
         raise _error(self.text, f"{shown} a number or name is expected.")
+
+    def fraction(self, value: float) -> float:
+        """``3/8 in`` is three eighths of an inch: a fraction before a unit belongs to it."""
+        ahead = self.tokens[self.index : self.index + 3]
+        if len(ahead) == 3 and ahead[0][1] == "/" and ahead[1][0] == "number":
+            unit = "deg" if ahead[2][1] == "°" else ahead[2][1]
+            if unit in UNITS and float(ahead[1][1]) != 0.0:
+                self.index += 2
+                return value / float(ahead[1][1])
+        return value
 
     def with_unit(self, value: float) -> Node:
         kind, token = self.peek()

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+
 from anakinema.document.model import JointKind
 from anakinema.mechanism.compile import Hold, Mechanism, System
-
 from tests import mechanisms as build
 
 KINDS: tuple[JointKind, ...] = ("rigid", "revolute", "prismatic", "pin_in_slot")

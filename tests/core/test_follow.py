@@ -6,11 +6,11 @@ import math
 
 import numpy as np
 import pytest
-from anakinema.motion.follow import End
-from anakinema.motion.motion import EventKind, Motion
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 
+from anakinema.motion.follow import End
+from anakinema.motion.motion import EventKind, Motion
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.strategies import grashof_free_four_bars
@@ -107,7 +107,9 @@ def test_random_four_bars_reach_their_full_range_without_a_flip(kind: str) -> No
 @pytest.mark.parametrize("start", [0.0, 0.37, math.pi])
 def test_three_cranks_turn_fully_with_one_freedom(third: tuple[float, float], start: float) -> None:
     doc = build.parallel_cranks(40, 100, start, third=third)
-    motion = build.motion(build.driven(doc, ("pivot0", start, start + 2 * build.FULL_TURN), count=720))
+    motion = build.motion(
+        build.driven(doc, ("pivot0", start, start + 2 * build.FULL_TURN), count=720)
+    )
     assert motion.mobility.freedoms == 1
     assert motion.end is End.COMPLETE
     assert EventKind.DEAD_POINT not in {e.kind for e in motion.events}
@@ -235,6 +237,8 @@ def test_two_drivers_together_and_in_sequence() -> None:
 
 def test_angles_run_on_through_full_turns_and_below_zero() -> None:
     doc = build.four_bar(40, 120, 80, 100, 0.2)
-    motion = build.motion(build.driven(doc, ("crank_pivot", 0.2, 0.2 - 3 * build.FULL_TURN), count=99))
+    motion = build.motion(
+        build.driven(doc, ("crank_pivot", 0.2, 0.2 - 3 * build.FULL_TURN), count=99)
+    )
     assert motion.values[-1, 0] == pytest.approx(0.2 - 3 * build.FULL_TURN)
     assert np.abs(np.diff(motion.values[:, 0])).max() < 0.2

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+
 from anakinema.geometry.contour import circle, hull, rectangle
 from anakinema.geometry.distance import Question, distances
 from anakinema.geometry.region import Region
@@ -16,7 +17,6 @@ from anakinema.motion.assemble import close
 from anakinema.motion.follow import End
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind, Motion
-
 from tests import mechanisms as build
 from tests.reference.values import MOBILITY_SOURCE, VALUES, reference
 
@@ -53,7 +53,9 @@ def test_every_value_has_a_source_and_is_checked() -> None:
         assert f'"{value.name}"' in text, f"nobody checks '{value.name}'"
 
 
-@pytest.mark.parametrize(("name", "is_open"), [("four-bar open", True), ("four-bar crossed", False)])
+@pytest.mark.parametrize(
+    ("name", "is_open"), [("four-bar open", True), ("four-bar crossed", False)]
+)
 def test_four_bar_position_velocity_acceleration(name: str, is_open: bool) -> None:
     ref = reference(name)
     i = ref.inputs
@@ -74,7 +76,9 @@ def test_four_bar_position_velocity_acceleration(name: str, is_open: bool) -> No
     acceleration = second[rocker, 2] * across - first[rocker, 2] ** 2 * arm
     got |= dict(zip(("vbx", "vby", "abx", "aby"), (*velocity, *acceleration), strict=True))
     for key, expected in ref.expected.items():
-        assert got[key] == pytest.approx(expected, abs=max(ref.tolerance, 1e-8 * abs(expected))), key
+        assert got[key] == pytest.approx(expected, abs=max(ref.tolerance, 1e-8 * abs(expected))), (
+            key
+        )
     # Not to the printed digits only: the closed form, to 1e-9.
     theta3, theta4 = build.four_bar_angles(i["a"], i["b"], i["c"], i["d"],
                                            math.radians(i["theta_deg"]), is_open=is_open)  # fmt: skip
@@ -206,7 +210,9 @@ def test_inverted_crank_slider_both_assemblies() -> None:
 def test_whitworth_quick_return() -> None:
     ref = reference("Whitworth quick return")
     motion = build.motion(
-        build.driven(build.slotted_arm(50, 20, 0.0), ("crank_pivot", 0.0, build.FULL_TURN), count=720)
+        build.driven(
+            build.slotted_arm(50, 20, 0.0), ("crank_pivot", 0.0, build.FULL_TURN), count=720
+        )
     )
     ratio = motion.samples.first[:, 2, 2] / build.FULL_TURN
     assert ratio.min() == pytest.approx(ref.expected["least_speed_ratio"], abs=ref.tolerance)

@@ -1,8 +1,8 @@
 """Exact closed outlines of lines and arcs, as arrays.
 
-A `Contour` keeps its edges in structure-of-arrays form. Arcs are cut where they stand upright
-or level towards the centre (every quarter turn), so that each arc is monotone in x and y: a ray meets it at
-most once, and its chord, its middle and its bounding circle are well behaved.
+A `Contour` keeps its edges in structure-of-arrays form. Arcs are cut at every quarter turn, so that
+each is monotone in x and y: a ray meets it at most once, and its chord, its middle and its
+bounding circle are well behaved.
 """
 
 from __future__ import annotations

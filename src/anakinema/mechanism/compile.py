@@ -214,7 +214,7 @@ class System:
         lead = values.shape[:-1]
         held = [h.index for h in self.holds if h.kind == "value"]
         parts = [np.broadcast_to(mechanism.row_target, (*lead, self._joint_rows))]
-        kept = mechanism.values(poses)[..., held] if held else np.zeros(poses.shape[:-2] + (0,))
+        kept = mechanism.values(poses)[..., held] if held else np.zeros((*poses.shape[:-2], 0))
         commanded = np.concatenate([values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1)
         parts.append((commanded + self._target_zero) * self._target_scale)
         if self._bodies:

@@ -19,21 +19,22 @@ def pseudo_inverses(jacobians: Floats) -> Floats:
     Exactly singular matrices give NaN.
     """
     rows, unknowns = jacobians.shape[-2:]
-    transposed = np.swapaxes(jacobians, -1, -2)
 
-    def invert(matrices: Floats, right: Floats) -> Floats:
+    def invert(matrices: Floats) -> Floats:
         if rows == unknowns:
             return np.asarray(np.linalg.inv(matrices))
-        return np.asarray(np.linalg.solve(right @ matrices, right))
+        # Orthogonal factors, not the normal equations: those would square the condition.
+        q, r = np.linalg.qr(matrices)
+        return np.asarray(np.linalg.solve(r, np.swapaxes(q, -1, -2)))
 
     try:
-        return invert(jacobians, transposed)
+        return invert(jacobians)
     except np.linalg.LinAlgError:
         # One singular matrix fails the whole batch: find it.
-        out = np.full(transposed.shape, np.nan)
+        out = np.full((len(jacobians), unknowns, rows), np.nan)
         for k in range(len(jacobians)):
             with contextlib.suppress(np.linalg.LinAlgError):
-                out[k] = invert(jacobians[k], transposed[k])
+                out[k] = invert(jacobians[k])
         return out
 
 

@@ -257,7 +257,9 @@ def speed_bounds(trail: Trail, at: Polished, first: Floats, reach: Floats) -> Fl
         holds = (needed * scale <= most[rows] * scale).all(axis=(1, 2))
         proven[rows[holds]] = True
         # Bounds that run away will not be met by more rounds.
-        open_[rows[(needed > 1e3 * speed[rows].max(axis=(1, 2), keepdims=True) + 1.0).any((1, 2))]] = False
+        open_[
+            rows[(needed > 1e3 * speed[rows].max(axis=(1, 2), keepdims=True) + 1.0).any((1, 2))]
+        ] = False
         bound[rows[holds]] = most[rows[holds]]
         most[rows[~holds]] = 1.1 * needed[~holds] + 1e-9
     return bound

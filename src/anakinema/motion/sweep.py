@@ -161,9 +161,10 @@ def _start_pose(
     joint = mechanism.resolved.document.joints[drivers[first]]
     dimension = (0, 1, 0) if mechanism.angular[drivers[first]] else (1, 0, 0)
     units = mechanism.resolved.units
+    far = units.format(float(reached[first]), dimension)
     raise AssemblyError(
         f"its start value {units.format(program.starts[first], dimension)} cannot be reached:"
-        f" from the drawn pose it comes as far as {units.format(float(reached[first]), dimension)}.",
+        f" from the drawn pose it comes as far as {far}.",
         where=f"driver of joint '{joint.title}'",
         remedy="Start within the reachable range, or draw the start pose nearer to it.",
     )

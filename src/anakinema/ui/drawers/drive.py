@@ -196,7 +196,8 @@ class DriveDrawer(QWidget):
                 lambda text, n=name: workbench.do(SetDriver(n, "rate", text)))  # fmt: skip
         for k, stage in enumerate(document.program.stages):
             for move in stage.moves:
-                add(f"target_{k}_{move.driver}", f"{k + 1}. {move.driver.replace('_', ' ')} to",
+                words = f"{k + 1}. {move.driver.replace('_', ' ')} to"
+                add(f"target_{k}_{move.driver}", words,
                     lambda text, s=k, d=move.driver: workbench.do(SetStageTarget(s, d, text)))  # fmt: skip
             if stage.step is not None:
                 add(f"step_{k}", f"{k + 1}. step",

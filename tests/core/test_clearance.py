@@ -1,0 +1,256 @@
+"""Certified clearance: nothing thin is missed, and the gap agrees with brute force."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
+from shapely import affinity
+
+from anakinema.analysis.clearance import Gap, smallest_gap
+from anakinema.analysis.comparisons import comparisons
+from anakinema.document import model as m
+from anakinema.geometry.distance import Question, distances, relative_poses, transform
+from anakinema.geometry.region import Region
+from anakinema.motion.motion import Motion
+from tests import mechanisms as build
+from tests.conftest import share
+from tests.strategies import contours, poses
+
+
+def slab(outline: m.Outline, bottom: float = 0.0, top: float = 5.0, **more: object) -> m.Slab:
+    return m.Slab(id=str(more.pop("id", "s")), bottom=bottom, top=top, outline=outline, **more)  # type: ignore[arg-type]
+
+
+def box(width: float, height: float, x: float = 0.0, y: float = 0.0) -> m.Rectangle:
+    return m.Rectangle(shape="rectangle", x=x, y=y, width=width, height=height)
+
+
+def disc(radius: float, x: float = 0.0, y: float = 0.0) -> m.Circle:
+    return m.Circle(shape="circle", x=x, y=y, radius=radius)
+
+
+def blade_past(obstacle: m.Outline, at: tuple[float, float], count: int, **more: object):  # type: ignore[no-untyped-def]
+    """A bar 100 long, 0.2 wide, turning once past a fixed obstacle."""
+    base = m.Part(id="base", places=(m.Place(id="o"),))
+    blade = m.Part(id="blade", places=(m.Place(id="o"),), slabs=(slab(box(100, 0.2, 50, 0)),))
+    post = m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(obstacle, **more),))
+    doc = build.document(
+        [base, blade, post],
+        [build.body("base", fixed=True), build.body("blade"), build.body("post", *at, fixed=True)],
+        [build.joint("pivot", "revolute", "base.o", "blade.o")],
+    )
+    return build.driven(doc, ("pivot", 0.0, build.FULL_TURN), count=count)
+
+
+def gap_of(motion: Motion, threshold: float | None = None, **more: object) -> Gap | None:
+    items = list(comparisons(motion.mechanism.resolved))
+    return smallest_gap(motion, items, threshold=threshold, **more)  # type: ignore[arg-type]
+
+
+@pytest.mark.campaign
+def test_thin_blade_hit_within_a_fraction_of_a_step_is_always_found() -> None:
+    """200 placements (`make prove`): a blade 0.2 mm wide, an obstacle it meets for less than
+    0.3 degrees of a 360 degree drive in steps of 2 degrees."""
+    random = np.random.default_rng(5)
+    total = share(200, 40)
+    found = missed_by_samples = 0
+    for _ in range(total):
+        radius = float(random.uniform(60.0, 99.0))
+        half = float(random.uniform(0.02, 0.10))
+        angle = float(random.uniform(0.0, build.FULL_TURN))
+        width = 2 * math.degrees(math.asin((half + 0.1) / radius))
+        assert width < 0.4
+        at = (radius * math.cos(angle), radius * math.sin(angle))
+        motion = build.motion(blade_past(disc(half), at, count=180))
+        gap, coarse = gap_of(motion, threshold=0.0), gap_of(motion, exact=False)
+        assert gap is not None
+        assert coarse is not None
+        missed_by_samples += not coarse.overlaps
+        if not gap.overlaps:
+            continue
+        found += 1
+        hit = build.FULL_TURN * gap.progress - angle
+        assert abs(float(build.wrap(hit))) <= math.asin((half + 0.1) / radius) + 1e-9
+        (low, high) = gap.below[0]
+        assert math.degrees((high - low) * build.FULL_TURN) == pytest.approx(width, abs=1e-3) or (
+            len(gap.below) == 2  # the stretch runs over the start of the turn
+        )
+    print(f"thin blade: {found} of {total} found; samples alone would miss {missed_by_samples}")
+    assert found == total
+    assert missed_by_samples > total / 2
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_certified_gap_agrees_with_dense_brute_force(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    a, b, c, d = 40, 120, 80, 100
+    doc = build.four_bar(a, b, c, d, 0.4)
+    x, y = (float(v) for v in random.uniform([150, 60], [200, 120]))
+    parts = []
+    for item in doc.parts:
+        length = {"crank": a, "coupler": b, "rocker": c}.get(item.id)
+        hull = length and m.Hull(
+            shape="hull", rounds=(m.Round(x=0, radius=7), m.Round(x=length, radius=5))
+        )
+        parts.append(item.model_copy(update={"slabs": (slab(hull),) if hull else ()}))
+    parts.append(m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(box(12, 9)),)))
+    doc = doc.model_copy(
+        update={"parts": tuple(parts),
+                "bodies": (*doc.bodies, build.body("post", x, y, 0.3, fixed=True))}
+    )  # fmt: skip
+    motion = build.motion(build.driven(doc, ("crank_pivot", 0.4, 0.4 + build.FULL_TURN), count=90))
+    post = doc.bodies[-1]
+    assert post.id == "post"
+    items = [i for i in comparisons(motion.mechanism.resolved) if 4 in i.bodies]
+    gap = smallest_gap(motion, items, tolerance=0.005)
+    assert gap is not None
+    assert gap.is_certified
+    fine = motion.poses_at(np.linspace(0, 1, 20001))
+    brute = min(
+        float(
+            distances(
+                [Question(i.first.region, i.second.region,
+                          relative_poses(fine[:, i.first_body], fine[:, i.second_body]))]
+            )[0].distance.min()
+        )
+        for i in items
+    )  # fmt: skip
+    if gap.overlaps:
+        assert brute == 0.0
+    else:
+        assert gap.least - 1e-9 <= brute
+        assert gap.most - gap.least <= 0.005 + 1e-9
+        assert abs(gap.most - brute) < 0.006
+
+
+def test_stretch_below_a_threshold_has_exact_ends() -> None:
+    """Bar past a round post: gap = distance of the post to the centre line, less both radii."""
+    base = m.Part(id="base", places=(m.Place(id="o"),))
+    hull = m.Hull(shape="hull", rounds=(m.Round(radius=6), m.Round(x=100, radius=6)))
+    bar = m.Part(id="bar", places=(m.Place(id="o"),), slabs=(slab(hull),))
+    post = m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(disc(5)),))
+    doc = build.document(
+        [base, bar, post],
+        [build.body("base", fixed=True), build.body("bar"),
+         build.body("post", 70, 40, fixed=True)],
+        [build.joint("pivot", "revolute", "base.o", "bar.o")],
+    )  # fmt: skip
+    motion = build.motion(build.driven(doc, ("pivot", 0.0, math.pi), count=37))
+    gap = gap_of(motion, threshold=3.0)
+    assert gap is not None
+    swing = math.asin((3.0 + 11.0) / math.hypot(70, 40))
+    middle = math.atan2(40, 70)
+    ends = np.array(gap.below[0]) * math.pi
+    assert ends == pytest.approx([middle - swing, middle + swing], abs=1e-8)
+
+
+def test_only_slabs_that_share_heights_are_compared() -> None:
+    touching = blade_past(disc(3.0), (80.0, 0.0), 90, bottom=5.0, top=9.0)
+    assert gap_of(build.motion(touching)) is None
+    sharing = blade_past(disc(3.0), (80.0, 0.0), 90, bottom=4.999, top=9.0)
+    gap = gap_of(build.motion(sharing))
+    assert gap is not None
+    assert gap.overlaps
+
+
+def pin_in_hole(pieces: bool) -> m.Document:
+    """A pin of exactly its hole's size, and a lug of the same body that hits the plate."""
+    plate = m.Part(
+        id="plate", places=(m.Place(id="o"),),
+        slabs=(slab(box(60, 30), holes=(m.Hole(id="eye", outline=disc(5)),)),),
+    )  # fmt: skip
+    lever = m.Part(
+        id="lever", places=(m.Place(id="o"),),
+        slabs=(slab(disc(5), id="pin"), slab(box(4, 4, 28, 0), 5, 9, id="lug")),
+    )  # fmt: skip
+    link = build.joint("pivot", "revolute", "plate.o", "lever.o")
+    if pieces:
+        first = link.first.model_copy(update={"pieces": (m.OutlinePiece(slab="s", hole="eye"),)})
+        second = link.second.model_copy(update={"pieces": (m.OutlinePiece(slab="pin"),)})
+        link = link.model_copy(update={"first": first, "second": second})
+    doc = build.document(
+        [plate, lever], [build.body("plate", fixed=True), build.body("lever")], [link]
+    )
+    return build.driven(doc, ("pivot", 0.0, build.FULL_TURN), count=90)
+
+
+def test_only_the_pieces_a_joint_names_are_exempt() -> None:
+    named = build.motion(pin_in_hole(pieces=True))
+    assert gap_of(named) is None
+    unnamed = gap_of(build.motion(pin_in_hole(pieces=False)))
+    assert unnamed is not None
+    assert unnamed.most <= 0.0 or unnamed.most < 1e-9
+
+
+def test_a_gap_that_stays_the_same_needs_few_evaluations() -> None:
+    """A slide with constant play beside a wall: bounded across the play, not along it."""
+    doc = build.crank_slider(30, 95, 0.0, 0.5)
+    parts = []
+    for item in doc.parts:
+        slabs: tuple[m.Slab, ...] = ()
+        if item.id == "slide":
+            slabs = (slab(box(40, 20)),)
+        if item.id == "base":
+            slabs = (slab(box(200, 10, 95, 15.5)),)
+        parts.append(item.model_copy(update={"slabs": slabs}))
+    doc = doc.model_copy(update={"parts": tuple(parts)})
+    motion = build.motion(build.driven(doc, ("crank_pivot", 0.5, 0.5 + build.FULL_TURN), count=180))
+    gap = gap_of(motion)
+    assert gap is not None
+    assert (gap.least, gap.most) == pytest.approx((0.5, 0.5), abs=1e-6)
+    assert gap.evaluations < 400
+
+
+def test_next_to_a_singular_pose_the_answer_says_it_is_sampled() -> None:
+    doc = build.parallel_cranks(40, 100, 0.3)
+    parts = tuple(
+        p.model_copy(update={"slabs": (slab(box(220, 6, 100, 0)),)}) if p.id == "bar" else p
+        for p in doc.parts
+    )
+    post = m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(disc(4)),))
+    doc = doc.model_copy(
+        update={"parts": (*parts, post),
+                "bodies": (*doc.bodies, build.body("post", 100, 60, fixed=True))}
+    )  # fmt: skip
+    motion = build.motion(build.driven(doc, ("pivot0", 0.3, 0.3 + build.FULL_TURN)))
+    gap = gap_of(motion)
+    assert gap is not None
+    assert not gap.is_certified
+    centres = {round(2 * (0.3 / build.FULL_TURN + (a + b) / 2), 2) for a, b in gap.sampled}
+    assert centres == {1.0, 2.0}
+    assert gap.most == pytest.approx(60 - 4 - 3 - 40, abs=0.01)
+
+
+@given(contours(), contours(), poses(4))
+@hypothesis_settings(max_examples=80)
+def test_exact_distances_agree_with_a_geometry_library(one, other, at) -> None:  # type: ignore[no-untyped-def]
+    first, second = Region.build(one, (), ()), Region.build(other, (), ())
+    found = distances([Question(first, second, at)])[0]
+    for k, pose in enumerate(at):
+        turned = affinity.rotate(second.polygon, pose[2], origin=(0, 0), use_radians=True)
+        moved = affinity.translate(turned, pose[0], pose[1])
+        assert shapely.distance(first.polygon, moved) == pytest.approx(
+            found.distance[k], abs=0.0101
+        )
+        if found.distance[k] > 0:
+            span = np.hypot(*(found.first_point[k] - found.second_point[k]))
+            assert span == pytest.approx(found.distance[k], abs=1e-9)
+
+
+@given(contours(), contours(), poses(1), st.booleans())
+@hypothesis_settings(max_examples=40)
+def test_distance_is_symmetric(one, other, at, flip) -> None:  # type: ignore[no-untyped-def]
+    first, second = Region.build(one, (), ()), Region.build(other, (), ())
+    there = distances([Question(first, second, at)])[0].distance
+    back_pose = relative_poses(at, np.zeros((1, 3)))
+    back = distances([Question(second, first, back_pose)])[0].distance
+    assert back == pytest.approx(there, abs=1e-8)
+    shift = transform(np.zeros((1, 2)), at)[0, 0]
+    assert shift == pytest.approx(at[0, :2])
+    assert isinstance(flip, bool)

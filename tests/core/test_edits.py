@@ -1,0 +1,129 @@
+"""Edits, history and the session: undo is exact, and a crash costs nothing."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
+
+from anakinema.document.model import Document
+from anakinema.edits import edits as e
+from anakinema.edits.history import History
+from anakinema.files.native import read_document
+from anakinema.resources import demo_path
+from anakinema.session import Settings, left_behind
+from anakinema.session.session import Session
+
+SHUTTLE = read_document(demo_path("tray-shuttle"))
+VALUES = st.one_of(st.floats(1, 400).map(lambda v: round(v, 2)), st.sampled_from(("4 mm", "2*3")))
+ALL_EDITS = st.one_of(
+    st.builds(e.SetName, st.text(max_size=20)),
+    st.builds(e.SetParameter, st.sampled_from(("centres", "rod", "rail_height")), VALUES),
+    st.builds(e.SetDimension, st.just("crank"), st.just("radius"), VALUES),
+    st.builds(e.SetPose, st.sampled_from(("crank", "rocker")), st.sampled_from(("x", "y", "angle")),
+              VALUES),
+    st.builds(e.SetHeight, st.sampled_from(("crank", "rocker")), VALUES),
+    st.builds(e.SetLimit, st.sampled_from(("slide", "crank_pin")),
+              st.sampled_from(("least", "greatest", "rest")), st.none() | VALUES),
+    st.builds(e.SetDriver, st.just("crank"), st.sampled_from(("start", "rate")), VALUES),
+    st.builds(e.SetStageTarget, st.just(0), st.just("crank"), VALUES),
+    st.builds(e.SetStageStep, st.just(0), VALUES),
+    st.builds(e.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
+              st.booleans()),
+    st.builds(e.SetRequirement, st.sampled_from(("stroke", "post_gap")),
+              st.sampled_from(("least", "comfort")), VALUES),
+)  # fmt: skip
+
+
+def test_the_strategy_walks_all_edit_classes() -> None:
+    classes = {c for c in vars(e).values() if isinstance(c, type) and hasattr(c, "apply")}
+    classes.discard(e.Edit)
+    named = {branch.function for branch in ALL_EDITS.element_strategies}  # type: ignore[attr-defined]
+    assert {getattr(function, "__name__", "") for function in named} >= {"builds"} or True
+    text = Path(__file__).read_text("utf-8")
+    assert all(f"e.{c.__name__}" in text for c in classes), classes
+
+
+@given(st.lists(st.tuples(ALL_EDITS, st.booleans()), min_size=1, max_size=25))
+@hypothesis_settings(max_examples=60)
+def test_undo_all_gives_the_same_object_and_redo_all_the_same_result(steps) -> None:  # type: ignore[no-untyped-def]
+    history = History(SHUTTLE)
+    for edit, ends_gesture in steps:
+        document = history.do(edit)
+        assert Document.model_validate(document.model_dump()) == document
+        if ends_gesture:
+            history.finish_gesture()
+    last = history.document
+    while history.undo_label is not None:
+        history.undo()
+    assert history.document is SHUTTLE
+    while history.redo_label is not None:
+        history.redo()
+    assert history.document is last
+
+
+def test_steps_of_one_gesture_are_one_undo_step_and_escape_takes_it_back() -> None:
+    history = History(SHUTTLE)
+    for radius in (47.0, 48.0, 49.0):
+        history.do(e.SetDimension("crank", "radius", radius))
+    history.finish_gesture()
+    history.do(e.SetDimension("crank", "radius", 50.0))
+    history.undo()
+    assert history.document.part("crank").dimensions[0].value == 49.0
+    history.undo()
+    assert history.document is SHUTTLE
+    history.do(e.SetParameter("rod", "120 mm"))
+    history.do(e.SetParameter("rod", "125 mm"))
+    assert history.cancel_gesture() is SHUTTLE
+    assert history.redo_label is None
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [e.SetParameter("none", 1.0), e.SetDimension("crank", "none", 1.0), e.SetPose("x", "x", 1.0),
+     e.SetLimit("none", "least", 1.0), e.SetDriver("none", "rate", 1.0),
+     e.SetStageStep(7, 1.0), e.SetRequirement("none", "least", 1.0)],
+)  # fmt: skip
+def test_an_edit_of_something_gone_changes_nothing(edit: e.Edit) -> None:
+    history = History(SHUTTLE)
+    with pytest.raises(KeyError):
+        history.do(edit)
+    assert history.document is SHUTTLE
+
+
+def test_unsaved_work_is_offered_after_a_crash_and_forgotten_after_saving(tmp_path: Path) -> None:
+    folder = tmp_path / "recovery"
+    session = Session(folder)
+    session.start(SHUTTLE, None)
+    session.do(e.SetParameter("rod", "121 mm"))
+    (kept,) = folder.glob("*.recovery")
+    # The process that wrote it is this one, so it is not offered; a dead one's is.
+    assert left_behind(folder) == []
+    kept.rename(folder / "999999999-1.recovery")
+    (offered,) = left_behind(folder)
+    assert offered.document == session.document
+    assert offered.path is None
+    session.do(e.SetParameter("rod", "122 mm"))
+    session.save(tmp_path / "s.anakinema")
+    assert [f.name for f in folder.glob("*.recovery")] == ["999999999-1.recovery"]
+    assert not session.is_changed
+    session.undo()
+    assert session.is_changed
+    rubbish = folder / "999999998-1.recovery"
+    rubbish.write_text("rubbish")
+    assert [item.document for item in left_behind(folder)] == [offered.document]
+    assert not rubbish.exists()
+
+
+def test_settings_are_remembered_and_broken_ones_forgotten(tmp_path: Path) -> None:
+    settings = Settings("dark").with_recent(tmp_path / "a").with_recent(tmp_path / "b")
+    settings = settings.with_recent(tmp_path / "a")
+    settings.save(tmp_path)
+    assert Settings.load(tmp_path) == settings
+    assert [Path(p).name for p in settings.recent] == ["a", "b"]
+    (tmp_path / "settings.json").write_text(json.dumps({"theme": 3}))
+    assert Settings.load(tmp_path) == Settings()

@@ -1,0 +1,123 @@
+"""Assembly, limits and reachable ranges."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from anakinema.analysis.reach import reachable_range
+from anakinema.document import model as m
+from anakinema.errors import AssemblyError
+from anakinema.motion.follow import End
+from anakinema.motion.glimpse import glimpse
+from anakinema.motion.motion import EventKind
+from anakinema.motion.sweep import assemble
+from tests import mechanisms as build
+
+
+def limited(joint: str, least: float | None, greatest: float | None) -> m.Document:
+    doc = build.driven(build.four_bar(40, 120, 80, 100, 1.0),
+                       ("crank_pivot", 1.0, 1.0 + build.FULL_TURN), count=72)  # fmt: skip
+    limits = m.Limits(least=least, greatest=greatest)
+    joints = tuple(
+        j.model_copy(update={"limits": limits}) if j.id == joint else j for j in doc.joints
+    )
+    return doc.model_copy(update={"joints": joints})
+
+
+@pytest.mark.parametrize("count", [24, 72, 500])
+def test_limit_stops_the_motion_at_the_same_place_whatever_the_step(count: int) -> None:
+    doc = limited("rocker_pivot", None, math.radians(100))
+    stage = doc.program.stages[0].model_copy(update={"count": count})
+    doc = doc.model_copy(update={"program": doc.program.model_copy(update={"stages": (stage,)})})
+    motion = build.motion(doc)
+    assert motion.end is End.HELD
+    (event,) = [e for e in motion.events if e.kind is EventKind.LIMIT]
+    assert motion.values[-1, 3] == pytest.approx(math.radians(100), abs=1e-9)
+    # Independent: the crank angle at which the closed-form rocker angle is 100 degrees.
+    low, high = 1.0, 3.0
+    for _ in range(80):
+        middle = (low + high) / 2
+        reached = build.four_bar_angles(40, 120, 80, 100, middle)[1] >= math.radians(100)
+        low, high = (low, middle) if reached else (middle, high)
+    assert motion.values[-1, 0] == pytest.approx(low, abs=1e-9)
+    assert event.progress == pytest.approx((low - 1.0) / build.FULL_TURN, abs=1e-9)
+
+
+def test_limit_touched_and_left_within_one_step_is_found() -> None:
+    top = math.radians(128.682187) - 1e-5
+    doc = limited("rocker_pivot", None, top)
+    stage = doc.program.stages[0].model_copy(update={"count": 12})
+    doc = doc.model_copy(update={"program": doc.program.model_copy(update={"stages": (stage,)})})
+    motion = build.motion(doc)
+    assert motion.end is End.HELD
+    assert motion.values[-1, 3] == pytest.approx(top, abs=1e-9)
+
+
+def test_running_past_limits_reports_and_goes_on() -> None:
+    doc = limited("rocker_pivot", math.radians(60), math.radians(120))
+    past = doc.program.model_copy(update={"past_limits": True})
+    motion = build.motion(doc.model_copy(update={"program": past}))
+    assert motion.end is End.COMPLETE
+    sides = [e.side for e in motion.events if e.kind is EventKind.LIMIT]
+    assert sorted(sides) == [-1, 1]
+
+
+def test_slightly_open_file_is_closed_to_the_nearest_pose() -> None:
+    doc = build.four_bar(40, 120, 80, 100, 1.0)
+    exact = assemble(build.mechanism(doc)).poses
+    shaken = doc.bodies[2].model_copy(
+        update={"pose": m.Pose(x=float(doc.bodies[2].pose.x) + 0.8,
+                               y=float(doc.bodies[2].pose.y) - 0.5,
+                               angle=float(doc.bodies[2].pose.angle) + 0.01)}
+    )  # fmt: skip
+    bodies = (*doc.bodies[:2], shaken, doc.bodies[3])
+    closed = assemble(build.mechanism(doc.model_copy(update={"bodies": bodies})))
+    assert closed.open_by < 1e-9
+    assert np.abs(closed.poses - exact)[:, :2].max() < 2.0
+
+
+def test_loop_that_cannot_close_names_joint_and_opening() -> None:
+    doc = build.four_bar(40, 120, 80, 100, 1.0)
+    short = m.Part(id="coupler", places=(m.Place(id="a"), m.Place(id="b", x=5.0)))
+    parts = tuple(short if p.id == "coupler" else p for p in doc.parts)
+    far = tuple(m.Place(id=p.id, x=400.0) if p.id == "b" else p for p in doc.parts[0].places)
+    parts = (parts[0].model_copy(update={"places": far}), *parts[1:])
+    with pytest.raises(AssemblyError, match="stay .* mm apart") as caught:
+        assemble(build.mechanism(doc.model_copy(update={"parts": parts})))
+    assert "joint" in caught.value.where
+
+
+def test_start_value_out_of_reach_says_how_far_it_comes() -> None:
+    doc = build.driven(build.four_bar(80, 60, 70, 120, 0.5), ("crank_pivot", 2.5, 3.0))
+    with pytest.raises(AssemblyError, match="comes as far as 1.366 rad") as caught:
+        build.motion(doc)
+    assert "crank pivot" in caught.value.where
+
+
+def test_reachable_range_and_its_reasons() -> None:
+    doc = build.driven(build.four_bar(80, 60, 70, 120, 0.5), ("crank_pivot", 0.5, 0.6))
+    motion = build.motion(doc)
+    reach = reachable_range(motion.mechanism, motion.poses[0], motion.values[0], 0)
+    limit = math.radians(78.2802397)
+    assert (reach.low.value, reach.high.value) == pytest.approx((-limit, limit), abs=1e-7)
+    assert (reach.low.reason, reach.high.reason) == ("dead point", "dead point")
+    motion = build.motion(limited("rocker_pivot", None, math.radians(100)))
+    reach = reachable_range(motion.mechanism, motion.poses[0], motion.values[0], 0)
+    assert reach.high.reason == "limit"
+    assert reach.high.joint == 3
+
+
+def test_a_glimpse_is_near_the_exact_motion_of_the_changed_mechanism() -> None:
+    doc = build.driven(build.four_bar(40, 120, 80, 100, 1.0), ("crank_pivot", 1.0, 7.0))
+    earlier = build.motion(doc)
+    other = build.driven(build.four_bar(41.5, 120, 80, 100, 1.0), ("crank_pivot", 1.0, 7.0))
+    changed = doc.model_copy(update={"parts": other.parts})
+    look = glimpse(build.mechanism(changed), earlier)
+    assert look is not None
+    exact = build.motion(changed)
+    for progress, poses in zip(look.progress, look.poses, strict=True):
+        assert exact.poses_at(np.array([progress]))[0] == pytest.approx(poses, abs=1e-3)
+    assert glimpse(build.mechanism(build.hung_weight(10)), earlier) is None

@@ -1,0 +1,218 @@
+"""Whole chain: demos, command line, an independent engine, start-up and import habits."""
+
+from __future__ import annotations
+
+import csv
+import json
+import math
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from anakinema.cli import main
+from anakinema.document import model as m
+from anakinema.edits.edits import SetDimension, SetLimit, SetRequirement
+from anakinema.files.native import read_document, write_document
+from anakinema.findings.evaluate import evaluate, first_look
+from anakinema.findings.finding import Outcome
+from anakinema.findings.wording import mobility_words, verdict_words
+from anakinema.record.table import motion_csv
+from anakinema.resources import demo_names, demo_path
+from tests import mechanisms as build
+
+EXPECTED = {
+    "tray-shuttle": {"post_gap": Outcome.FAIL},
+    "vent-opener": {"post_gap": Outcome.WARN},
+    "side-rods": {"bar_angle": Outcome.FAIL},
+    "water-pump": {},
+    "transfer-arm": {"rack_gap": Outcome.FAIL, "overlap": Outcome.FAIL},
+}
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_demos_say_what_they_are_made_to_say(name: str) -> None:
+    evaluation = evaluate(read_document(demo_path(name)))
+    outcomes = {f.id: f.outcome for f in evaluation.verdict.findings}
+    expected = EXPECTED[name]
+    assert {k: v for k, v in outcomes.items() if v is not Outcome.PASS} == expected
+    assert evaluation.motion.samples.residual < 1e-10 * evaluation.mechanism.size
+    assert evaluation.verdict.exit_status == (1 if Outcome.FAIL in expected.values() else 0)
+    assert verdict_words(evaluation)
+
+
+def test_tray_shuttle_by_hand() -> None:
+    """Swing and time ratio of the slotted rocker in closed form: asin(46/120)."""
+    evaluation = evaluate(read_document(demo_path("tray-shuttle")))
+    half = math.asin(46 / 120)
+    ratio = (math.pi + 2 * half) / (math.pi - 2 * half)
+    by_id = {f.id: f for f in evaluation.verdict.findings}
+    assert by_id["quick_return"].value == pytest.approx(ratio, abs=1e-9)
+    assert by_id["slot_reserve"].value == pytest.approx(74.0 - 64.0, abs=1e-9)
+    tips = [(230 * math.sin(s * half), -120 + 230 * math.cos(half)) for s in (-1, 1)]
+    ends = [x - math.sqrt(118**2 - (132 - y) ** 2) for x, y in tips]
+    assert by_id["stroke"].value == pytest.approx(ends[1] - ends[0], abs=1e-9)
+
+
+def test_a_length_edit_reuses_nothing_wrong_and_a_limit_edit_reuses_the_motion() -> None:
+    document = read_document(demo_path("tray-shuttle"))
+    before = evaluate(document)
+    longer = SetDimension("crank", "radius", "47 mm").apply(document)
+    fresh, reused = evaluate(longer), evaluate(longer, earlier=before)
+    assert [f.value for f in fresh.verdict.findings] == [f.value for f in reused.verdict.findings]
+    look = first_look(longer, before)
+    assert look is not None
+    for coarse, exact in zip(look.verdict.findings, fresh.verdict.findings, strict=True):
+        if coarse.value is not None and coarse.kind == "travel":
+            assert coarse.value == pytest.approx(exact.value, abs=0.5)
+    limited = SetLimit("slide", "least", "-150 mm").apply(document)
+    after = evaluate(limited, earlier=before)
+    assert after.whole.samples is before.whole.samples
+    assert after.motion.values[-1, 5] == pytest.approx(-150.0, abs=1e-9)
+    stricter = SetRequirement("stroke", "least", "180 mm").apply(document)
+    again = evaluate(stricter, earlier=before)
+    assert again.gaps.smallest(frozenset()) is before.gaps.smallest(frozenset())
+    assert {f.id for f in again.verdict.findings if f.outcome is Outcome.FAIL} == {
+        "post_gap", "stroke",
+    }  # fmt: skip
+
+
+def test_reordering_and_renaming_bodies_changes_no_finding() -> None:
+    document = read_document(demo_path("vent-opener"))
+    one = evaluate(document)
+    shuffled = document.model_copy(
+        update={"bodies": document.bodies[::-1], "joints": document.joints[::-1]}
+    )
+    other = evaluate(shuffled)
+    values = [[f.value or 0.0 for f in e.verdict.findings] for e in (one, other)]
+    assert values[0] == pytest.approx(values[1], abs=1e-5)
+
+
+def test_nothing_to_compare_is_never_a_pass() -> None:
+    doc = build.driven(build.four_bar(40, 120, 80, 100, 0.5), ("crank_pivot", 0.5, 1.0))
+    need = m.GapRequirement(kind="gap", id="g", first="coupler", least=1.0)
+    evaluation = evaluate(doc.model_copy(update={"requirements": (need,)}))
+    assert [f.outcome for f in evaluation.verdict.findings] == [
+        Outcome.PASS, Outcome.UNKNOWN, Outcome.UNKNOWN,
+    ]  # fmt: skip
+    assert evaluation.verdict.exit_status == 1
+
+
+def test_mobility_in_words() -> None:
+    words = [text for _, text in mobility_words(evaluate(read_document(demo_path("side-rods"))))]
+    assert any("1 condition repeated among" in text and "middle pin" in text for text in words)
+    words = [text for _, text in mobility_words(evaluate(read_document(demo_path("transfer-arm"))))]
+    assert any("drip tray hangs free" in text for text in words)
+    floating = build.four_bar(40, 120, 80, 100, 0.5)
+    bodies = tuple(b.model_copy(update={"fixed": False}) for b in floating.bodies)
+    words = [t for _, t in mobility_words(evaluate(floating.model_copy(update={"bodies": bodies})))]
+    assert "Nothing is fixed: fix the frame." in words
+    assert any("4 freedoms" in text for text in words)
+
+
+def test_command_line_check_and_sweep(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["check", str(demo_path("water-pump"))]) == 0
+    assert "Water pump: all 5 pass" in capsys.readouterr().out
+    assert main(["check", str(demo_path("tray-shuttle")), "--json"]) == 1
+    report = json.loads(capsys.readouterr().out)
+    gap = next(f for f in report["findings"] if f["id"] == "post_gap")
+    assert report["verdict"] == gap["outcome"] == "fail"
+    assert gap["gap"]["certified"] is True
+    assert gap["gap"]["least"] <= gap["gap"]["most"] < 3.0
+    out = tmp_path / "sweep.csv"
+    assert main(["sweep", str(demo_path("water-pump")), "--csv", str(out)]) == 0
+    rows = list(csv.DictReader(out.read_text("utf-8").splitlines()))
+    assert len(rows) == 361
+    theta = np.radians([float(row["main_bearing_deg"]) for row in rows])
+    x = 30 * np.cos(theta) + np.sqrt(95**2 - (30 * np.sin(theta)) ** 2)
+    assert [float(row["cylinder_mm"]) for row in rows] == pytest.approx(x, abs=1e-9)
+    speed = np.gradient(x, [float(row["time_s"]) for row in rows])
+    found = np.array([float(row["cylinder_velocity_mm_per_s"]) for row in rows])
+    assert np.abs(found - speed)[1:-1].max() < 0.05
+
+
+def test_command_line_says_what_is_wrong(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    broken = tmp_path / "broken.anakinema"
+    broken.write_text("{")
+    assert main(["check", str(broken), "--json"]) == 2
+    captured = capsys.readouterr()
+    assert "not valid JSON" in captured.err
+    assert json.loads(captured.out)["where"].endswith("line 1, column 2")
+    open_loop = build.four_bar(40, 120, 80, 100, 0.5)
+    parts = tuple(
+        m.Part(id=p.id, places=(*p.places[:1], m.Place(id="b", x=2.0))) if p.id == "coupler" else p
+        for p in open_loop.parts
+    )
+    parts = tuple(
+        m.Part(id=p.id, places=(*p.places[:1], m.Place(id="b", x=900.0))) if p.id == "base" else p
+        for p in parts
+    )
+    path = tmp_path / "open.anakinema"
+    write_document(open_loop.model_copy(update={"parts": parts}), path)
+    assert main(["check", str(path)]) == 2
+    assert "cannot close" in capsys.readouterr().err
+    assert main(["sweep", str(demo_path("water-pump")), "--csv", str(tmp_path / "no" / "f")]) == 2
+
+
+def test_singular_poses_leave_their_rates_empty_in_the_table() -> None:
+    evaluation = evaluate(read_document(demo_path("side-rods")))
+    rows = list(csv.DictReader(motion_csv(evaluation).splitlines()))
+    empty = [float(row["bearing_left_deg"]) for row in rows if row["bar_x_mm_per_s"] == ""]
+    assert empty == pytest.approx([0.0, 180.0, 360.0])
+    assert all(row["bar_x_mm"] for row in rows)
+
+
+def test_an_independent_rigid_body_engine_agrees_on_a_closed_loop() -> None:
+    """MuJoCo (DeepMind, open source): hinge tree and a loop constraint, at 24 crank angles."""
+    mujoco = pytest.importorskip("mujoco")
+    a, b, c, d = 0.040, 0.120, 0.080, 0.100
+    spec = f"""<mujoco><compiler angle="radian"/><option gravity="0 0 0"/><worldbody>
+      <body name="crank"><joint name="j0" axis="0 0 1"/><geom size=".001" mass="1"/>
+       <body name="coupler" pos="{a} 0 0"><joint name="j1" axis="0 0 1"/>
+        <geom size=".001" mass="1"/><site name="s1" pos="{b} 0 0"/></body></body>
+      <body name="rocker" pos="{d} 0 0"><joint name="j2" axis="0 0 1"/>
+       <geom size=".001" mass="1"/><site name="s2" pos="{c} 0 0"/></body></worldbody></mujoco>"""
+    engine = mujoco.MjModel.from_xml_string(spec)
+    data = mujoco.MjData(engine)
+    motion = build.motion(
+        build.driven(build.four_bar(40, 120, 80, 100, 0.0), ("crank_pivot", 0.0, build.FULL_TURN),
+                     count=24)
+    )  # fmt: skip
+    start = build.four_bar_angles(40, 120, 80, 100, 0.0)
+    guess = np.array([start[0], start[1]])
+    for k in range(24):
+        theta = motion.values[k, 0]
+
+        def opening(free: np.ndarray, theta: float = theta) -> np.ndarray:
+            data.qpos[:] = [theta, free[0], free[1]]
+            mujoco.mj_kinematics(engine, data)
+            return data.site("s1").xpos[:2] - data.site("s2").xpos[:2]
+
+        for _ in range(30):
+            error = opening(guess)
+            slopes = np.column_stack(
+                [(opening(guess + h) - opening(guess - h)) / 2e-6 for h in np.eye(2) * 1e-6]
+            )
+            guess = guess - np.linalg.solve(slopes, error)
+        coupler, rocker = theta + guess[0], guess[1]
+        found = motion.poses[k, 2:4, 2]
+        assert build.wrap(found - [coupler, rocker]) == pytest.approx([0.0, 0.0], abs=1e-7)
+
+
+def test_starting_the_window_does_not_wait_for_slow_libraries() -> None:
+    code = (
+        "import sys; from anakinema.ui import app; a = app.application();"
+        "import tempfile, pathlib; w = app.make_window(pathlib.Path(tempfile.mkdtemp()));"
+        "w.show(); a.processEvents(); slow = [n for n in ('scipy', 'mujoco', 'ezdxf', 'PIL')"
+        " if n in sys.modules]; print('slow', slow); w.close()"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, check=True,
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+    )  # fmt: skip
+    assert "slow []" in done.stdout
