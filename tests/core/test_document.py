@@ -43,7 +43,8 @@ def test_expressions_give_value_and_dimension(text: str, expected: float, dimens
     ("text", "part_of_message"),
     [
         ("", "empty"), ("3 +", "expected"), ("2 mm + 3", "cannot be added"), ("1/0", "zero"),
-        ("9**9**9", "finite"), ("(-1)**0.5", "negative"), ("__import__('os')", "not understood"), ("open(3)", "no function"),
+        ("9**9**9", "finite"), ("(-1)**0.5", "negative"), ("__import__('os')", "not understood"),
+        ("open(3)", "no function"),
         ("nothing + 1", "no parameter"), ("a.b.c", "not understood"), ("[1]", "not understood"),
         ("sin(3 mm)", "angle"), ("1e308*1e308", "finite"), ("(" * 100 + "1" + ")" * 100, "nested"),
         ("1+" * 250 + "1", "longer"), ("lambda: 1", "not understood"), ("2 mm ^ 0.3", "broken"),
@@ -113,7 +114,8 @@ def test_rounded_shapes_have_their_exact_area() -> None:
         lambda: circle(0, 0, 0), lambda: circle(0, 0, -3), lambda: rectangle(0, 0, 10, 0, 0, 0),
         lambda: rectangle(0, 0, 10, 4, 3, 0), lambda: path([(0, 0, 0, 0), (9, 0, 0, 0)]),
         lambda: path([(0, 0, 0, 9), (10, 0, 0, 9), (10, 10, 0, 9)]),
-        lambda: Region.build(path([(0, 0, 0, 0), (9, 9, 0, 0), (9, 0, 0, 0), (0, 8, 0, 0)]), (), ()),
+        lambda: Region.build(path([(0, 0, 0, 0), (9, 9, 0, 0), (9, 0, 0, 0), (0, 8, 0, 0)]),
+                             (), ()),
         lambda: Region.build(circle(0, 0, 5), (circle(4, 0, 3),), ("h",)),
     ],
 )  # fmt: skip
@@ -129,12 +131,13 @@ def with_parameters(**values: str | float) -> m.Document:
 
 def test_parameters_and_dimensions_follow_one_another() -> None:
     pin = m.Part(id="pin", dimensions=(m.Parameter(id="diameter", value="10 mm"),))
+    bore = m.Hole(id="bore", outline=m.Circle(shape="circle", radius="bore/2"))
     spacer = m.Part(
         id="spacer",
         dimensions=(m.Parameter(id="bore", value="pin.diameter + play"),
                     m.Parameter(id="outer", value="2*bore")),
         slabs=(m.Slab(id="ring", top=4, outline=m.Circle(shape="circle", radius="outer/2"),
-                      holes=(m.Hole(id="bore", outline=m.Circle(shape="circle", radius="bore/2")),)),),
+                      holes=(bore,)),),
     )  # fmt: skip
     doc = with_parameters(play="0.2 mm", rod="3*crank", crank="40 mm").model_copy(
         update={"parts": (pin, spacer)}

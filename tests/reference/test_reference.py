@@ -80,8 +80,8 @@ def test_four_bar_position_velocity_acceleration(name: str, is_open: bool) -> No
             key
         )
     # Not to the printed digits only: the closed form, to 1e-9.
-    theta3, theta4 = build.four_bar_angles(i["a"], i["b"], i["c"], i["d"],
-                                           math.radians(i["theta_deg"]), is_open=is_open)  # fmt: skip
+    lengths = (i["a"], i["b"], i["c"], i["d"])
+    theta3, theta4 = build.four_bar_angles(*lengths, math.radians(i["theta_deg"]), is_open=is_open)
     assert poses[[coupler, rocker], 2] == pytest.approx([theta3, theta4], abs=1e-9)
 
 
@@ -306,7 +306,8 @@ def test_parallel_and_antiparallel_cranks() -> None:
         [ref.expected["theta3_deg"], ref.expected["theta4_deg"]], abs=ref.tolerance
     )
     parallel = build.motion(
-        build.driven(build.four_bar(40, 100, 40, 100, 0.5), ("crank_pivot", 0.5, 0.5 + 2 * build.FULL_TURN))
+        build.driven(build.four_bar(40, 100, 40, 100, 0.5),
+                     ("crank_pivot", 0.5, 0.5 + 2 * build.FULL_TURN))
     )  # fmt: skip
     assert parallel.end is End.COMPLETE
     assert np.abs(parallel.poses[:, 3, 2] - parallel.poses[:, 1, 2]).max() < 1e-8

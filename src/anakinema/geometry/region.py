@@ -36,9 +36,10 @@ class Region:
         """Join contours; raises `GeometryError` if they cross themselves or one another."""
         polygon = shapely.Polygon(outer.polygon(), [hole.polygon() for hole in holes])
         if not polygon.is_valid:
-            reason = explain_validity(polygon).replace("[", " near (").replace("]", ") mm")
+            reason, _, place = explain_validity(polygon).rstrip("]").partition("[")
+            near = ", ".join(f"{float(value):.2f}" for value in place.split())
             raise GeometryError(
-                f"is not a plain closed shape: {reason.lower()}.",
+                f"is not a plain closed shape: {reason.lower()} near ({near}) mm.",
                 where="the outline with its holes",
                 remedy="Keep holes inside the outline and edges from crossing.",
             )

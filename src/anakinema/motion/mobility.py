@@ -189,13 +189,13 @@ def _sparse_basis(basis: Floats) -> Floats:
     for k in range(work.shape[1]):
         rest = np.abs(work[:, k:])
         rest[np.array(used, dtype=np.int64)] = 0.0
-        row, column = np.unravel_index(int(np.argmax(rest)), rest.shape)
+        row, column = (int(i) for i in np.unravel_index(int(np.argmax(rest)), rest.shape))
         work[:, [k, k + column]] = work[:, [k + column, k]]
         work[:, k] /= work[row, k]
-        shares = work[int(row)].copy()
+        shares = work[row].copy()
         shares[k] = 0.0
         work -= np.outer(work[:, k], shares)
-        used.append(int(row))
+        used.append(row)
     return work
 
 

@@ -247,7 +247,7 @@ def speed_bounds(trail: Trail, at: Polished, first: Floats, reach: Floats) -> Fl
     most = 1.02 * speed + 1e-9
     proven = np.zeros(len(reach), dtype=bool)
     bound = np.full_like(speed, np.nan)
-    open_ = np.isfinite(speed).all(axis=(1, 2))
+    open_ = np.logical_and.reduce(np.isfinite(speed).reshape(len(speed), -1), axis=1)
     for _ in range(8):
         rows = np.flatnonzero(open_ & ~proven)
         if not len(rows):

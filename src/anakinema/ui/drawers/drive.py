@@ -197,8 +197,11 @@ class DriveDrawer(QWidget):
         for k, stage in enumerate(document.program.stages):
             for move in stage.moves:
                 words = f"{k + 1}. {move.driver.replace('_', ' ')} to"
-                add(f"target_{k}_{move.driver}", words,
-                    lambda text, s=k, d=move.driver: workbench.do(SetStageTarget(s, d, text)))  # fmt: skip
+
+                def retarget(text: str, s: int = k, d: str = move.driver) -> None:
+                    workbench.do(SetStageTarget(s, d, text))
+
+                add(f"target_{k}_{move.driver}", words, retarget)
             if stage.step is not None:
                 add(f"step_{k}", f"{k + 1}. step",
                     lambda text, s=k: workbench.do(SetStageStep(s, text)))  # fmt: skip

@@ -1,0 +1,1 @@
+"""Speed, as ratios to a peer measured in the same run: ``make bench``."""

@@ -1,0 +1,37 @@
+"""Run every benchmark and print it beside the number to reach."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+
+import anakinema  # noqa: F401  (sets the linear algebra's threads before numpy comes)
+from bench import clearance, kinematics, start, window
+
+BENCHES = {
+    "ten_bar": kinematics.ten_bar_against_fsolve,
+    "four_bar": kinematics.four_bar_against_closed_form,
+    "steps": kinematics.growth_with_steps,
+    "bodies": kinematics.growth_with_bodies,
+    "edit": kinematics.edits_on_the_tray_shuttle,
+    "clearance": clearance.certified_against_naive,
+    "stage": window.stage_repaint,
+    "start": start.window_against_imports,
+}
+
+
+def main(wanted: list[str]) -> None:
+    """Run the named benchmarks, or all."""
+    chosen: dict[str, Callable[[], list[str]]] = {
+        name: run for name, run in BENCHES.items() if not wanted or name in wanted
+    }
+    for name, run in chosen.items():
+        begin = time.perf_counter()
+        for line in run():
+            print(f"{name:10s} {line}")
+        print(f"{'':10s} (took {time.perf_counter() - begin:.1f} s)")
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])

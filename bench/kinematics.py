@@ -1,0 +1,165 @@
+"""Sweeps against solving pose by pose, against closed forms, and against their own size."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from scipy.optimize import fsolve
+from tests import mechanisms as build
+
+from anakinema.edits.edits import SetDimension, SetLimit
+from anakinema.files.native import read_document
+from anakinema.findings.evaluate import evaluate, first_look
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import System
+from anakinema.motion.motion import Motion
+from anakinema.motion.sweep import sweep
+from anakinema.resources import demo_path
+from bench.timing import median_ms
+
+
+def _sweep_of(doc) -> Motion:  # type: ignore[no-untyped-def]
+    return sweep(build.mechanism(doc))
+
+
+def ten_bar_against_fsolve() -> list[str]:
+    """720 steps of position, velocity and acceleration; fsolve gives positions only."""
+    doc = build.driven(build.ten_bar(), ("pin_a1", 0.0, 1.2), count=719)
+    mechanism = build.mechanism(doc)
+    motion = sweep(mechanism)
+    system = System(mechanism, (0,))
+    size = mechanism.size
+
+    def by_fsolve() -> Floats:
+        poses = motion.poses[0]
+        out = []
+        for value in motion.values[:, 0]:
+            targets = system.targets(np.array([value]) - motion.shift[:1], poses)
+            base = poses
+
+            def open_by(x: Floats, base: Floats = base, targets: Floats = targets) -> Floats:
+                return system.residual(system.moved(base, x), targets) / size
+
+            poses = system.moved(base, fsolve(open_by, np.zeros(system.unknowns), xtol=1e-12))
+            out.append(poses)
+        return np.array(out)
+
+    ours, spread = median_ms(lambda: sweep(mechanism), 9)
+    peer, _ = median_ms(by_fsolve, 1)
+    worst = np.abs(by_fsolve() - motion.poses).max()
+    return [
+        f"720 steps, position + velocity + acceleration: {ours:.0f} ± {spread:.0f} ms; fsolve,"
+        f" positions only: {peer:.0f} ms; {peer / ours:.0f}x faster (at least 30x, aim 100x);"
+        f" poses differ by {worst:.0e} mm"
+    ]
+
+
+def _closed_form(theta: Floats) -> tuple[Floats, ...]:
+    """Four-bar 40-120-80-100 over crank angles: angles, rates and second rates, vectorised."""
+    a, b, c, d = 40.0, 120.0, 80.0, 100.0
+    ax, ay = a * np.cos(theta), a * np.sin(theta)
+    ex, ey = d - ax, -ay
+    span = np.hypot(ex, ey)
+    t3 = np.arctan2(ey, ex) + np.arccos((span**2 + b * b - c * c) / (2 * span * b))
+    t4 = np.arctan2(ay + b * np.sin(t3), ax + b * np.cos(t3) - d)
+    w3 = a * np.sin(t4 - theta) / (b * np.sin(t3 - t4))
+    w4 = a * np.sin(theta - t3) / (c * np.sin(t4 - t3))
+    p, q = c * np.sin(t4), b * np.sin(t3)
+    r = a * np.cos(theta) + b * w3**2 * np.cos(t3) - c * w4**2 * np.cos(t4)
+    s, t = c * np.cos(t4), b * np.cos(t3)
+    u = -a * np.sin(theta) - b * w3**2 * np.sin(t3) + c * w4**2 * np.sin(t4)
+    return t3, t4, w3, w4, (r * s - p * u) / (p * t - q * s), (r * t - q * u) / (p * t - q * s)
+
+
+def four_bar_against_closed_form() -> list[str]:
+    """A full turn in 720 steps, everything; the closed form gives angles and rates only."""
+    doc = build.driven(build.four_bar(40, 120, 80, 100, 0.5),
+                       ("crank_pivot", 0.5, 0.5 + build.FULL_TURN), count=720)  # fmt: skip
+    mechanism = build.mechanism(doc)
+    theta = np.linspace(0.5, 0.5 + build.FULL_TURN, 721)
+    ours, spread = median_ms(lambda: sweep(mechanism), 9)
+    peer, _ = median_ms(lambda: _closed_form(theta), 25)
+    return [
+        f"full turn, 720 steps with events and speed bounds: {ours:.1f} ± {spread:.1f} ms;"
+        f" closed form, angles and rates only: {peer:.2f} ms; {ours / peer:.0f}x slower"
+        " (at most 40x, aim 5x)"
+    ]
+
+
+def growth_with_steps() -> list[str]:
+    """Cost against the number of steps, 90 to 2,880."""
+    lines = []
+    base = 0.0
+    for count in (90, 180, 360, 720, 1440, 2880):
+        doc = build.driven(build.ten_bar(), ("pin_a1", 0.0, 1.2), count=count)
+        mechanism = build.mechanism(doc)
+        taken, _ = median_ms(lambda m=mechanism: sweep(m), 5)
+        base = base or taken
+        lines.append(
+            f"ten-bar, {count:4d} steps: {taken:6.1f} ms, {taken / base:.1f}x the time of 90 steps"
+            f" for {count / 90:.0f}x the steps"
+        )
+    return lines
+
+
+def _chain_of_dyads(count: int):  # type: ignore[no-untyped-def]
+    """A crank and enough dyads for ``count`` moving bodies."""
+    points = {"A": (0.0, 0.0), "B": (40.0, 0.0)}
+    links, base = ["AB"], ["A"]
+    last = "B"
+    for k in range((count - 1) // 2):
+        top, foot = chr(0x100 + 2 * k), chr(0x101 + 2 * k)
+        points[top] = (130.0 + 110.0 * k, 75.0 if k % 2 == 0 else 90.0)
+        points[foot] = (150.0 + 110.0 * k, -12.0)
+        links += [f"{last}{top}", f"{foot}{top}"]
+        base.append(foot)
+        last = top
+    names = {p: f"p{i}" for i, p in enumerate(points)}
+    parts = [build.part("base", **{names[p]: points[p] for p in base})]
+    bodies = [build.body("base", fixed=True)]
+    ends = {p: [f"base.{names[p]}"] for p in base}
+    for i, link in enumerate(links):
+        (x0, y0), (x1, y1) = points[link[0]], points[link[1]]
+        length, angle = math.hypot(x1 - x0, y1 - y0), math.atan2(y1 - y0, x1 - x0)
+        parts.append(build.part(f"l{i}", **{names[link[0]]: (0, 0), names[link[1]]: (length, 0)}))
+        bodies.append(build.body(f"l{i}", x0, y0, angle))
+        for p in link:
+            ends.setdefault(p, []).append(f"l{i}.{names[p]}")
+    joints = []
+    for p, sides in ends.items():
+        for k in range(1, len(sides)):
+            joints.append(build.joint(f"j{names[p]}_{k}", "revolute", sides[k - 1], sides[k]))
+    doc = build.document(parts, bodies, joints)
+    return build.driven(doc, (joints[0].id, 0.0, 0.4), count=180)
+
+
+def growth_with_bodies() -> list[str]:
+    """Cost against the number of moving bodies, about 4 to 40."""
+    lines = []
+    base = 0.0
+    for count in (5, 9, 19, 39):
+        mechanism = build.mechanism(_chain_of_dyads(count))
+        taken, _ = median_ms(lambda m=mechanism: sweep(m), 3)
+        base = base or taken
+        lines.append(f"{count:2d} moving bodies, 180 steps: {taken:6.0f} ms, {taken / base:.1f}x")
+    return lines
+
+
+def edits_on_the_tray_shuttle() -> list[str]:
+    """A length edit and a limit edit to the fully refreshed verdict, 720 steps, with parts."""
+    document = read_document(demo_path("tray-shuttle"))
+    before = evaluate(document)
+    longer = SetDimension("crank", "radius", "46.5 mm").apply(document)
+    limited = SetLimit("slide", "least", "-400 mm").apply(document)
+    fsolve_like, _ = median_ms(lambda: evaluate(document), 5)
+    exact, spread = median_ms(lambda: evaluate(longer, earlier=before), 9)
+    look, look_spread = median_ms(lambda: first_look(longer, before), 9)
+    limit, limit_spread = median_ms(lambda: evaluate(limited, earlier=before), 9)
+    return [
+        f"length edit to exact verdict: {exact:.0f} ± {spread:.0f} ms (at most 200, aim 50);"
+        f" from nothing: {fsolve_like:.0f} ms",
+        f"length edit to first coarse verdict: {look:.0f} ± {look_spread:.0f} ms (at most 30, aim"
+        " 16)",
+        f"limit edit to exact verdict: {limit:.1f} ± {limit_spread:.1f} ms (at most 20, aim 10)",
+    ]

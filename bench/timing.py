@@ -1,0 +1,18 @@
+"""Median and spread of repeated runs."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+
+
+def median_ms(run: Callable[[], object], times: int = 7) -> tuple[float, float]:
+    """Median and half the spread (ms) of ``times`` runs after one to warm up."""
+    run()
+    taken = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        run()
+        taken.append(1000.0 * (time.perf_counter() - begin))
+    return statistics.median(taken), (max(taken) - min(taken)) / 2.0

@@ -1,0 +1,420 @@
+"""The window as a user has it: mouse and keys in, then what is to be seen."""
+
+from __future__ import annotations
+
+import math
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QObject, QPoint, QPointF, Qt, QTimer
+from PySide6.QtGui import QColor, QWheelEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QFileDialog,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QWidget,
+)
+
+from anakinema.files.native import read_document
+from anakinema.resources import demo_path
+from anakinema.session import Outcome
+from anakinema.ui.app import make_window
+from anakinema.ui.commands import CommandSearch
+from anakinema.ui.drawers.check import FindingRow
+from anakinema.ui.drawers.drive import GaugeBar
+from anakinema.ui.fields import QuantityField
+from anakinema.ui.stage.view import View, fitted, nice_step
+from anakinema.ui.strip.lanes import EVENTS
+from anakinema.ui.theme import DARK, LIGHT
+from anakinema.ui.workbench import Selection
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def child(window: QWidget, kind: type, name: str):  # type: ignore[no-untyped-def]
+    found = window.findChild(kind, name)
+    assert found is not None, name
+    return found
+
+
+def words(window: QWidget, name: str) -> str:
+    return str(child(window, QLabel, name).text())
+
+
+def driver_degrees(window) -> float:  # type: ignore[no-untyped-def]
+    text = child(window, QLineEdit, "driver_value").text()
+    return float(text.rstrip("°").replace("−", "-"))
+
+
+def retype(qtbot, field: QLineEdit, text: str) -> None:  # type: ignore[no-untyped-def]
+    qtbot.mouseClick(field, LEFT)
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+
+
+def test_binding_does_not_lose_none_references(qapp) -> None:  # type: ignore[no-untyped-def]
+    thing = QObject()
+    thing.parent()
+    before = sys.getrefcount(None)
+    for _ in range(500):
+        thing.parent()
+    assert sys.getrefcount(None) >= before - 50
+
+
+def test_start_page_opens_a_ready_mechanism_by_mouse(qtbot, window, settled) -> None:  # type: ignore[no-untyped-def]
+    assert window.windowTitle() == "Anakinema"
+    qtbot.mouseClick(child(window, QPushButton, "demo_tray-shuttle"), LEFT)
+    settled(window)
+    assert window.stage.isVisible()
+    assert "Tray shuttle" in window.windowTitle()
+    assert window.route.stations["Check"].words == "1 of 7 fails"
+    assert window.route.stations["Assemble"].words == "6 bodies, 1 freedom"
+
+
+def test_space_plays_through_the_whole_motion_and_stops(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    bench = window.workbench
+    bench.speed, bench.loop = 4.0, False
+    seen: list[float] = []
+    bench.playhead_moved.connect(lambda: seen.append(bench.progress))
+    window.stage.setFocus()
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert bench.is_playing
+    qtbot.waitUntil(lambda: not bench.is_playing, timeout=15000)
+    assert seen[-1] == pytest.approx(1.0)
+    assert len(seen) > 5
+    assert driver_degrees(window) == pytest.approx(450.0)
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: bench.progress > 0.02, timeout=5000)
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert not bench.is_playing
+
+
+def test_scrub_on_the_strip_and_see_the_body_there(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    lanes = window.strip.lanes
+    at = QPoint(round(lanes.x_of(0.25)), lanes.height() // 2)
+    qtbot.mousePress(lanes, LEFT, pos=at)
+    assert window.workbench.progress == pytest.approx(0.25, abs=2e-3)
+    qtbot.mouseMove(lanes, QPoint(round(lanes.x_of(0.75)), at.y()))
+    qtbot.mouseRelease(lanes, LEFT, pos=QPoint(round(lanes.x_of(0.75)), at.y()))
+    assert window.workbench.progress == pytest.approx(0.75, abs=2e-3)
+    assert driver_degrees(window) == pytest.approx(360.0, abs=0.8)
+    crank = window.stage.poses[2]
+    angle = math.degrees(crank[2])
+    assert angle == pytest.approx(90 + 360 * window.workbench.progress, abs=1e-6)
+
+
+def test_step_exactly_type_a_value_and_jump_to_events(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    bench = window.workbench
+    step = child(window, QLineEdit, "step_size")
+    retype(qtbot, step, "0.35 deg")
+    qtbot.keyClick(step, Qt.Key.Key_Return)
+    window.stage.setFocus()
+    for _ in range(3):
+        qtbot.keyClick(window, Qt.Key.Key_Period, Qt.KeyboardModifier.NoModifier)
+        qtbot.mouseClick(child(window, QPushButton, "step_on"), LEFT)
+    assert bench.progress * 360 == pytest.approx(3 * 0.35, abs=1e-9)
+    qtbot.mouseClick(child(window, QPushButton, "step_back"), LEFT)
+    assert bench.progress * 360 == pytest.approx(2 * 0.35, abs=1e-9)
+    value = child(window, QLineEdit, "driver_value")
+    retype(qtbot, value, "214.6 deg")
+    qtbot.keyClick(value, Qt.Key.Key_Return)
+    assert 90 + 360 * bench.progress == pytest.approx(214.6, abs=1e-9)
+    qtbot.mouseClick(child(window, QPushButton, "next_event"), LEFT)
+    assert driver_degrees(window) == pytest.approx(270.0, abs=0.05)
+    retype(qtbot, value, "4 apples")
+    qtbot.keyClick(value, Qt.Key.Key_Return)
+    assert "not expected" in words(window, "trouble_words")
+    qtbot.mouseClick(child(window, QPushButton, "trouble_close"), LEFT)
+    assert not child(window, QWidget, "trouble").isVisible()
+
+
+def test_click_an_event_mark_goes_there(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("vent-opener")
+    evaluation = window.workbench.evaluation
+    gap = next(f.gap for f in evaluation.verdict.findings if f.kind == "gap")
+    lanes = window.strip.lanes
+    qtbot.mouseClick(lanes, LEFT, pos=QPoint(round(lanes.x_of(gap.progress)) + 3, EVENTS // 2))
+    assert window.workbench.progress == pytest.approx(gap.progress, abs=1e-12)
+
+
+def test_length_edit_refreshes_everything_while_typing_then_undo_and_redo(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    bench = window.workbench
+    before = bench.session.document
+    # Pick the crank on the stage, inside its disc and clear of everything above it.
+    at = window.stage.to_pixels(-30.0, -35.0)
+    qtbot.mouseClick(window.stage, LEFT, pos=at.toPoint())
+    assert bench.selection == Selection("body", "crank")
+    coarse: list[bool] = []
+    bench.evaluated.connect(lambda: coarse.append(bench.evaluation.is_exact))
+    field = child(window, QuantityField, "dimension_crank_radius")
+    retype(qtbot, field, "44 mm")
+    qtbot.waitUntil(lambda: not bench.busy, timeout=30000)
+    found = {f.id: f for f in bench.evaluation.verdict.findings}
+    half = math.asin(44 / 120)
+    assert found["quick_return"].value == pytest.approx((math.pi + 2 * half) / (math.pi - 2 * half))
+    assert found["post_gap"].outcome is not Outcome.FAIL
+    failed = {f.id for f in found.values() if f.outcome is Outcome.FAIL}
+    assert failed == {"stroke"}
+    assert window.route.stations["Check"].words == "1 of 7 fails"
+    assert coarse[-1]
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    for _ in range(3):
+        qtbot.keyClick(field, Qt.Key.Key_Up)
+    assert field.text() == "47 mm"
+    qtbot.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "44 mm"
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert bench.session.document is before
+    qtbot.waitUntil(lambda: not bench.busy, timeout=30000)
+    assert window.route.stations["Check"].words == "1 of 7 fails"
+    assert field.text() == "46 mm"
+    both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    qtbot.keyClick(window, Qt.Key.Key_Z, both)
+    assert bench.session.document.part("crank").dimensions[0].value == "44 mm"
+
+
+def test_wrong_and_impossible_numbers_are_told_and_nothing_is_lost(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    bench = window.workbench
+    field = child(window, QuantityField, "parameter_rod")
+    retype(qtbot, field, "118 mm +")
+    assert field.property("wrong") is True
+    assert "expected" in field.toolTip()
+    assert bench.session.document.parameters[2].value == "118 mm "
+    retype(qtbot, field, "18 mm")
+    settled(window)
+    qtbot.waitUntil(lambda: bench.trouble is not None, timeout=30000)
+    text = words(window, "trouble_words")
+    assert "cannot close" in text
+    assert "apart at the start pose" in text
+    assert window.stage.poses is not None
+    qtbot.keyClick(field, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: bench.trouble is None and not bench.busy, timeout=30000)
+    assert field.text() == "118 mm"
+    assert not child(window, QWidget, "trouble").isVisible()
+
+
+def test_save_and_reopen_gives_the_same_work(qtbot, opened, settled, tmp_path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    window = opened("water-pump")
+    bench = window.workbench
+    field = child(window, QuantityField, "parameter_throw")
+    retype(qtbot, field, "31 mm")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    settled(window)
+    path = tmp_path / "pump.anakinema"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(path), ""))
+    qtbot.keyClick(window, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    assert read_document(path) == bench.session.document
+    assert not bench.session.is_changed
+    assert "*" not in window.windowTitle()
+    verdict = [f.value for f in bench.evaluation.verdict.findings]
+    window.open_path(demo_path("side-rods"))
+    settled(window)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
+    qtbot.keyClick(window, Qt.Key.Key_O, Qt.KeyboardModifier.ControlModifier)
+    settled(window)
+    qtbot.waitUntil(lambda: bench.evaluation.document.name == "Water pump", timeout=30000)
+    assert [f.value for f in bench.evaluation.verdict.findings] == verdict
+    assert [Path(p).name for p in bench.settings.recent] == ["pump.anakinema"]
+
+
+def test_a_broken_file_is_reported_and_what_was_open_stays(qtbot, opened, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    window = opened("water-pump")
+    before = window.workbench.session.document
+    broken = tmp_path / "broken.anakinema"
+    broken.write_bytes(b"\x00\x01\xff")
+    window.open_path(broken)
+    assert "not text" in words(window, "trouble_words")
+    assert window.workbench.session.document is before
+
+
+def test_unsaved_work_is_asked_about_and_staying_keeps_it(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("water-pump")
+    field = child(window, QuantityField, "parameter_throw")
+    retype(qtbot, field, "32 mm")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+
+    def stay() -> None:
+        box = QApplication.activeModalWidget()
+        next(b for b in box.findChildren(QPushButton) if b.text() == "Stay").click()
+
+    QTimer.singleShot(200, stay)
+    window.open_path(demo_path("side-rods"))
+    assert window.workbench.session.document.name == "Water pump"
+    assert window.workbench.session.is_changed
+
+
+def test_recovery_is_offered_and_taken_up(qtbot, tmp_path, settled) -> None:  # type: ignore[no-untyped-def]
+    folder = tmp_path / "state"
+    (folder / "recovery").mkdir(parents=True)
+    text = demo_path("water-pump").read_text("utf-8").replace("Water pump", "Half done")
+    (folder / "recovery" / "999999999-1.recovery").write_text('{"path": null}\n' + text)
+    window = make_window(folder)
+    window.show()
+    qtbot.mouseClick(child(window, QPushButton, "recover"), LEFT)
+    settled(window)
+    assert window.workbench.session.document.name == "Half done"
+    assert window.workbench.session.is_changed
+    assert not (folder / "recovery" / "999999999-1.recovery").exists()
+    window.workbench.session.start(window.workbench.session.document, None)
+    window.close()
+
+
+def test_checks_read_as_a_user_would(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    row = child(window, FindingRow, "finding_post_gap")
+    assert row.accessibleName() == "fail: Gap push rod to guard post, 2.14 mm, at least 3.00 mm"
+    qtbot.mouseClick(row, LEFT)
+    shown = " ".join(label.text() for label in window.inspector.findChildren(QLabel))
+    for expected in ("push rod", "guard post", "certified", "crank 202.", "Too small from"):
+        assert expected in shown, expected
+    gap = next(f.gap for f in window.workbench.evaluation.verdict.findings if f.id == "post_gap")
+    assert window.workbench.progress == pytest.approx(gap.progress)
+    picture = window.stage.grab().toImage()
+    point = window.stage.to_pixels(*gap.first_point).toPoint()
+    near = {picture.pixelColor(point + QPoint(dx, dy)).name()
+            for dx in range(-14, 15) for dy in range(-14, 15)}  # fmt: skip
+    assert QColor(LIGHT.fail).name() in near
+    field = child(window, QuantityField, "asked_least")
+    retype(qtbot, field, "2 mm")
+    qtbot.waitUntil(lambda: not window.workbench.busy, timeout=30000)
+    assert row.accessibleName().startswith("warn: Gap push rod")
+
+
+def test_drive_station_gauges_program_limits_and_reach(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("vent-opener")
+    bench = window.workbench
+    qtbot.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+    assert bench.station == "Drive"
+    qtbot.waitUntil(lambda: "reaches" in words(window, "reach"), timeout=30000)
+    assert "limit of vent hinge" in words(window, "reach")
+    qtbot.mouseClick(child(window, GaugeBar, "gauge_hinge"), LEFT)
+    assert bench.selection == Selection("joint", "hinge")
+    assert words(window, "live_used_greatest") == "130.2°"
+    field = child(window, QuantityField, "limit_greatest")
+    retype(qtbot, field, "120 deg")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not bench.busy, timeout=30000)
+    assert bench.evaluation.motion.values[-1, 3] == pytest.approx(math.radians(120), abs=1e-9)
+    assert words(window, "live_used_greatest") == "120.0°"
+    qtbot.mouseClick(child(window, QCheckBox, "past_limits"), LEFT, pos=QPoint(8, 8))
+    qtbot.waitUntil(lambda: not bench.busy, timeout=30000)
+    assert bench.evaluation.motion.last == pytest.approx(2.0)
+    target = child(window, QuantityField, "target_0_motor")
+    retype(qtbot, target, "100 deg")
+    qtbot.waitUntil(lambda: not bench.busy, timeout=30000)
+    assert math.degrees(bench.evaluation.motion.values[:, 0].max()) == pytest.approx(100)
+
+
+def test_assemble_station_lists_and_says_what_is_free(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("transfer-arm")
+    qtbot.mouseClick(window.route.stations["Assemble"], LEFT)
+    assert "drip tray hangs free" in words(window, "mobility")
+    bodies = child(window, QListWidget, "body_list")
+    assert [bodies.item(i).text() for i in range(bodies.count())][:2] == [
+        "column, fixed", "rack, fixed",
+    ]  # fmt: skip
+    box = bodies.visualItemRect(bodies.item(2))
+    qtbot.mouseClick(bodies.viewport(), LEFT, pos=box.center())
+    assert window.workbench.selection == Selection("body", "upper_arm")
+
+
+def test_record_station_writes_table_and_report(qtbot, opened, tmp_path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    window = opened("water-pump")
+    qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    for name, start in (("export_table", "progress,time_s"), ("export_report", "{")):
+        path = tmp_path / name
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, p=path, **k: (str(p), ""))
+        qtbot.mouseClick(child(window, QPushButton, name), LEFT)
+        assert path.read_text("utf-8").startswith(start)
+        assert name in words(window, "record_done")
+
+
+def test_command_search_by_keyboard(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    window = opened("water-pump")
+    qtbot.keyClick(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    search = child(window, CommandSearch, "command_search")
+    qtbot.waitUntil(search.isVisible)
+    field = child(search, QLineEdit, "command_field")
+    qtbot.keyClicks(field, "ready side")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.workbench.session.document.name == "Side rods", timeout=10000)
+    settled(window)
+    assert window.route.stations["Check"].words == "1 of 4 fails"
+
+
+def test_zoom_pan_fit_and_theme(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("side-rods")
+    stage = window.stage
+    view = stage.view
+    centre = QPointF(stage.width() / 2, stage.height() / 2)
+    wheel = QWheelEvent(
+        centre, stage.mapToGlobal(centre), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(stage, wheel)
+    assert stage.view.scale > view.scale * 1.2
+    qtbot.mousePress(stage, LEFT, pos=QPoint(20, 20))
+    qtbot.mouseMove(stage, QPoint(80, 60))
+    qtbot.mouseRelease(stage, LEFT, pos=QPoint(80, 60))
+    assert stage.view.x < view.x
+    stage.setFocus()
+    qtbot.keyClick(window, Qt.Key.Key_F)
+    assert stage.view.scale == pytest.approx(view.scale, rel=0.05)
+    qtbot.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
+    corner = window.stage.grab().toImage().pixelColor(3, 3).name()
+    assert corner in (QColor(DARK.stage).name(), QColor(DARK.grid).name())
+    assert window.workbench.settings.theme == "dark"
+    assert window.route.stations["Check"].words == "1 of 4 fails"
+
+
+def test_newest_request_wins_and_cancel_keeps_the_last_answer(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("tray-shuttle")
+    bench = window.workbench
+    field = child(window, QuantityField, "parameter_rod")
+    for value in ("119 mm", "120 mm", "121 mm"):
+        retype(qtbot, field, value)
+    qtbot.waitUntil(lambda: not bench.busy, timeout=30000)
+    assert bench.evaluation.document is bench.session.document
+    assert bench.evaluation.resolved.names["rod"].value == 121.0
+    last = bench.evaluation
+    retype(qtbot, field, "122 mm")
+    bench.cancel()
+    qtbot.wait(50)
+    assert not bench.busy
+    assert bench.evaluation is last or not bench.evaluation.is_exact
+
+
+def test_view_arithmetic() -> None:
+    view = fitted((0, 0, 100, 50), 800, 600)
+    at = view.transform(800, 600).map(QPointF(100, 50))
+    assert view.to_plane(at, 800, 600) == pytest.approx((100, 50))
+    zoomed = view.zoomed(2.0, at, 800, 600)
+    assert zoomed.transform(800, 600).map(QPointF(100, 50)) == at
+    assert nice_step(1.0, 44) == pytest.approx(50)
+    assert isinstance(View().panned(1, 1), View)
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])
+def test_text_contrast_is_at_least_four_and_a_half(theme) -> None:  # type: ignore[no-untyped-def]
+    """WCAG 2.1, success criterion 1.4.3 (W3C)."""
+
+    def light(name: str) -> float:
+        c = np.array(QColor(name).getRgbF()[:3])
+        linear = np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4)
+        return float(linear @ [0.2126, 0.7152, 0.0722])
+
+    for text in (theme.ink, theme.quiet, theme.passed, theme.warn, theme.fail):
+        for paper in (theme.stage, theme.panel, theme.card):
+            low, high = sorted((light(text), light(paper)))
+            assert (high + 0.05) / (low + 0.05) >= 4.5, (text, paper)
