@@ -37,7 +37,7 @@ def _with_slabs(doc: m.Document) -> m.Document:
         if part.id == "base":
             parts.append(part)
             continue
-        slab = m.Slab(id="s", bottom=0, top=4, outline=_outline(24.0, k))
+        slab = m.Slab(id="s", bottom=0, top=4, outline=_outline(14.0, k))
         parts.append(part.model_copy(update={"slabs": (slab,)}))
     return doc.model_copy(update={"parts": tuple(parts)})
 

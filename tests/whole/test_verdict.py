@@ -208,7 +208,7 @@ def test_starting_the_window_does_not_wait_for_slow_libraries() -> None:
     code = (
         "import sys; from anakinema.ui import app; a = app.application();"
         "import tempfile, pathlib; w = app.make_window(pathlib.Path(tempfile.mkdtemp()));"
-        "w.show(); a.processEvents(); slow = [n for n in ('scipy', 'mujoco', 'ezdxf', 'PIL')"
+        "w.show(); a.processEvents(); slow = [n for n in ('scipy', 'networkx', 'mujoco', 'PIL')"
         " if n in sys.modules]; print('slow', slow); w.close()"
     )
     done = subprocess.run(

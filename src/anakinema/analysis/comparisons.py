@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import networkx as nx
 import numpy as np
 import numpy.typing as npt
 
@@ -66,6 +65,8 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
 
 
 def _one_piece_sets(document: model.Document) -> dict[str, int]:
+    import networkx as nx  # slow to import, so not at start
+
     graph: nx.Graph[str] = nx.Graph()
     graph.add_nodes_from(body.id for body in document.bodies)
     fixed = [body.id for body in document.bodies if body.fixed]

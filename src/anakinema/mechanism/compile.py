@@ -12,6 +12,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism import constraints
 from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
 from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, frames
+from anakinema.mechanism.single import SinglePose
 
 
 @dataclass(frozen=True, eq=False)
@@ -192,6 +193,16 @@ class System:
         sides = np.stack([table.first[joints], table.second[joints]], axis=1)
         columns = mechanism.column[sides][:, :, None] + np.arange(3)
         self._scatter = (order[:, None] * (self.unknowns + 3) + columns.reshape(-1, 6)).ravel()
+        self._single = SinglePose(
+            table,
+            mechanism.column.tolist(),
+            self.unknowns,
+            mechanism.size,
+            [
+                (Kernel(k), j)
+                for k, j in zip(self._kernel.tolist(), self._joint.tolist(), strict=True)
+            ],
+        )
         angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
         self._target_scale = np.where(angular, mechanism.size, 1.0)
         self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
@@ -250,6 +261,8 @@ class System:
     def residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
         """Residual (..., R) and its derivatives (..., R, n)."""
         mechanism = self.mechanism
+        if poses.ndim == 2:
+            return self._single_residual_jacobian(poses, targets)
         at = frames(mechanism.table, poses)
         lead, width = poses.shape[:-2], self.unknowns + 3
         jacobian = np.zeros((*lead, self.rows * width))
@@ -267,8 +280,21 @@ class System:
         matrix = jacobian.reshape(*lead, self.rows, width)[..., : self.unknowns]
         return self._residual(at, poses) - targets, matrix
 
+    def _single_residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
+        values, matrix = self._single.residual_jacobian(poses)
+        if self._bodies:
+            still = poses[self._body_index, self._body_axis] * self._body_scale
+            rows = np.zeros((len(self._bodies), self.unknowns))
+            columns = self.mechanism.column[self._body_index] + self._body_axis
+            rows[np.arange(len(self._bodies)), columns] = 1.0
+            values, matrix = np.concatenate([values, still]), np.vstack([matrix, rows])
+        return values - targets, matrix
+
     def quadratic(self, poses: Floats, rates: Floats) -> Floats:
         """(..., R) velocity term of the acceleration equations at body rates (..., B, 3)."""
+        if poses.ndim == 2:
+            term = self._single.quadratic(poses, rates)
+            return np.append(term, np.zeros(len(self._bodies))) if self._bodies else term
         at = frames(self.mechanism.table, poses)
         out = np.zeros((*poses.shape[:-2], self.rows))
         for kernel, rows in self._groups:

@@ -110,7 +110,7 @@ def rates(trail: Trail, at: Polished) -> tuple[Floats, Floats]:
     system = trail.path.system
     zero = np.zeros((len(at.poses), system.rows))
     _, jacobian = system.residual_jacobian(at.poses, zero)
-    wanted = np.broadcast_to(trail.path.target_rate(), zero.shape)
+    wanted = np.broadcast_to(trail.path.target_rate, zero.shape)
 
     def solve(right: Floats) -> Floats:
         x = apply(at.inverses, right)

@@ -43,7 +43,7 @@ class End(Enum):
     HELD = "held"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Path:
     """A stage's equations: driver values run straight from ``start`` to ``end`` (D,)."""
 
@@ -53,14 +53,18 @@ class Path:
     anchor: Floats
     """(B, 3) pose whose held quantities are kept."""
 
-    def targets(self, p: Floats) -> Floats:
-        """(..., R) right-hand sides at progress p (...)."""
-        values = self.start + np.asarray(p)[..., None] * (self.end - self.start)
-        return self.system.targets(values, self.anchor)
-
+    @cached_property
     def target_rate(self) -> Floats:
-        """(R,) their constant rate per unit of progress."""
+        """(R,) constant rate of the right-hand sides per unit of progress."""
         return self.system.target_rates(self.end - self.start)
+
+    @cached_property
+    def _first_targets(self) -> Floats:
+        return self.system.targets(self.start, self.anchor)
+
+    def targets(self, p: Floats | float) -> Floats:
+        """(..., R) right-hand sides at progress p (...)."""
+        return np.asarray(self._first_targets + np.multiply.outer(p, self.target_rate))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -136,7 +140,7 @@ class _Follower:
         self.path = path
         self.system = path.system
         self.size = path.system.mechanism.size
-        rate = path.target_rate()
+        rate = path.target_rate
         self.p_scale = max(float(np.linalg.norm(rate)), 1e-3 * self.size)
         self.rate_column = -rate / self.p_scale
         self.coarse = coarse
@@ -145,7 +149,7 @@ class _Follower:
         self.poses, self.p = poses, p
 
     def equations(self, poses: Floats, p: float) -> tuple[Floats, Floats]:
-        residual, jacobian = self.system.residual_jacobian(poses, self.path.targets(np.array(p)))
+        residual, jacobian = self.system.residual_jacobian(poses, self.path.targets(p))
         return residual, np.concatenate([jacobian, self.rate_column[:, None]], axis=1)
 
     def tangent(self, matrix: Floats, before: Floats) -> tuple[Floats, Floats, Floats] | None:

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import networkx as nx
 import numpy as np
 
 from anakinema.geometry.contour import Floats
@@ -138,6 +137,8 @@ def _repeated_joints(system: System, poses: Floats) -> tuple[int, ...]:
 
 
 def _groups(mechanism: Mechanism, basis: Floats) -> tuple[Group, ...]:
+    import networkx as nx  # slow to import, so not at start
+
     graph: nx.Graph[int] = nx.Graph()
     moving = np.flatnonzero(~mechanism.fixed)
     graph.add_nodes_from(moving.tolist())

@@ -71,7 +71,7 @@ class BodyPainter:
             if self._fixed[body]:
                 fill.setAlpha(215)
             chosen = body == selected
-            pen = QPen(QColor(theme.accent) if chosen else ink, 2.4 if chosen else 1.2)
+            pen = QPen(QColor(theme.accent) if chosen else ink, 2.4 if chosen else 1.0)
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.setBrush(QBrush(fill))
