@@ -149,11 +149,13 @@ def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
     """Pose, first edge and second edge of all pairs that could be the nearest."""
     first, second = question.first, question.second
     middle = transform(second.middle, question.poses)
-    away = np.hypot(
-        middle[:, None, :, 0] - first.middle[None, :, None, 0],
-        middle[:, None, :, 1] - first.middle[None, :, None, 1],
-    )
-    least = away - (first.reach[:, None] + second.reach[None, :])
+    # |a - b|² = |a|² + |b|² - 2 a·b: one matrix product a pose. What rounding costs is added to
+    # the reach, so no pair that could be the nearest is left out.
+    squares = np.sum(first.middle**2, axis=1)[:, None] + np.sum(middle**2, axis=2)[:, None, :]
+    squares -= 2.0 * (first.middle @ np.swapaxes(middle, 1, 2))
+    away = np.sqrt(np.maximum(squares, 0.0, out=squares), out=squares)
+    margin = 1e-7 * (1.0 + float(np.abs(first.middle).max()) + float(np.abs(middle).max(initial=0)))
+    least = away - (first.reach[:, None] + second.reach[None, :] + 2.0 * margin)
     if question.compared is not None:
         away = np.where(question.compared, away, np.inf)
         least = np.where(question.compared, least, np.inf)

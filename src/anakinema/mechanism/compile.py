@@ -184,6 +184,7 @@ class System:
         ]
         self.rows = len(self._kernel) + len(self._bodies)
         self.unknowns = mechanism.unknowns
+        self._moving = np.flatnonzero(~mechanism.fixed)
         axes = {"x": 0, "y": 1, "angle": 2}
         self._body_index = np.array([h.index for h in self._bodies], dtype=np.int64)
         self._body_axis = np.array([axes[h.kind] for h in self._bodies], dtype=np.int64)
@@ -209,11 +210,10 @@ class System:
 
     def scaled_rates(self, rates: Floats) -> Floats:
         """(..., B, 3) body rates from unknown rates (..., n); fixed bodies are still."""
-        mechanism = self.mechanism
-        padded = np.concatenate([rates, np.zeros((*rates.shape[:-1], 3))], axis=-1)
-        spread = padded[..., mechanism.column[:, None] + np.arange(3)]
-        spread[..., 2] /= mechanism.size
-        return np.asarray(spread)
+        spread = np.zeros((*rates.shape[:-1], len(self.mechanism.fixed), 3))
+        spread[..., self._moving, :] = rates.reshape(*rates.shape[:-1], -1, 3)
+        spread[..., 2] /= self.mechanism.size
+        return spread
 
     def moved(self, poses: Floats, step: Floats) -> Floats:
         """Poses (..., B, 3) after a step (..., n) of the unknowns."""

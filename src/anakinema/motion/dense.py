@@ -53,7 +53,10 @@ def interpolate(trail: Trail, p: Floats) -> Floats:
 
 
 def _invert(polynomials: Floats, p: Floats) -> Floats:
-    """u in 0..1 where increasing quintics (6, N) take the values p (N,): safeguarded Newton."""
+    """u in 0..1 where increasing quintics (6, N) take the values p (N,): safeguarded Newton.
+
+    Good to 1e-9 of progress: the poses found with it are polished at the exact p anyway.
+    """
     low, high = np.zeros(len(p)), np.ones(len(p))
     start, end = polynomials[0], polynomials.sum(axis=0)
     u = np.clip((p - start) / (end - start), 0.0, 1.0)
@@ -63,7 +66,7 @@ def _invert(polynomials: Floats, p: Floats) -> Floats:
         for k in range(5, 0, -1):
             slope = slope * u + k * polynomials[k]
         value = value + u * _horner_tail(polynomials, u)
-        if float(np.abs(value).max(initial=0.0)) < 1e-14:
+        if float(np.abs(value).max(initial=0.0)) < 1e-9:
             break
         low, high = np.where(value < 0, u, low), np.where(value < 0, high, u)
         with np.errstate(divide="ignore", invalid="ignore"):

@@ -30,6 +30,8 @@ CROSSING_STEP = 1e-5
 SHORTEST_STEP = 1e-9
 """Arc length steps as shares of the characteristic size."""
 MOST_STEPS = 20_000
+FLAT = 1e-13
+"""Equations flatter than this count as singular."""
 EPSILON = float(np.finfo(float).eps)
 
 
@@ -133,6 +135,60 @@ def _quintic(values: Floats, slopes: Floats, bends: Floats, length: Floats) -> F
     )
 
 
+class _Bordered:
+    """Equations with a tangent as last row; repeated rows are kept, by orthogonal factors."""
+
+    def __init__(self, matrix: Floats, border: Floats) -> None:
+        rows, columns = matrix.shape
+        self.matrix = np.empty((rows + 1, columns))
+        self.matrix[:rows] = matrix
+        self.matrix[rows] = border
+        self.is_square = rows + 1 == columns
+        self._factors: tuple[Floats, Floats] | None = None
+
+    @property
+    def factors(self) -> tuple[Floats, Floats]:
+        """Orthogonal and triangular factor."""
+        if self._factors is None:
+            q, r = np.linalg.qr(self.matrix)
+            self._factors = q, r
+        return self._factors
+
+    def solve(self, right: Floats, last: float) -> Floats | None:
+        """Solution for right-hand sides of the equations and of the border, None if singular."""
+        side = np.append(right, last)
+        try:
+            if self.is_square:
+                found = np.linalg.solve(self.matrix, side)
+            else:
+                q, r = self.factors
+                if float(np.abs(np.diag(r)).min()) < FLAT:
+                    return None
+                found = np.linalg.solve(r, q.T @ side)
+        except np.linalg.LinAlgError:
+            return None
+        scale = float(np.abs(side).max())
+        return found if float(np.abs(found).max()) * FLAT <= scale else None
+
+    def keeps_orientation(self, later: _Bordered) -> float:
+        """Share of the step to ``later`` on which the determinant keeps its sign, 1 if all.
+
+        Where the sign changes, the share is that of a straight line between the determinants.
+        Repeated rows are compressed with this matrix's orthonormal basis.
+        """
+        if self.is_square:
+            (sign, size), (new_sign, new_size) = (
+                np.linalg.slogdet(m) for m in (self.matrix, later.matrix)
+            )
+        else:
+            q, r = self.factors
+            sign, size = np.linalg.slogdet(r)
+            new_sign, new_size = np.linalg.slogdet(q.T @ later.matrix)
+        if float(sign) * float(new_sign) >= 0:
+            return 1.0
+        return 1.0 / (1.0 + float(np.exp(np.clip(new_size - size, -50.0, 50.0))))
+
+
 class _Follower:
     """One walk; keeps what its steps share."""
 
@@ -149,25 +205,27 @@ class _Follower:
         self.poses, self.p = poses, p
 
     def equations(self, poses: Floats, p: float) -> tuple[Floats, Floats]:
+        """Residual (R,) and derivatives (R, n + 1) by coordinates and progress."""
         residual, jacobian = self.system.residual_jacobian(poses, self.path.targets(p))
-        return residual, np.concatenate([jacobian, self.rate_column[:, None]], axis=1)
+        rows, unknowns = jacobian.shape
+        matrix = np.empty((rows, unknowns + 1))
+        matrix[:, :unknowns] = jacobian
+        matrix[:, unknowns] = self.rate_column
+        return residual, matrix
 
-    def tangent(self, matrix: Floats, before: Floats) -> tuple[Floats, Floats, Floats] | None:
-        """Unit tangent along ``before``, and the QR factors of the bordered matrix."""
-        bordered = np.vstack([matrix, before])
-        q, r = np.linalg.qr(bordered)
-        if float(np.abs(np.diag(r)).min()) < 1e-13:
+    def tangent(self, matrix: Floats, before: Floats) -> tuple[Floats, _Bordered] | None:
+        """Unit tangent along ``before``, and the equations bordered with it."""
+        ahead = _Bordered(matrix, before).solve(0.0 * self.rate_column, 1.0)
+        if ahead is None:
             return None
-        tangent = np.linalg.solve(r, q[-1])
-        tangent /= np.linalg.norm(tangent)
-        return tangent, q, r
+        tangent = ahead / np.linalg.norm(ahead)
+        return tangent, _Bordered(matrix, tangent)
 
-    def bend(self, poses: Floats, tangent: Floats, q: Floats, r: Floats) -> Floats:
+    def bend(self, poses: Floats, tangent: Floats, bordered: _Bordered) -> Floats:
         """Second derivative by arc length, at right angles to the tangent."""
         rates = self.system.scaled_rates(tangent[:-1])
-        curve = np.append(self.system.quadratic(poses, rates), 0.0)
-        bend = np.linalg.solve(r, q.T @ curve)
-        return np.asarray(bend - tangent * float(tangent @ bend))
+        bend = bordered.solve(self.system.quadratic(poses, rates), 0.0)
+        return np.zeros(len(tangent)) if bend is None else bend
 
     def place(self, poses: Floats, p: float, step: Floats) -> tuple[Floats, float]:
         return self.system.moved(poses, step[:-1]), p + float(step[-1]) / self.p_scale
@@ -182,29 +240,12 @@ class _Follower:
             residual, matrix = self.equations(poses, p)
             if float(np.abs(residual).max()) <= goal:
                 return poses, p, matrix, float(np.linalg.norm(total))
-            q, r = np.linalg.qr(np.vstack([matrix, border]))
-            if float(np.abs(np.diag(r)).min()) < 1e-13:
-                return None
-            step = np.linalg.solve(r, q.T @ np.append(-residual, 0.0))
-            if float(np.abs(step).max()) > self.size:
+            step = _Bordered(matrix, border).solve(-residual, 0.0)
+            if step is None or float(np.abs(step).max()) > self.size:
                 return None
             total += step
             poses, p = self.place(poses, p, step)
         return None
-
-
-def _orientation_lasts(old_q: Floats, old_r: Floats, matrix: Floats, tangent: Floats) -> float:
-    """Share of the step on which the bordered determinant keeps its sign, 1 if all of it.
-
-    Repeated rows are compressed with the orthonormal rows basis of the step before; where the
-    sign changes, the share is that of a straight line between the two determinants.
-    """
-    sign_old, size_old = float(np.prod(np.sign(np.diag(old_r)))), np.log(np.abs(np.diag(old_r)))
-    sign, size = np.linalg.slogdet(old_q.T @ np.vstack([matrix, tangent]))
-    if float(sign) * sign_old >= 0:
-        return 1.0
-    ratio = float(np.exp(np.clip(size - size_old.sum(), -50.0, 50.0)))
-    return 1.0 / (1.0 + ratio)
 
 
 def follow(
@@ -228,8 +269,6 @@ def follow(
     if start is None:
         return Trail(path, (), walk.p_scale, End.BLOCKED, p, ())
     factors = walk.tangent(matrix, start)
-    if factors is None:
-        factors = walk.tangent(matrix + 0.0, start)
     knots: list[Knot] = []
     crossings: list[float] = []
     arc = 0.0
@@ -247,8 +286,8 @@ def follow(
         factors = walk.tangent(matrix, start)
         if factors is None:
             return Trail(path, (), walk.p_scale, End.LOST, p, ())
-    tangent, q, r = factors
-    bend = walk.bend(poses, tangent, q, r)
+    tangent, bordered = factors
+    bend = walk.bend(poses, tangent, bordered)
     knots.append(Knot(arc, poses, p, tangent, bend))
     step = FIRST_STEP * size * walk.coarse
     for _ in range(MOST_STEPS):
@@ -272,7 +311,7 @@ def follow(
             if step < SHORTEST_STEP * size:
                 return _done(path, knots, walk, End.LOST, p, crossings)
             continue
-        share = _orientation_lasts(q, r, matrix, new_factors[0])
+        share = bordered.keeps_orientation(new_factors[1])
         if share < 1.0:
             if step > CROSSING_STEP * size:
                 step *= float(np.clip(0.9 * share, 0.1, 0.7))
@@ -286,8 +325,8 @@ def follow(
         ratio = max(correction / step, 1e-4)
         new_arc = arc + step
         arc, poses, p = new_arc, new_poses, new_p
-        tangent, q, r = new_factors
-        bend = walk.bend(poses, tangent, q, r)
+        tangent, bordered = new_factors
+        bend = walk.bend(poses, tangent, bordered)
         knots.append(Knot(arc, poses, p, tangent, bend))
         if tangent[-1] <= 0.0:
             return _dead_point(walk, knots, until, crossings)
@@ -304,7 +343,7 @@ def _done(
 
 def _cross(
     walk: _Follower, poses: Floats, p: float, tangent: Floats, bend: Floats
-) -> tuple[Floats, float, tuple[Floats, Floats, Floats], float] | None:
+) -> tuple[Floats, float, tuple[Floats, _Bordered], float] | None:
     """Go straight over a change point, far enough that the equations are sound again."""
     for share in (2e-4, 1e-3, 5e-5):
         step = share * walk.size
@@ -333,8 +372,8 @@ def _dead_point(walk: _Follower, knots: list[Knot], until: float, crossings: lis
         factors = None if landed is None else walk.tangent(landed[2], before.tangent)
         if landed is None or factors is None:
             break
-        tangent, q, r = factors
-        bend = walk.bend(landed[0], tangent, q, r)
+        tangent, bordered = factors
+        bend = walk.bend(landed[0], tangent, bordered)
         best = Knot(before.arc + step, landed[0], landed[1], tangent, bend)
         slope = float(tangent[-1])
         if abs(slope) < 1e-9 or high - low < 1e-12 * walk.size:
