@@ -170,18 +170,23 @@ class _Search:
                 cells.append(_Cells(label, motion.progress[rows], reach[rows], found.distance, low))
             self.check()
 
-        look([np.array([int(np.argmin(m.circles))]) for m in moves])
+        if len(moves) > 1:
+            look([np.array([int(np.argmin(m.circles))]) for m in moves])
         coarse = np.zeros(count, dtype=bool)
-        coarse[::COARSE_STRIDE], coarse[-1] = True, True
+        coarse[:: COARSE_STRIDE if self.exact else 1], coarse[-1] = True, True
         near = [low < self.wanted() for low in lows]
         look([np.flatnonzero(n & coarse & np.isnan(k)) for n, k in zip(near, known, strict=True)])
         for w, move in enumerate(moves):
             if near[w].any() and self.exact:
                 lows[w] = np.fmax(lows[w], _along_path(move, known[w], motion.progress, reach))
-        wanted = self.wanted()
-        look(
-            [np.flatnonzero((lo < wanted) & np.isnan(k)) for lo, k in zip(lows, known, strict=True)]
-        )
+        if self.exact:
+            want = self.wanted()
+            look(
+                [
+                    np.flatnonzero((lo < want) & np.isnan(k))
+                    for lo, k in zip(lows, known, strict=True)
+                ]
+            )
         skipped = np.isnan(known)
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))

@@ -84,12 +84,19 @@ class Question:
     compared: Mask | None = None
     test_inside: bool = True
 
+    @property
+    def load(self) -> int:
+        """Pairs of edges, or of groups of them, that a pose costs."""
+        if self.compared is not None and not self.compared.all():
+            return len(self.first.ring) * len(self.second.ring)
+        return len(self.first.groups.size) * len(self.second.groups.size)
+
 
 def distances(questions: Sequence[Question]) -> list[Distances]:
     """Distances of every question; small ones are measured together, large ones in pieces."""
     pieces: list[tuple[int, Question]] = []
     for index, question in enumerate(questions):
-        size = max(1, CHUNK // max(1, len(question.first.ring) * len(question.second.ring)))
+        size = max(1, CHUNK // question.load)
         for k in range(0, len(question.poses), size):
             pieces.append((index, replace(question, poses=question.poses[k : k + size])))
     measured: list[Distances] = []
@@ -97,7 +104,7 @@ def distances(questions: Sequence[Question]) -> list[Distances]:
     load = 0
     for _, piece in pieces:
         batch.append(piece)
-        load += len(piece.poses) * len(piece.first.ring) * len(piece.second.ring)
+        load += len(piece.poses) * piece.load
         if load > CHUNK:
             measured += _measure(batch)
             batch, load = [], 0
@@ -148,17 +155,50 @@ def _measure(batch: list[Question]) -> list[Distances]:
 def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
     """Pose, first edge and second edge of all pairs that could be the nearest."""
     first, second = question.first, question.second
-    middle = transform(second.middle, question.poses)
+    one, two = first.groups, second.groups
+    if question.compared is not None and not question.compared.all():
+        return _near_pairs(
+            first.middle, first.reach, transform(second.middle, question.poses), second.reach,
+            question.compared,
+        )  # fmt: skip
+    n, a, b = _near_pairs(one.middle, one.reach, transform(two.middle, question.poses), two.reach)
+    if len(one.size) == len(first.reach) and len(two.size) == len(second.reach):
+        return n, a, b
+    # All edge pairs of the group pairs left, then those that can be the nearest of their pose.
+    counts = one.size[a] * two.size[b]
+    owner = np.repeat(np.arange(len(n)), counts)
+    offset = np.arange(len(owner)) - np.repeat(np.cumsum(counts) - counts, counts)
+    width = two.size[b][owner]
+    i, j = one.first[a][owner] + offset // width, two.first[b][owner] + offset % width
+    pose = n[owner]
+    at = question.poses[pose]
+    c, s = np.cos(at[:, 2]), np.sin(at[:, 2])
+    x, y = second.middle[j].T
+    apart_x = c * x - s * y + at[:, 0] - first.middle[i, 0]
+    apart_y = s * x + c * y + at[:, 1] - first.middle[i, 1]
+    away = np.hypot(apart_x, apart_y)
+    nearest = np.minimum.reduceat(away, np.searchsorted(pose, np.arange(len(question.poses))))
+    keep = away - (first.reach[i] + second.reach[j]) <= nearest[pose]
+    return pose[keep], i[keep], j[keep]
+
+
+def _near_pairs(
+    middle1: Floats, reach1: Floats, middle2: Floats, reach2: Floats, compared: Mask | None = None
+) -> tuple[Indices, Indices, Indices]:
+    """Pairs of circles, (E1, 2) and (N, E2, 2), that may hold the nearest points of each pose.
+
+    Middles lie on the outlines, so their distance is an upper bound.
+    """
     # |a - b|² = |a|² + |b|² - 2 a·b: one matrix product a pose. What rounding costs is added to
     # the reach, so no pair that could be the nearest is left out.
-    squares = np.sum(first.middle**2, axis=1)[:, None] + np.sum(middle**2, axis=2)[:, None, :]
-    squares -= 2.0 * (first.middle @ np.swapaxes(middle, 1, 2))
+    squares = np.sum(middle1**2, axis=1)[:, None] + np.sum(middle2**2, axis=2)[:, None, :]
+    squares -= 2.0 * (middle1 @ np.swapaxes(middle2, 1, 2))
     away = np.sqrt(np.maximum(squares, 0.0, out=squares), out=squares)
-    margin = 1e-7 * (1.0 + float(np.abs(first.middle).max()) + float(np.abs(middle).max(initial=0)))
-    least = away - (first.reach[:, None] + second.reach[None, :] + 2.0 * margin)
-    if question.compared is not None:
-        away = np.where(question.compared, away, np.inf)
-        least = np.where(question.compared, least, np.inf)
+    size = 1.0 + float(np.abs(middle1).max()) + float(np.abs(middle2).max(initial=0.0))
+    least = away - (reach1[:, None] + reach2[None, :] + 2e-7 * size)
+    if compared is not None:
+        away = np.where(compared, away, np.inf)
+        least = np.where(compared, least, np.inf)
     nearest = away.reshape(len(away), -1).min(axis=1)
     n, i, j = np.nonzero(least <= nearest[:, None, None])
     return n, i, j

@@ -12,6 +12,33 @@ from shapely.validation import explain_validity
 from anakinema.errors import GeometryError
 from anakinema.geometry.contour import Contour, Floats
 
+FEW_EDGES = 24
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class EdgeGroups:
+    """Runs of neighbouring edges with bounding circles, to rule many out at once.
+
+    first, size : (G,) run of edges; middle (G, 2) a point on one of them; reach (G,) mm.
+    """
+
+    first: np.ndarray
+    size: np.ndarray
+    middle: Floats
+    reach: Floats
+
+    @staticmethod
+    def build(middle: Floats, reach: Floats) -> EdgeGroups:
+        """Groups of about half the square root of the number of edges, single edges if few."""
+        count = len(reach)
+        step = 1 if count <= FEW_EDGES else math.ceil(math.sqrt(count) / 2)
+        first = np.arange(0, count, step)
+        size = np.minimum(step, count - first)
+        centre = middle[first + size // 2]
+        owner = np.repeat(np.arange(len(first)), size)
+        far = np.hypot(*(middle - centre[owner]).T) + reach
+        return EdgeGroups(first, size, centre, np.maximum.reduceat(far, first))
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Region:
@@ -30,6 +57,7 @@ class Region:
     centre: Floats
     radius: float
     polygon: shapely.Polygon
+    groups: EdgeGroups
 
     @staticmethod
     def build(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
@@ -62,5 +90,6 @@ class Region:
         box = math.hypot(high_x - low_x, high_y - low_y) / 2
         ring = np.repeat(np.arange(len(contours)), [len(c.radius) for c in contours])
         return Region(
-            edges, ring, names, middle, reach, centre, float(min(box, spread.max())), polygon
-        )
+            edges, ring, names, middle, reach, centre, float(min(box, spread.max())), polygon,
+            EdgeGroups.build(middle, reach),
+        )  # fmt: skip

@@ -55,7 +55,7 @@ def interpolate(trail: Trail, p: Floats) -> Floats:
 def _invert(polynomials: Floats, p: Floats) -> Floats:
     """u in 0..1 where increasing quintics (6, N) take the values p (N,): safeguarded Newton.
 
-    Good to 1e-9 of progress: the poses found with it are polished at the exact p anyway.
+    Good to 1e-7 of progress: the poses found with it are polished at the exact p anyway.
     """
     low, high = np.zeros(len(p)), np.ones(len(p))
     start, end = polynomials[0], polynomials.sum(axis=0)
@@ -66,7 +66,7 @@ def _invert(polynomials: Floats, p: Floats) -> Floats:
         for k in range(5, 0, -1):
             slope = slope * u + k * polynomials[k]
         value = value + u * _horner_tail(polynomials, u)
-        if float(np.abs(value).max(initial=0.0)) < 1e-9:
+        if float(np.abs(value).max(initial=0.0)) < 1e-7:
             break
         low, high = np.where(value < 0, u, low), np.where(value < 0, high, u)
         with np.errstate(divide="ignore", invalid="ignore"):
@@ -100,8 +100,31 @@ def polish(trail: Trail, p: Floats, guess: Floats) -> Polished:
             break
         poses = system.moved(poses, -apply(inverses, residual))
         residual = system.residual(poses, targets)
+    poses, residual = _finished(trail, p, poses, residual)
     moved = np.abs((poses - guess) * np.array([1.0, 1.0, size])).max(axis=(-2, -1), initial=0.0)
     return Polished(poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0), moved)
+
+
+def _finished(trail: Trail, p: Floats, poses: Floats, residual: Floats) -> tuple[Floats, Floats]:
+    """Full Newton for the few poses that the inverse at the guess did not close."""
+    system = trail.path.system
+    goal = 10 * POLISHED * system.mechanism.size
+    for _ in range(4):
+        rows = np.flatnonzero(np.abs(residual).max(axis=-1, initial=0.0) > goal)
+        if not len(rows):
+            break
+        targets = trail.path.targets(p[rows])
+        value, jacobian = system.residual_jacobian(poses[rows], targets)
+        better = system.moved(
+            poses[rows], -apply(np.asarray(np.linalg.pinv(jacobian, rcond=1e-9), float), value)
+        )
+        after = system.residual(better, targets)
+        improved = np.abs(after).max(axis=-1) < np.abs(value).max(axis=-1)
+        poses, residual = poses.copy(), residual.copy()
+        poses[rows[improved]], residual[rows[improved]] = better[improved], after[improved]
+        if not improved.any():
+            break
+    return poses, residual
 
 
 def rates(trail: Trail, at: Polished) -> tuple[Floats, Floats]:

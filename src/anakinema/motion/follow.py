@@ -2,9 +2,9 @@
 
 Unknowns are the body coordinates together with the progress p of the stage (0 to 1), so that a
 driver dead point is a regular point of the path and is located instead of stepped over. A step
-is predicted to second order, corrected at right angles, and accepted only if the correction is
-small against the step, the direction turns little, and the orientation of the equations is
-unchanged. A change of orientation means that another branch is near: the step is halved until
+is predicted to third order (the third from the bends of two knots), corrected at right angles,
+and accepted only if the correction is small against the step, the direction turns little, and
+the orientation of the equations is unchanged. A change of orientation means that another branch is near: the step is halved until
 either it vanishes (the branches only come close) or stays at ever smaller steps (they really
 cross: a change point, passed straight ahead). Method: docs/methods.md, "Following a branch";
 after E. Allgower and K. Georg, Numerical Continuation Methods, Springer 1990, chapters 6 to 8
@@ -25,7 +25,7 @@ from anakinema.mechanism.compile import System
 from anakinema.mechanism.solve import RANK_TOLERANCE, null_space
 
 FIRST_STEP = 0.05
-LONGEST_STEP = 0.6
+LONGEST_STEP = 0.8
 CROSSING_STEP = 1e-5
 SHORTEST_STEP = 1e-9
 """Arc length steps as shares of the characteristic size."""
@@ -290,12 +290,14 @@ def follow(
     bend = walk.bend(poses, tangent, bordered)
     knots.append(Knot(arc, poses, p, tangent, bend))
     step = FIRST_STEP * size * walk.coarse
+    twist = np.zeros(len(tangent))
     for _ in range(MOST_STEPS):
         check()
         if p >= until:
             return _done(path, knots, walk, End.COMPLETE, until, crossings)
         step = min(step, LONGEST_STEP * size * walk.coarse)
-        guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
+        ahead = step * tangent + 0.5 * step * step * bend + step**3 / 6.0 * twist
+        guess, guess_p = walk.place(poses, p, ahead)
         # Knots only guide the interpolation, samples are polished; next to a crossing be exact.
         accuracy = min(1e-4 * (step / size) ** 2, 1e-7)
         landed = walk.correct(guess, guess_p, tangent, accuracy)
@@ -326,7 +328,9 @@ def follow(
         new_arc = arc + step
         arc, poses, p = new_arc, new_poses, new_p
         tangent, bordered = new_factors
-        bend = walk.bend(poses, tangent, bordered)
+        old_bend, bend = bend, walk.bend(poses, tangent, bordered)
+        # Next to a crossing bends are ill conditioned, and short steps need no third order.
+        twist = (bend - old_bend) / step if step > 0.02 * size else 0.0 * bend
         knots.append(Knot(arc, poses, p, tangent, bend))
         if tangent[-1] <= 0.0:
             return _dead_point(walk, knots, until, crossings)
