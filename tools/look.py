@@ -48,6 +48,10 @@ def main(arguments: list[str]) -> None:
         if chosen:
             kind, _, name = chosen.partition(":")
             window.workbench.select(Selection(kind, name))
+            evaluation = window.workbench.evaluation
+            found = [f for f in evaluation.verdict.findings if f.id == name] if evaluation else []
+            if found and found[0].progress is not None:
+                window.workbench.move_playhead(found[0].progress)
         if progress:
             window.workbench.move_playhead(float(progress))
         settle(window)

@@ -273,7 +273,7 @@ def test_recovery_is_offered_and_taken_up(qtbot, tmp_path, settled) -> None:  # 
 def test_checks_read_as_a_user_would(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
     window = opened("tray-shuttle")
     row = child(window, FindingRow, "finding_post_gap")
-    assert row.accessibleName() == "fail: Gap push rod to guard post, 2.14 mm, at least 3.00 mm"
+    assert row.accessibleName() == "fail: Gap rod to guard post, 2.14 mm, at least 3.00 mm"
     qtbot.mouseClick(row, LEFT)
     shown = " ".join(label.text() for label in window.inspector.findChildren(QLabel))
     for expected in ("push rod", "guard post", "certified", "crank 202.", "Too small from"):
@@ -288,7 +288,7 @@ def test_checks_read_as_a_user_would(qtbot, opened) -> None:  # type: ignore[no-
     field = child(window, QuantityField, "asked_least")
     retype(qtbot, field, "2 mm")
     qtbot.waitUntil(lambda: not window.workbench.busy, timeout=30000)
-    assert row.accessibleName().startswith("warn: Gap push rod")
+    assert row.accessibleName().startswith("warn: Gap rod")
 
 
 def test_drive_station_gauges_program_limits_and_reach(qtbot, opened) -> None:  # type: ignore[no-untyped-def]

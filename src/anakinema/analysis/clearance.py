@@ -314,8 +314,8 @@ class _Search:
     ) -> Floats:
         """Where the gap passes the threshold between two progress (N,) each, by re-solving.
 
-        Regula falsi (Illinois variant) where the gap is known on both sides, halving where one
-        side is an overlap, whose depth says nothing about where it began.
+        Regula falsi (Anderson-Björck variant) where the gap is known on both sides, halving
+        where one side is an overlap, whose depth says nothing about where it began.
         """
         item = self.items[which]
 
@@ -332,10 +332,13 @@ class _Search:
             guess = np.where(np.isfinite(falsi) & (falsi > a) & (falsi < b), falsi, middle)
             value = excess(measured(item, self.motion.poses_at(guess)).distance)
             same = (value < 0.0) == starts_below
-            value_b = np.where(same, value_b / 2, value)
-            value_a = np.where(same, value, value_a / 2)
+            with np.errstate(invalid="ignore", divide="ignore"):
+                shrink = 1.0 - value / np.where(same, value_a, value_b)
+            shrink = np.where(np.isfinite(shrink) & (shrink > 0.0), shrink, 0.5)
+            value_b = np.where(same, value_b * shrink, value)
+            value_a = np.where(same, value, value_a * shrink)
             a, b = np.where(same, guess, a), np.where(same, b, guess)
-            if float(np.minimum((b - a) * 1e3, np.abs(value)).max()) < 1e-7:
+            if float(np.minimum((b - a) * 1e3, np.abs(value)).max()) < 1e-6:
                 break
         return np.asarray(guess)
 

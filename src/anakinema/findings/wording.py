@@ -272,5 +272,5 @@ def verdict_words(evaluation: Evaluation) -> str:
         return f"{unknown} of {total} cannot be judged"
     warned = verdict.count(Outcome.WARN)
     if warned:
-        return f"all {total} pass, {warned} with a doubt"
+        return f"all {total} pass, {warned} {'doubt' if warned == 1 else 'doubts'}"
     return f"all {total} pass"

@@ -7,7 +7,14 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import parse
@@ -94,6 +101,13 @@ class QuantityField(QLineEdit):
         self._edited(self.text())
 
 
+def source_text(source: float | str | None) -> str:
+    """A quantity as it is typed: nothing for none, no needless decimals."""
+    if source is None:
+        return ""
+    return source if isinstance(source, str) else f"{source:.10g}"
+
+
 def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:
     """A label; ``role`` is a style such as 'quiet', 'heading', 'section', 'strong'."""
     result = QLabel(text)
@@ -104,14 +118,18 @@ def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:
     return result
 
 
-def row(left: str, right: QWidget | str, *, width: int = 118) -> QWidget:
-    """A line with a label on the left and a value or field on the right."""
+def row(left: str, right: QWidget | str, *, width: int = 118, note: str = "") -> QWidget:
+    """A line with a label, and a note under it, on the left; a value or field on the right."""
     widget = QWidget()
     layout = QHBoxLayout(widget)
     layout.setContentsMargins(0, 3, 0, 3)
     layout.setSpacing(8)
-    name = label(left, "quiet", wrap=True)
-    layout.addWidget(name, 1)
+    names = QVBoxLayout()
+    names.setSpacing(0)
+    names.addWidget(label(left, "plain" if note else "quiet", wrap=True))
+    if note:
+        names.addWidget(label(note, "quiet", wrap=True))
+    layout.addLayout(names, 1)
     if isinstance(right, str):
         value = label(right, "strong", wrap=True)
         value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

@@ -29,7 +29,7 @@ class Station(QAbstractButton):
         self._theme = theme
 
     def sizeHint(self) -> QSize:
-        return QSize(158, 46)
+        return QSize(176, 46)
 
     def say(self, words: str, *, bad: bool = False) -> None:
         """Show a state."""

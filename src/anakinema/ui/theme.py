@@ -112,6 +112,7 @@ def style_sheet(t: Theme) -> str:
     return f"""
     * {{ font-family: "{UI_FONT}"; font-size: 13px; color: {t.ink}; }}
     QMainWindow, QDialog {{ background: {t.panel}; }}
+    QSplitter::handle {{ background: {t.panel}; image: none; }}
     QToolTip {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
     QMenu {{ background: {t.card}; border: 1px solid {t.line}; padding: 4px; }}
     QMenu::item {{ padding: 5px 22px 5px 12px; border-radius: 4px; }}

@@ -64,6 +64,7 @@ class MainWindow(QMainWindow):
         workbench.station_changed.connect(self._show_station)
         self._show_title()
         self._offer_recovery()
+        self.stage.setFocus()
 
     # Layout ----------------------------------------------------------------------------------
 
@@ -115,7 +116,7 @@ class MainWindow(QMainWindow):
         self.strip = Strip(workbench, theme)
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.setChildrenCollapsible(False)
-        splitter.setHandleWidth(3)
+        splitter.setHandleWidth(4)
         splitter.addWidget(upper)
         splitter.addWidget(self.strip)
         splitter.setStretchFactor(0, 1)
@@ -327,6 +328,7 @@ class MainWindow(QMainWindow):
         """Open a file, after asking about unsaved work."""
         if self._may_leave():
             self.workbench.open(path)
+            self.stage.setFocus()
 
     def save(self) -> bool:
         """Save under the present name; a ready mechanism is saved under a new one."""

@@ -31,12 +31,13 @@ class AssembleDrawer(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(6)
-        layout.addWidget(label("Bodies", "section"))
-        layout.addWidget(self._bodies, 4)
-        layout.addWidget(label("Joints", "section"))
-        layout.addWidget(self._joints, 4)
         layout.addWidget(label("What moves", "section"))
         layout.addWidget(self._words)
+        layout.addSpacing(4)
+        layout.addWidget(label("Bodies", "section"))
+        layout.addWidget(self._bodies, 3)
+        layout.addWidget(label("Joints", "section"))
+        layout.addWidget(self._joints, 3)
         self._bodies.itemActivated.connect(lambda item: self._choose("body", item))
         self._bodies.itemClicked.connect(lambda item: self._choose("body", item))
         self._joints.itemActivated.connect(lambda item: self._choose("joint", item))
@@ -52,6 +53,7 @@ class AssembleDrawer(QWidget):
         widget.setObjectName(name)
         widget.setAccessibleName(words)
         widget.setIconSize(QSize(14, 14))
+        widget.setMinimumHeight(110)
         widget.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return widget
 
@@ -68,7 +70,9 @@ class AssembleDrawer(QWidget):
         painter.setPen(QColor(self._theme.shade))
         painter.drawRoundedRect(1, 1, 12, 12, 3, 3)
         painter.end()
-        return QIcon(pixmap)
+        chip = QIcon(pixmap)
+        chip.addPixmap(pixmap, QIcon.Mode.Selected)
+        return chip
 
     def _show_lists(self) -> None:
         document = self._workbench.session.document

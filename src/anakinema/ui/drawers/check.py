@@ -37,7 +37,7 @@ class FindingRow(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(200, 56)
+        return QSize(200, 54)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._choose()
@@ -171,6 +171,7 @@ class CheckDrawer(QWidget):
         if wanted != list(self._rows):
             for row in self._rows.values():
                 self._layout.removeWidget(row)
+                row.hide()
                 row.deleteLater()
             self._rows = {i: FindingRow(self._workbench, self._theme, i) for i in wanted}
             for index, row in enumerate(self._rows.values()):
@@ -179,7 +180,7 @@ class CheckDrawer(QWidget):
             assert evaluation is not None
             self._rows[finding.id].show_finding(evaluation, finding)
         words = cautions(evaluation) if evaluation is not None else []
-        self._caution.setText("\n".join(f"⚠ {text}".replace("⚠ ", "Caution: ") for text in words))
+        self._caution.setText("\n".join(f"Caution: {text}" for text in words))
 
     def _repaint_rows(self) -> None:
         for row in self._rows.values():

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.edits.edits import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
 from anakinema.session import Evaluation, Gauge, Reach, gauges, joint_value_words, reach_words
-from anakinema.ui.fields import QuantityField, label, live_field, row
+from anakinema.ui.fields import QuantityField, label, live_field, row, source_text
 from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -162,12 +162,12 @@ class DriveDrawer(QWidget):
         program = self._workbench.session.document.program
         out: dict[str, str] = {}
         for driver in program.drivers:
-            out[f"start_{driver.id}"] = str(driver.start)
-            out[f"rate_{driver.id}"] = str(driver.rate)
+            out[f"start_{driver.id}"] = source_text(driver.start)
+            out[f"rate_{driver.id}"] = source_text(driver.rate)
         for k, stage in enumerate(program.stages):
             for move in stage.moves:
-                out[f"target_{k}_{move.driver}"] = str(move.to)
-            out[f"step_{k}"] = str(stage.step) if stage.step is not None else ""
+                out[f"target_{k}_{move.driver}"] = source_text(move.to)
+            out[f"step_{k}"] = source_text(stage.step)
         return out
 
     def _build_program(self) -> None:
@@ -221,6 +221,7 @@ class DriveDrawer(QWidget):
         layout.addSpacing(6)
         layout.addWidget(self._reach)
         self._layout.replaceWidget(self._program, panel)
+        self._program.hide()
         self._program.deleteLater()
         self._program = panel
 
@@ -233,6 +234,7 @@ class DriveDrawer(QWidget):
         found = gauges(evaluation) if evaluation is not None else ()
         while len(self._bars) > len(found):
             bar = self._bars.pop()
+            bar.hide()
             self._layout.removeWidget(bar)
             bar.deleteLater()
         for gauge in found[len(self._bars) :]:

@@ -24,7 +24,7 @@ from anakinema.session import (
     gauges,
     joint_value_words,
 )
-from anakinema.ui.fields import QuantityField, label, live_field, row
+from anakinema.ui.fields import QuantityField, label, live_field, row, source_text
 from anakinema.ui.workbench import Selection, Workbench
 
 Binding = tuple[QuantityField, Callable[[], str]]
@@ -106,6 +106,7 @@ class Inspector(QScrollArea):
         name: str,
         source: Callable[[], str],
         edit: Callable[[str], Edit],
+        note: str = "",
     ) -> None:
         workbench = self._workbench
         field = live_field(
@@ -113,7 +114,7 @@ class Inspector(QScrollArea):
             workbench.cancel_gesture,
         )  # fmt: skip
         self._bindings.append((field, source))
-        layout.addWidget(row(words, field))
+        layout.addWidget(row(words, field, note=note))
 
     def _heading(self, layout: QVBoxLayout, title: str, below: str) -> None:
         layout.addWidget(label(title, "heading", wrap=True))
@@ -140,12 +141,11 @@ class Inspector(QScrollArea):
         name = parameter.id
 
         def source() -> str:
-            return str(model.next_by_id(self._workbench.session.document.parameters, name).value)
+            parameters = self._workbench.session.document.parameters
+            return source_text(model.next_by_id(parameters, name).value)
 
         self._add_field(layout, name.replace("_", " "), f"parameter_{name}", source,
-                        lambda text: SetParameter(name, text))  # fmt: skip
-        if parameter.note:
-            layout.addWidget(label(parameter.note, "quiet", wrap=True))
+                        lambda text: SetParameter(name, text), parameter.note)  # fmt: skip
 
     # A body --------------------------------------------------------------------------------
 
@@ -163,7 +163,7 @@ class Inspector(QScrollArea):
 
             def source(p: str = part_id, d: str = name) -> str:
                 dims = self._workbench.session.document.part(p).dimensions
-                return str(model.next_by_id(dims, d).value)
+                return source_text(model.next_by_id(dims, d).value)
 
             self._add_field(
                 layout, name.replace("_", " "), f"dimension_{part_id}_{name}", source,
@@ -180,14 +180,13 @@ class Inspector(QScrollArea):
         for axis in ("x", "y", "angle"):
 
             def pose(a: str = axis) -> str:
-                return str(getattr(self._workbench.session.document.body(body_id).pose, a))
+                return source_text(getattr(self._workbench.session.document.body(body_id).pose, a))
 
             self._add_field(layout, axis, f"pose_{axis}", pose,
                             lambda text, a=axis: SetPose(body_id, a, text))  # fmt: skip
 
         def height() -> str:
-            value = self._workbench.session.document.body(body_id).height
-            return "" if value is None else str(value)
+            return source_text(self._workbench.session.document.body(body_id).height)
 
         self._add_field(layout, "height", "height", height,
                         lambda text: SetHeight(body_id, text))  # fmt: skip
@@ -213,8 +212,8 @@ class Inspector(QScrollArea):
         for which in ("least", "greatest", "rest"):
 
             def source(w: str = which) -> str:
-                value = getattr(self._workbench.session.document.joint(joint_id).limits, w)
-                return "" if value is None else str(value)
+                limits = self._workbench.session.document.joint(joint_id).limits
+                return source_text(getattr(limits, w))
 
             self._add_field(
                 layout, which, f"limit_{which}", source,
@@ -294,6 +293,7 @@ class Inspector(QScrollArea):
             finding = next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
             for _, widget in rows:
                 facts_layout.removeWidget(widget)
+                widget.hide()
                 widget.deleteLater()
             rows.clear()
             if finding is None:
@@ -326,8 +326,7 @@ class Inspector(QScrollArea):
         def source() -> str:
             document = self._workbench.session.document
             found = next((r for r in document.requirements if r.id == finding_id), None)
-            value = getattr(found, which, None)
-            return "" if value is None else str(value)
+            return source_text(getattr(found, which, None))
 
         words = {"least": "at least", "greatest": "at most", "comfort": "comfortable from"}[which]
         self._add_field(

@@ -143,8 +143,9 @@ class Lanes(QWidget):
             joint = playback.leader_joint(stage + 0.5)
             if joint is None or start == end:
                 continue
-            for value in _ticks(start, end, evaluation.motion.mechanism.angular[joint],
-                                self.x_of(stage + 1) - self.x_of(stage)):  # fmt: skip
+            wide = self.x_of(stage + 1) - self.x_of(stage)
+            ticks = _ticks(start, end, bool(evaluation.motion.mechanism.angular[joint]), wide)
+            for value in ticks if end > start else reversed(ticks):
                 x = self.x_of(stage + (value - start) / (end - start))
                 painter.setPen(QPen(QColor(self._theme.line), 1))
                 painter.drawLine(QPointF(x, EVENTS), QPointF(x, bottom))
@@ -289,6 +290,7 @@ class Lanes(QWidget):
         box = QRectF(x - width / 2, bottom + 2, width, 20)
         box.moveLeft(min(max(box.left(), LABELS - 10), self.width() - width - 2))
         painter.setPen(Qt.PenStyle.NoPen)
+        painter.fillRect(box.adjusted(-22, 0, 22, 0), QColor(self._theme.panel))
         painter.setBrush(QColor(self._theme.ink))
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(QColor(self._theme.panel))
