@@ -55,6 +55,9 @@ def main(arguments: list[str]) -> None:
         if progress:
             window.workbench.move_playhead(float(progress))
         settle(window)
+        wait = QDeadlineTimer(1500)
+        while station == "Drive" and not window.workbench.reach and not wait.hasExpired():
+            application().processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
         window.grab().save(out)
         window.close()
 

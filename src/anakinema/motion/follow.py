@@ -6,7 +6,8 @@ is predicted to third order (the third from the bends of two knots), corrected a
 and accepted only if the correction is small against the step, the direction turns little, and
 the orientation of the equations is unchanged. A change of orientation means that another branch
 is near: the step is shortened until the change either vanishes (the branches only come close) or
-stays at ever smaller steps (they really cross: a change point, passed straight ahead). Method: docs/methods.md, "Following a branch";
+stays at ever smaller steps (they really cross: a change point, passed straight ahead).
+Method: docs/methods.md, "Following a branch";
 after E. Allgower and K. Georg, Numerical Continuation Methods, Springer 1990, chapters 6 to 8
 (from memory).
 """

@@ -45,6 +45,10 @@ class StartPage(QFrame):
         layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(2)
 
+    def focus_first(self) -> None:
+        """Enter opens the first choice."""
+        self.findChildren(QPushButton)[0].setFocus()
+
     def _add(self, layout: QVBoxLayout, name: str, words: str, path: Path) -> None:
         button = QPushButton(words)
         button.setObjectName(name)

@@ -64,7 +64,7 @@ class MainWindow(QMainWindow):
         workbench.station_changed.connect(self._show_station)
         self._show_title()
         self._offer_recovery()
-        self.stage.setFocus()
+        self._start.focus_first()
 
     # Layout ----------------------------------------------------------------------------------
 
@@ -76,11 +76,11 @@ class MainWindow(QMainWindow):
         self.route.search_asked.connect(self.search)
         self.route.menu_button.clicked.connect(self._open_menu)
         self.stage = Stage(workbench, theme)
-        start = StartPage(workbench)
-        start.chosen.connect(self.open_path)
-        start.browse.connect(self.open_dialog)
+        self._start = StartPage(workbench)
+        self._start.chosen.connect(self.open_path)
+        self._start.browse.connect(self.open_dialog)
         self._middle = QStackedWidget()
-        self._middle.addWidget(centred(start))
+        self._middle.addWidget(centred(self._start))
         self._middle.addWidget(self.stage)
         self._drawers = QStackedWidget()
         for drawer in (
@@ -186,7 +186,10 @@ class MainWindow(QMainWindow):
         self._drawers.setCurrentIndex(STATIONS.index(station))
 
     def _show_title(self) -> None:
-        self._middle.setCurrentIndex(1 if self.workbench.has_document else 0)
+        shown = self.workbench.has_document
+        self._middle.setCurrentIndex(1 if shown else 0)
+        for region in (self._left, self.inspector, self.strip):
+            region.setVisible(shown)
         name = self.workbench.session.document.name if self.workbench.has_document else ""
         star = "*" if self.workbench.session.is_changed else ""
         self.setWindowTitle(f"{name}{star} – Anakinema" if name else "Anakinema")

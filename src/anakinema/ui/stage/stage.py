@@ -49,6 +49,7 @@ class Stage(QWidget):
         self._moved = False
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
+        self._closest: tuple[object, np.ndarray] | None = None
         workbench.evaluated.connect(self._refresh)
         workbench.document_changed.connect(self._document_changed)
         workbench.playhead_moved.connect(self._repose)
@@ -236,6 +237,7 @@ class Stage(QWidget):
         if finding is not None and finding.kind == "travel":
             self._draw_travel(painter, finding)
         if finding is not None and finding.gap is not None:
+            self._draw_closest_pose(painter, finding)
             overlays.draw_gap(painter, view, evaluation, finding, self._theme, area)
         self._draw_name(painter)
         if not evaluation.is_exact:
@@ -266,6 +268,20 @@ class Stage(QWidget):
         values = evaluation.motion.values[:, finding.joint]
         for row in (int(np.argmin(values)), int(np.argmax(values))):
             bodies.draw_ghost(painter, view, evaluation.motion.poses[row], moving, ink)
+
+    def _draw_closest_pose(self, painter: QPainter, finding: Finding) -> None:
+        """The two bodies as outlines where they are closest, unless that is the present pose."""
+        evaluation, bodies, gap = self._workbench.evaluation, self._bodies, finding.gap
+        assert evaluation is not None and bodies is not None and gap is not None
+        if abs(gap.progress - self._workbench.progress) < 1e-3:
+            return
+        key = (evaluation, gap.progress)
+        if self._closest is None or self._closest[0] != key:
+            self._closest = (key, poses_at(evaluation, gap.progress))
+        view = self._view.transform(self.width(), self.height())
+        colour = overlays.outcome_colour(finding.outcome, self._theme)
+        pair = {gap.first_body, gap.second_body}
+        bodies.draw_ghost(painter, view, self._closest[1], pair, colour)
 
     def _draw_travel(self, painter: QPainter, finding: Finding) -> None:
         evaluation = self._workbench.evaluation
