@@ -99,6 +99,45 @@ VALUES: tuple[Reference, ...] = (
               "R: point to segment distance less both radii"),
     Reference("thin blade", {"half": 0.2, "reach": 99.5, "post_r": 0.15},
               {"first_deg": 89.7984566}, 1e-6, "R: 90° - asin(0.35 / 99.5)"),
+    Reference(
+        "coupler point", {"a": 40, "b": 120, "c": 80, "d": 100, "theta_deg": 40, "reach": 60,
+                          "angle_deg": 30},
+        {"x": 68.9695526, "y": 71.8740614, "vx": -452.555663, "vy": 608.098963,
+         "ax": -33855.8977, "ay": -5045.5532},
+        5e-5, "R: point at 60 from A, 30° from the coupler line, omega 25, alpha 15"),
+    Reference(
+        "coupler curve extremes", {"a": 40, "b": 120, "c": 80, "d": 100, "reach": 60,
+                                   "angle_deg": 30},
+        {"left": -18.2669287, "right": 71.6427415, "low": 19.9393406, "high": 85.2996487,
+         "near_60_60": 6.45212309, "near_at_deg": 359.0445},
+        2e-5, "R: 0.01° sampling, polished"),
+    Reference(
+        "elliptic trammel", {"pq": 60, "pt": 30, "phi_deg": 35},
+        {"px": 49.1491227, "qy": -34.4145862, "tx": 73.723684, "ty": 17.2072931},
+        1e-6, "R: T = (90 cos, 30 sin), an ellipse"),
+    Reference(
+        "Oldham coupling", {"offset": 12, "theta_deg": 25},
+        {"mx": 9.85672566, "my": 4.59626666, "first": 10.8756934, "second": 5.07141914},
+        1e-6, "R: middle piece on a circle of the offset's diameter, twice as fast"),
+    Reference("pantograph", {"x": 37, "y": 21}, {"qx": 111, "qy": 63}, 1e-7,
+              "R: parallelogram, scale 120/40"),
+    Reference(
+        "Peaucellier-Lipkin", {"long": 100, "side": 40, "crank": 36, "phi_deg": 30},
+        {"px": 116.666667, "py": 31.2607391, "limit_deg": 67.1146195},
+        1e-6, "R; M: Peaucellier 1864, Lipkin 1871, in A. B. Kempe, How to Draw a Straight Line"),
+    Reference(
+        "Chebyshev linkage", {"ground": 100, "crank": 125, "coupler": 50},
+        {"y_left": 100.0, "y_middle": 100.0, "y_right": 100.0, "band": 0.2438433},
+        1e-6, "R: passes (0, 100), (50, 100), (100, 100) exactly; circle intersections"),
+    Reference(
+        "Watt linkage", {"arm": 50, "coupler": 40},
+        {"x_at_5": 0.0001578335, "x_at_10": 0.005211189, "x_at_20": 0.1924775},
+        1e-6, "R: circle intersections"),
+    Reference(
+        "Hoeken linkage", {"crank": 40, "ground": 80, "coupler": 100},
+        {"x_180": 80, "y_180": 160, "x_90": 160, "y_90": 160, "x_135": 121.890233,
+         "y_135": 160.373704, "x_0": 80, "y_0": 195.959179, "highest": 160.390149},
+        1e-6, "R: circle intersections; proportions as in Norton, Table 3-1"),
     Reference("two rectangles", {"x": 50, "y": 20, "first_deg": 30, "second_deg": -15},
               {"distance": 19.1591346}, 1e-6, "R: vertex to edge, all pairs"),
 )  # fmt: skip

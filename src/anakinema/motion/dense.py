@@ -98,8 +98,13 @@ def polish(trail: Trail, p: Floats, guess: Floats) -> Polished:
         open_by = np.abs(residual).max(axis=-1, initial=0.0)
         if not (open_by > POLISHED * size).any():
             break
-        poses = system.moved(poses, -apply(inverses, residual))
-        residual = system.residual(poses, targets)
+        trial = system.moved(poses, -apply(inverses, residual))
+        value = system.residual(trial, targets)
+        better = np.abs(value).max(axis=-1, initial=0.0) < open_by
+        poses = np.where(better[:, None, None], trial, poses)
+        residual = np.where(better[:, None], value, residual)
+        if not better.any():
+            break
     poses, residual = _finished(trail, p, poses, residual)
     moved = np.abs((poses - guess) * np.array([1.0, 1.0, size])).max(axis=(-2, -1), initial=0.0)
     return Polished(poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0), moved)

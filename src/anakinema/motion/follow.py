@@ -316,8 +316,10 @@ def follow(
             continue
         share = bordered.keeps_orientation(new_factors[1])
         if share < 1.0:
-            if step > CROSSING_STEP * size:
-                step *= float(np.clip(0.9 * share, 0.1, 0.7))
+            away, least = share * step, CROSSING_STEP * size
+            if away > least:
+                # Nearer, but not so near that the equations are worth nothing there.
+                step = max(min(0.9 * away, away - least / 2, 0.7 * step), 0.1 * step)
                 continue
             crossings.append(p)
             crossed = _cross(walk, poses, p, tangent, bend)
@@ -350,7 +352,7 @@ def _cross(
     walk: _Follower, poses: Floats, p: float, tangent: Floats, bend: Floats
 ) -> tuple[Floats, float, tuple[Floats, _Bordered], float] | None:
     """Go straight over a change point, far enough that the equations are sound again."""
-    for share in (2e-4, 1e-3, 5e-5):
+    for share in (2e-4, 1e-3, 5e-3, 5e-5):
         step = share * walk.size
         guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
         landed = walk.correct(guess, guess_p, tangent, 0.0)
