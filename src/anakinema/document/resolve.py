@@ -9,17 +9,17 @@ from __future__ import annotations
 import graphlib
 import math
 from collections import ChainMap
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.errors import (
     ExpressionError,
     GeometryError,
-    MissingNameError,
     ValueOutOfRangeError,
 )
 from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
@@ -32,7 +32,6 @@ from anakinema.units import (
     LENGTH,
     NUMBER,
     SPEED,
-    UNITS,
     Dimension,
     UnitSystem,
 )
@@ -142,11 +141,11 @@ def requirement_dimension(document: model.Document, requirement: model.Requireme
 def resolve(document: model.Document) -> Resolved:
     """Evaluate and check a whole document; raises an `AnakinemaError` that names the place."""
     units = UnitSystem(document.units.length, document.units.angle)
-    _check_ids(document)
+    check_ids(document)
     names = _named_quantities(document)
     reader = _Reader(units, names)
     parts = {part.id: _solid_part(part, reader) for part in document.parts}
-    _check_references(document)
+    check_references(document)
     poses = np.zeros((len(document.bodies), 3))
     for i, body in enumerate(document.bodies):
         where = f"body '{body.title}'"
@@ -197,37 +196,6 @@ class _Reader:
         self, source: float | str | None, dimension: Dimension, where: str, field: str
     ) -> float | None:
         return None if source is None else self.read(source, dimension, where, field)
-
-
-def _check_unique(ids: Iterable[str], where: str) -> None:
-    seen: set[str] = set()
-    for name in ids:
-        if name in seen:
-            raise ValueOutOfRangeError(
-                f"the id '{name}' is used twice.", where=where, remedy="Rename one of the two."
-            )
-        seen.add(name)
-
-
-def _check_ids(document: model.Document) -> None:
-    _check_unique((p.id for p in document.parameters), "parameters")
-    for parameter in document.parameters:
-        if parameter.id in UNITS:
-            raise ValueOutOfRangeError(
-                f"'{parameter.id}' is a unit.", where="parameters", remedy="Choose another name."
-            )
-    _check_unique((p.id for p in document.parts), "parts")
-    _check_unique((b.id for b in document.bodies), "bodies")
-    _check_unique((j.id for j in document.joints), "joints")
-    _check_unique((d.id for d in document.program.drivers), "drivers")
-    _check_unique((r.id for r in document.requirements), "requirements")
-    for part in document.parts:
-        where = f"part '{part.title}'"
-        _check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
-        _check_unique((p.id for p in part.places), f"{where}, places")
-        _check_unique((s.id for s in part.slabs), f"{where}, slabs")
-        for slab in part.slabs:
-            _check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
 
 
 def _named_quantities(document: model.Document) -> dict[str, Quantity]:
@@ -380,104 +348,6 @@ def _contour(outline: model.Outline, reader: _Reader, where: str) -> Contour:
         ) from error
 
 
-def _missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:
-    names = ", ".join(sorted(known)[:12]) or "none"
-    return MissingNameError(f"there is no {what}.", where=where, remedy=f"Known are: {names}.")
-
-
-def _check_references(document: model.Document) -> None:
-    parts = {part.id: part for part in document.parts}
-    bodies = {body.id: body for body in document.bodies}
-    joints = {joint.id: joint for joint in document.joints}
-    for body in document.bodies:
-        if body.part not in parts:
-            raise _missing(f"part '{body.part}'", f"body '{body.title}'", parts)
-        if body.plane not in {plane.id for plane in document.planes}:
-            raise _missing(f"plane '{body.plane}'", f"body '{body.title}'", ["main"])
-    for joint in document.joints:
-        where = f"joint '{joint.title}'"
-        if joint.first.body == joint.second.body:
-            raise ValueOutOfRangeError(
-                "both sides are on the same body.", where=where, remedy="Choose another body."
-            )
-        for side in (joint.first, joint.second):
-            if side.body not in bodies:
-                raise _missing(f"body '{side.body}'", where, bodies)
-            part = parts[bodies[side.body].part]
-            if side.place not in {p.id for p in part.places}:
-                raise _missing(
-                    f"place '{side.place}' on '{part.title}'", where, (p.id for p in part.places)
-                )
-            for piece in side.pieces:
-                _check_piece(piece, part, where)
-    driven: set[str] = set()
-    for driver in document.program.drivers:
-        where = f"driver '{driver.title}'"
-        if driver.joint not in joints:
-            raise _missing(f"joint '{driver.joint}'", where, joints)
-        if joints[driver.joint].kind == "rigid":
-            raise ValueOutOfRangeError(
-                "a rigid joint cannot be driven.", where=where, remedy="Drive another joint."
-            )
-        if driver.joint in driven:
-            raise ValueOutOfRangeError(
-                f"joint '{joints[driver.joint].title}' has two drivers.",
-                where=where,
-                remedy="Remove one of them.",
-            )
-        driven.add(driver.joint)
-    for requirement in document.requirements:
-        _check_requirement(requirement, bodies, joints, parts)
-
-
-def _check_piece(piece: model.OutlinePiece, part: model.Part, where: str) -> None:
-    slabs = {slab.id: slab for slab in part.slabs}
-    if piece.slab not in slabs:
-        raise _missing(f"slab '{piece.slab}' on '{part.title}'", where, slabs)
-    holes = {hole.id for hole in slabs[piece.slab].holes}
-    if piece.hole is not None and piece.hole not in holes:
-        raise _missing(f"hole '{piece.hole}' in slab '{piece.slab}'", where, holes)
-
-
-def _check_requirement(
-    requirement: model.Requirement,
-    bodies: Mapping[str, model.Body],
-    joints: Mapping[str, model.Joint],
-    parts: Mapping[str, model.Part],
-) -> None:
-    where = f"requirement '{requirement.name or requirement.id}'"
-    if isinstance(requirement, model.GapRequirement):
-        for name in (requirement.first, requirement.second):
-            if name is not None and name not in bodies:
-                raise _missing(f"body '{name}'", where, bodies)
-        if requirement.first is not None and requirement.first == requirement.second:
-            raise ValueOutOfRangeError(
-                "it compares a body with itself.", where=where, remedy="Choose another body."
-            )
-        return
-    if requirement.joint not in joints:
-        raise _missing(f"joint '{requirement.joint}'", where, joints)
-    joint = joints[requirement.joint]
-    if joint.kind == "rigid":
-        raise ValueOutOfRangeError(
-            "a rigid joint has no motion to judge.", where=where, remedy="Choose another joint."
-        )
-    if isinstance(requirement, model.TransmissionRequirement):
-        if joint.kind != "revolute":
-            raise ValueOutOfRangeError(
-                "a transmission angle needs a revolute joint.",
-                where=where,
-                remedy="Choose a revolute joint.",
-            )
-        sides = ((joint.first, requirement.first_place), (joint.second, requirement.second_place))
-        for side, place in sides:
-            part = parts[bodies[side.body].part]
-            if place not in {p.id for p in part.places} or place == side.place:
-                raise _missing(
-                    f"other place '{place}' on '{part.title}'", where, (p.id for p in part.places)
-                )
-
-
 def _joint_values(joint: model.Joint, reader: _Reader) -> JointValues:
     where = f"joint '{joint.title}'"
     dimension = value_dimension(joint.kind)
@@ -560,12 +430,12 @@ def _program(document: model.Document, reader: _Reader) -> ProgramValues:
     stages: list[StageValues] = []
     for k, stage in enumerate(program.stages):
         where = f"program, stage {k + 1}"
-        _check_unique((move.driver for move in stage.moves), where)
+        check_unique((move.driver for move in stage.moves), where)
         moves: list[tuple[int, float]] = []
         leader = 0.0
         for move in stage.moves:
             if move.driver not in drivers:
-                raise _missing(f"driver '{move.driver}'", where, drivers)
+                raise missing(f"driver '{move.driver}'", where, drivers)
             d = drivers[move.driver]
             target = reader.read(move.to, dimensions[d], where, f"target of '{move.driver}'")
             if not moves:

@@ -1,0 +1,142 @@
+"""Names of a document: every id unique, every reference to something that exists."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from anakinema.document import model
+from anakinema.errors import MissingNameError, ValueOutOfRangeError
+from anakinema.units import UNITS
+
+
+def check_unique(ids: Iterable[str], where: str) -> None:
+    """Refuse an id that is used twice at a place."""
+    seen: set[str] = set()
+    for name in ids:
+        if name in seen:
+            raise ValueOutOfRangeError(
+                f"the id '{name}' is used twice.", where=where, remedy="Rename one of the two."
+            )
+        seen.add(name)
+
+
+def check_ids(document: model.Document) -> None:
+    """All ids of a document are unique, and no parameter is called like a unit."""
+    check_unique((p.id for p in document.parameters), "parameters")
+    for parameter in document.parameters:
+        if parameter.id in UNITS:
+            raise ValueOutOfRangeError(
+                f"'{parameter.id}' is a unit.", where="parameters", remedy="Choose another name."
+            )
+    check_unique((p.id for p in document.parts), "parts")
+    check_unique((b.id for b in document.bodies), "bodies")
+    check_unique((j.id for j in document.joints), "joints")
+    check_unique((d.id for d in document.program.drivers), "drivers")
+    check_unique((r.id for r in document.requirements), "requirements")
+    for part in document.parts:
+        where = f"part '{part.title}'"
+        check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
+        check_unique((p.id for p in part.places), f"{where}, places")
+        check_unique((s.id for s in part.slabs), f"{where}, slabs")
+        for slab in part.slabs:
+            check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
+
+
+def missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:
+    """The error for a name that does not exist, with those that do."""
+    names = ", ".join(sorted(known)[:12]) or "none"
+    return MissingNameError(f"there is no {what}.", where=where, remedy=f"Known are: {names}.")
+
+
+def check_references(document: model.Document) -> None:
+    """Everything that is named exists and fits; raises an error that names the place."""
+    parts = {part.id: part for part in document.parts}
+    bodies = {body.id: body for body in document.bodies}
+    joints = {joint.id: joint for joint in document.joints}
+    for body in document.bodies:
+        if body.part not in parts:
+            raise missing(f"part '{body.part}'", f"body '{body.title}'", parts)
+        if body.plane not in {plane.id for plane in document.planes}:
+            raise missing(f"plane '{body.plane}'", f"body '{body.title}'", ["main"])
+    for joint in document.joints:
+        where = f"joint '{joint.title}'"
+        if joint.first.body == joint.second.body:
+            raise ValueOutOfRangeError(
+                "both sides are on the same body.", where=where, remedy="Choose another body."
+            )
+        for side in (joint.first, joint.second):
+            if side.body not in bodies:
+                raise missing(f"body '{side.body}'", where, bodies)
+            part = parts[bodies[side.body].part]
+            if side.place not in {p.id for p in part.places}:
+                raise missing(
+                    f"place '{side.place}' on '{part.title}'", where, (p.id for p in part.places)
+                )
+            for piece in side.pieces:
+                _check_piece(piece, part, where)
+    driven: set[str] = set()
+    for driver in document.program.drivers:
+        where = f"driver '{driver.title}'"
+        if driver.joint not in joints:
+            raise missing(f"joint '{driver.joint}'", where, joints)
+        if joints[driver.joint].kind == "rigid":
+            raise ValueOutOfRangeError(
+                "a rigid joint cannot be driven.", where=where, remedy="Drive another joint."
+            )
+        if driver.joint in driven:
+            raise ValueOutOfRangeError(
+                f"joint '{joints[driver.joint].title}' has two drivers.",
+                where=where,
+                remedy="Remove one of them.",
+            )
+        driven.add(driver.joint)
+    for requirement in document.requirements:
+        _check_requirement(requirement, bodies, joints, parts)
+
+
+def _check_piece(piece: model.OutlinePiece, part: model.Part, where: str) -> None:
+    slabs = {slab.id: slab for slab in part.slabs}
+    if piece.slab not in slabs:
+        raise missing(f"slab '{piece.slab}' on '{part.title}'", where, slabs)
+    holes = {hole.id for hole in slabs[piece.slab].holes}
+    if piece.hole is not None and piece.hole not in holes:
+        raise missing(f"hole '{piece.hole}' in slab '{piece.slab}'", where, holes)
+
+
+def _check_requirement(
+    requirement: model.Requirement,
+    bodies: Mapping[str, model.Body],
+    joints: Mapping[str, model.Joint],
+    parts: Mapping[str, model.Part],
+) -> None:
+    where = f"requirement '{requirement.name or requirement.id}'"
+    if isinstance(requirement, model.GapRequirement):
+        for name in (requirement.first, requirement.second):
+            if name is not None and name not in bodies:
+                raise missing(f"body '{name}'", where, bodies)
+        if requirement.first is not None and requirement.first == requirement.second:
+            raise ValueOutOfRangeError(
+                "it compares a body with itself.", where=where, remedy="Choose another body."
+            )
+        return
+    if requirement.joint not in joints:
+        raise missing(f"joint '{requirement.joint}'", where, joints)
+    joint = joints[requirement.joint]
+    if joint.kind == "rigid":
+        raise ValueOutOfRangeError(
+            "a rigid joint has no motion to judge.", where=where, remedy="Choose another joint."
+        )
+    if isinstance(requirement, model.TransmissionRequirement):
+        if joint.kind != "revolute":
+            raise ValueOutOfRangeError(
+                "a transmission angle needs a revolute joint.",
+                where=where,
+                remedy="Choose a revolute joint.",
+            )
+        sides = ((joint.first, requirement.first_place), (joint.second, requirement.second_place))
+        for side, place in sides:
+            part = parts[bodies[side.body].part]
+            if place not in {p.id for p in part.places} or place == side.place:
+                raise missing(
+                    f"other place '{place}' on '{part.title}'", where, (p.id for p in part.places)
+                )
