@@ -390,7 +390,8 @@ def _arcs(one: _Edges, two: _Edges, best: _Best) -> None:
             q = two.centre + sign2 * two.radius[:, None] * unit
             best.offer(p, q, valid)
     crosses = apart & (span <= one.radius + two.radius) & (span >= np.abs(one.radius - two.radius))
-    reach = (span**2 + one.radius**2 - two.radius**2) / (2 * np.maximum(span, 1e-300))
+    safe = np.where(crosses, span, 1.0)
+    reach = (safe**2 + one.radius**2 - two.radius**2) / (2 * safe)
     half = np.sqrt(np.maximum(one.radius**2 - reach**2, 0.0))
     normal = np.stack([-unit[:, 1], unit[:, 0]], axis=1)
     for sign in (1.0, -1.0):
