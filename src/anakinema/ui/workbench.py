@@ -241,6 +241,12 @@ class Workbench(QObject):
             self.ask_reach()
 
     @property
+    def is_current(self) -> bool:
+        """Whether what is shown belongs to the present document."""
+        shown = self.evaluation
+        return shown is not None and shown.document is self.session.document
+
+    @property
     def playback(self) -> Playback | None:
         """Playhead arithmetic on the newest motion."""
         return Playback(self.evaluation) if self.evaluation is not None else None

@@ -55,6 +55,7 @@ class Stage(QWidget):
         workbench.playhead_moved.connect(self._repose)
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
+        workbench.trouble_changed.connect(self.update)
 
     @property
     def view(self) -> View:
@@ -240,10 +241,12 @@ class Stage(QWidget):
             self._draw_closest_pose(painter, finding)
             overlays.draw_gap(painter, view, evaluation, finding, self._theme, area)
         self._draw_name(painter)
-        if not evaluation.is_exact:
-            painter.setFont(font(12))
-            painter.setPen(QColor(self._theme.quiet))
-            painter.drawText(area.adjusted(12, 10, -12, 0), 0, "first look, refining…")
+        note = "" if evaluation.is_exact else "first look, refining…"
+        if self._workbench.trouble is not None and not self._workbench.is_current:
+            note = "shown as before the fault"
+        painter.setFont(font(12))
+        painter.setPen(QColor(self._theme.quiet))
+        painter.drawText(area.adjusted(12, 10, -12, -10), Qt.AlignmentFlag.AlignRight, note)
 
     def shown_finding(self) -> Finding | None:
         """The finding drawn: the selected one, in Check else the worst that has a gap."""

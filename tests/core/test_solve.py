@@ -1,0 +1,71 @@
+"""Inverses of batches: the same as one by one, whatever is sparse, weak, singular or repeated."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from anakinema.mechanism.compile import System
+from anakinema.mechanism.solve import MANY, apply, null_space, pseudo_inverses
+from anakinema.motion.sweep import sweep
+from tests import mechanisms as build
+
+
+@pytest.mark.parametrize("count", [3, MANY + 20])
+@pytest.mark.parametrize("size", [1, 4, 9])
+def test_sparse_batches_are_inverted_exactly(count: int, size: int) -> None:
+    random = np.random.default_rng(size)
+    pattern = (random.random((size, size)) < 0.35) | np.eye(size, dtype=bool)[
+        random.permutation(size)
+    ]
+    matrices = random.uniform(-2, 2, (count, size, size)) * pattern
+    matrices += 0.5 * pattern * np.sign(matrices)
+    found = pseudo_inverses(matrices)
+    sound = np.linalg.cond(matrices) < 1e8
+    assert sound.any()
+    one = np.eye(size)
+    assert np.abs((found @ matrices - one)[sound]).max() < 1e-6
+
+
+def test_equations_of_a_real_motion_are_inverted_to_rounding() -> None:
+    motion = sweep(build.mechanism(build.driven(build.ten_bar(), ("pin_a1", 0.0, 1.2), count=90)))
+    system = System(motion.mechanism, (0,))
+    _, jacobian = system.residual_jacobian(motion.poses, np.zeros((91, system.rows)))
+    assert np.abs(pseudo_inverses(jacobian) - np.linalg.inv(jacobian)).max() < 1e-12
+
+
+def test_singular_matrices_in_a_batch_are_told_from_sound_ones() -> None:
+    random = np.random.default_rng(2)
+    matrices = random.uniform(-1, 1, (MANY + 10, 5, 5)) + 3 * np.eye(5)
+    matrices[7, 2] = 0.0
+    matrices[30, :, 1] = matrices[30, :, 3]
+    found = pseudo_inverses(matrices)
+    sound = np.isfinite(found).all(axis=(1, 2)) & (np.abs(found).max(axis=(1, 2)) < 1e6)
+    assert np.flatnonzero(~sound).tolist() == [7, 30]
+    assert np.abs(found[sound] @ matrices[sound] - np.eye(5)).max() < 1e-10
+
+
+def test_a_pivot_that_vanishes_for_some_matrices_costs_no_accuracy() -> None:
+    matrices = np.zeros((MANY + 30, 2, 2))
+    angle = np.linspace(0.0, 2 * np.pi, len(matrices))
+    matrices[:, 0, 0], matrices[:, 0, 1] = np.cos(angle), -np.sin(angle)
+    matrices[:, 1, 0], matrices[:, 1, 1] = np.sin(angle), np.cos(angle)
+    assert np.abs(pseudo_inverses(matrices) - np.swapaxes(matrices, 1, 2)).max() < 1e-12
+
+
+def test_repeated_rows_are_solved_together() -> None:
+    random = np.random.default_rng(4)
+    base = random.uniform(-1, 1, (6, 4, 4)) + 2 * np.eye(4)
+    tall = np.concatenate([base, base[:, :2] + base[:, 2:]], axis=1)
+    wanted = random.uniform(-1, 1, (6, 4))
+    right = apply(tall, wanted)
+    assert apply(pseudo_inverses(tall), right) == pytest.approx(wanted, abs=1e-12)
+
+
+def test_null_space_is_what_maps_to_zero() -> None:
+    matrix = np.array([[1.0, 1.0, 0.0], [2.0, 2.0, 0.0]])
+    basis = null_space(matrix)
+    assert basis.shape == (3, 2)
+    assert np.abs(matrix @ basis).max() < 1e-12
+    assert null_space(np.zeros((0, 3))).shape == (3, 3)
+    assert null_space(np.eye(3)).shape == (3, 0)
