@@ -140,6 +140,9 @@ def test_a_motion_that_stops_early_fails_and_says_why() -> None:
     assert value_words(stuck, judged(stuck, "program")) == "stopped at a dead point"
     (event,) = [e for e in stuck.motion.events if e.kind is EventKind.DEAD_POINT]
     assert "cannot go on" in event_words(stuck, event)
+    assert event.joint is not None
+    title = stuck.document.joints[event.joint].title
+    assert event_words(stuck, event).endswith(f"the loop opens at {title}")
 
 
 def test_a_document_without_a_program_cannot_be_judged() -> None:

@@ -173,11 +173,12 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
         assert event.joint is not None and event.value is not None
         value = joint_value_words(evaluation, event.joint, event.value)
         return f"{title} {'highest' if event.side > 0 else 'lowest'} {value}"
+    beyond = f", beyond it the loop opens at {title}" if title else ""
     return {
-        EventKind.DEAD_POINT: "dead point: the driver cannot go on",
+        EventKind.DEAD_POINT: f"dead point: the driver cannot go on{beyond}",
         EventKind.CHANGE_POINT: "change point: a real mechanism may flip here",
         EventKind.BLOCKED: "the driver cannot move",
-        EventKind.LOST: "the loop cannot close beyond here",
+        EventKind.LOST: f"the loop cannot close any more{beyond}",
     }[event.kind]
 
 

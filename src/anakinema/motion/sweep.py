@@ -22,6 +22,8 @@ from anakinema.motion.motion import Event, EventKind, Leg, Motion, States, joine
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40
+BEYOND = 0.02
+"""Share of a stage beyond its end at which the opening joint is looked for."""
 TRUSTED_MOVE = 0.01
 """Share of size that polishing may move an interpolated pose before the path is redone finer."""
 
@@ -120,7 +122,20 @@ def _end_event(motion: Motion) -> list[Event]:
     }
     if motion.end not in kinds:
         return []
-    return [Event(kinds[motion.end], motion.last)]
+    return [Event(kinds[motion.end], motion.last, joint=_opening_joint(motion))]
+
+
+def _opening_joint(motion: Motion) -> int | None:
+    """The joint at which the loop opens if the drivers are asked a little farther than they go."""
+    if not motion.legs:
+        return None
+    leg = motion.legs[-1]
+    path, last = leg.trail.path, leg.trail.knots[-1]
+    targets = path.targets(leg.last + BEYOND)
+    nearest = close(path.system, last.poses, targets).poses
+    joints = len(motion.mechanism.row_kernel)
+    open_by = np.abs(path.system.residual(nearest, targets)[:joints])
+    return path.system.joint_of_row(int(np.argmax(open_by))) if joints else None
 
 
 def _still(mechanism: Mechanism, poses: Floats, shift: Floats) -> States:

@@ -36,6 +36,11 @@ def icon_path(name: str) -> Path:
     return FOLDER / "icons" / f"{name}.svg"
 
 
+def application_icon() -> Path:
+    """The icon of the program, also named by its desktop entry."""
+    return FOLDER / "desktop" / "anakinema.svg"
+
+
 def schema_path() -> Path:
     """JSON Schema of the document, generated from the model."""
     return FOLDER / "schema" / "mechanism.schema.json"

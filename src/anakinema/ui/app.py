@@ -8,8 +8,10 @@ import sys
 from pathlib import Path
 
 from platformdirs import user_state_path
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from anakinema.resources import application_icon
 from anakinema.session import Settings
 from anakinema.ui.theme import font, load_fonts
 from anakinema.ui.window import MainWindow
@@ -32,6 +34,7 @@ def application() -> QApplication:
     app.setStyle("Fusion")
     load_fonts()
     app.setFont(font())
+    app.setWindowIcon(QIcon(str(application_icon())))
     return app
 
 
