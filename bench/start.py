@@ -8,7 +8,7 @@ import sys
 from bench.timing import median_ms
 
 LIBRARIES = (
-    "import numpy, shapely, pydantic, networkx, platformdirs;"
+    "import numpy, shapely, pydantic, platformdirs;"
     "from PySide6 import QtCore, QtGui, QtWidgets, QtSvg"
 )
 WINDOW = (
