@@ -130,6 +130,10 @@ class ContourBuilder:
         if len(self._rows) < 2:
             raise GeometryError("it has no area.", where="outline", remedy="Give it a size.")
         rows = np.array(self._rows)
+        # Neighbours share their vertex to the last bit, or a ray could slip between them.
+        following = np.roll(rows[:, 0:2], -1, axis=0)
+        if float(np.abs(following - rows[:, 2:4]).max()) < 1e-6:
+            rows[:, 2:4] = following
         contour = Contour(
             rows[:, 0:2],
             rows[:, 2:4],

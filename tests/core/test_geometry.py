@@ -1,0 +1,121 @@
+"""Regions of many edges, points inside, flattening, and relative poses against a library."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
+from shapely import affinity
+
+from anakinema.geometry.contour import circle, hull, path
+from anakinema.geometry.distance import (
+    Question,
+    contains,
+    distances,
+    relative_poses,
+    transform,
+)
+from anakinema.geometry.region import FEW_EDGES, Region
+from tests.strategies import contours, poses
+
+
+def ragged(radius: float, corners: int, seed: int) -> Region:
+    """A star-shaped outline of many straight edges."""
+    random = np.random.default_rng(seed)
+    reach = radius * random.uniform(0.6, 1.0, corners)
+    turn = np.linspace(0, 2 * math.pi, corners + 1)[:-1]
+    vertices = [
+        (float(r * math.cos(a)), float(r * math.sin(a)), 0.0, 0.0)
+        for r, a in zip(reach, turn, strict=True)
+    ]
+    return Region.build(path(vertices), (), ())
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_outlines_of_many_edges_are_measured_exactly(seed: int) -> None:
+    """Groups of edges are ruled out together; none that is nearest may be among them."""
+    one, other = ragged(30, 80, seed), ragged(22, 61, seed + 50)
+    assert len(one.groups.size) < len(one.reach)
+    assert one.groups.size.sum() == len(one.reach) > FEW_EDGES
+    random = np.random.default_rng(seed)
+    at = np.column_stack(
+        [random.uniform(-120, 120, (60, 2)), random.uniform(-math.pi, math.pi, 60)]
+    )
+    found = distances([Question(one, other, at)])[0]
+    for k, (x, y, angle) in enumerate(at):
+        turned = affinity.rotate(other.polygon, angle, origin=(0, 0), use_radians=True)
+        expected = shapely.distance(one.polygon, affinity.translate(turned, x, y))
+        assert found.distance[k] == pytest.approx(expected, abs=1e-7)
+
+
+def test_groups_bound_their_edges() -> None:
+    region = ragged(40, 97, 3)
+    groups = region.groups
+    for g in range(len(groups.size)):
+        run = slice(groups.first[g], groups.first[g] + groups.size[g])
+        ends = np.concatenate([region.edges.start[run], region.edges.end[run]])
+        assert np.hypot(*(ends - groups.middle[g]).T).max() <= groups.reach[g] + 1e-9
+
+
+def test_many_questions_at_once_give_the_same_as_one_by_one() -> None:
+    random = np.random.default_rng(8)
+    shapes = [ragged(20, 40, 1), Region.build(circle(3, 4, 6), (), ()), ragged(9, 30, 2)]
+    asked = [
+        Question(a, b, np.column_stack([random.uniform(-60, 60, (n, 2)), random.uniform(-3, 3, n)]))
+        for a, b, n in zip(shapes, shapes[1:] + shapes[:1], (7, 1, 0), strict=True)
+    ]
+    together = distances(asked)
+    for question, found in zip(asked, together, strict=True):
+        assert len(found.distance) == len(question.poses)
+        if len(question.poses):
+            alone = distances([question])[0]
+            assert (alone.distance == found.distance).all()
+            assert (alone.first_point == found.first_point).all()
+
+
+@given(contours(), st.lists(st.tuples(st.floats(-120, 120), st.floats(-120, 120)), min_size=1,
+                            max_size=20))  # fmt: skip
+@hypothesis_settings(max_examples=80)
+def test_points_inside_agree_with_the_library(outline, points) -> None:  # type: ignore[no-untyped-def]
+    region = Region.build(outline, (), ())
+    array = np.array(points)
+    inside = contains(region, array)
+    boundary = shapely.distance(region.polygon.exterior, shapely.points(array))
+    expected = shapely.contains_xy(region.polygon, array[:, 0], array[:, 1])
+    clear = boundary > 0.02
+    assert (inside[clear] == expected[clear]).all()
+
+
+def test_a_point_in_a_hole_is_not_in_the_material() -> None:
+    plate = Region.build(hull([(0, 0, 20), (60, 0, 20)]), (circle(0, 0, 8),), ("eye",))
+    points = np.array([[0.0, 0.0], [7.99, 0.0], [8.01, 0.0], [60.0, 0.0], [80.5, 0.0]])
+    assert contains(plate, points).tolist() == [False, False, True, True, False]
+
+
+@given(contours(), st.floats(0.001, 0.5))
+@hypothesis_settings(max_examples=60)
+def test_flattening_keeps_within_its_tolerance(outline, tolerance: float) -> None:  # type: ignore[no-untyped-def]
+    flat = outline.polygon(tolerance)
+    ring = shapely.LinearRing(flat)
+    middles = shapely.points(outline.middles())
+    assert shapely.distance(ring, middles).max() <= tolerance + 1e-9
+    assert shapely.Polygon(flat).area <= outline.area() + 1e-6
+
+
+@given(poses(3), poses(3))
+@hypothesis_settings(max_examples=40)
+def test_relative_poses_compose(first, second) -> None:  # type: ignore[no-untyped-def]
+    points = np.array([[3.0, -2.0], [10.0, 40.0]])
+    relative = relative_poses(first, second)
+    through = np.stack(
+        [
+            transform(inner, first[k : k + 1])[0]
+            for k, inner in enumerate(transform(points, relative))
+        ]
+    )
+    assert through == pytest.approx(transform(points, second), abs=1e-9)
