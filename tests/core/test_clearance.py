@@ -9,7 +9,6 @@ import pytest
 import shapely
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
-from hypothesis import strategies as st
 from shapely import affinity
 
 from anakinema.analysis.clearance import Gap, smallest_gap
@@ -185,7 +184,7 @@ def test_only_the_pieces_a_joint_names_are_exempt() -> None:
     assert gap_of(named) is None
     unnamed = gap_of(build.motion(pin_in_hole(pieces=False)))
     assert unnamed is not None
-    assert unnamed.most <= 0.0 or unnamed.most < 1e-9
+    assert unnamed.most < 1e-9
 
 
 def test_a_gap_that_stays_the_same_needs_few_evaluations() -> None:
@@ -243,9 +242,9 @@ def test_exact_distances_agree_with_a_geometry_library(one, other, at) -> None: 
             assert span == pytest.approx(found.distance[k], abs=1e-9)
 
 
-@given(contours(), contours(), poses(1), st.booleans())
+@given(contours(), contours(), poses(1))
 @hypothesis_settings(max_examples=40)
-def test_distance_is_symmetric(one, other, at, flip) -> None:  # type: ignore[no-untyped-def]
+def test_distance_is_symmetric(one, other, at) -> None:  # type: ignore[no-untyped-def]
     first, second = Region.build(one, (), ()), Region.build(other, (), ())
     there = distances([Question(first, second, at)])[0].distance
     back_pose = relative_poses(at, np.zeros((1, 3)))
@@ -253,4 +252,3 @@ def test_distance_is_symmetric(one, other, at, flip) -> None:  # type: ignore[no
     assert back == pytest.approx(there, abs=1e-8)
     shift = transform(np.zeros((1, 2)), at)[0, 0]
     assert shift == pytest.approx(at[0, :2])
-    assert isinstance(flip, bool)

@@ -41,7 +41,6 @@ class Inspector(QScrollArea):
         self._workbench = workbench
         self._bindings: list[Binding] = []
         self._live: list[Callable[[], None]] = []
-        self._facts: QVBoxLayout | None = None
         workbench.selection_changed.connect(self._build)
         workbench.document_changed.connect(self._document_changed)
         workbench.evaluated.connect(self._show_live)

@@ -199,7 +199,9 @@ class Lanes(QWidget):
             QRectF(14, 0, LABELS - 20, EVENTS), Qt.AlignmentFlag.AlignVCenter, "Events"
         )
         taken = LABELS - 40.0
-        for x, title, words, colour in self._marks():
+        marks = self._marks()
+        symbols = [mark[0] for mark in marks]
+        for x, title, words, colour in marks:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
             middle = EVENTS / 2
@@ -212,7 +214,7 @@ class Lanes(QWidget):
                 )  # fmt: skip
             width = painter.fontMetrics().horizontalAdvance(words)
             fits = x + 10 > taken and x + 12 + width < self.width() - 4
-            if fits and not self._covered(x, x + 12 + width):
+            if fits and not _covers(symbols, x, x + 12 + width):
                 painter.setPen(QColor(self._theme.ink))
                 box = QRectF(x + 10, 0, width + 4, EVENTS)
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
@@ -233,10 +235,6 @@ class Lanes(QWidget):
                 colour = outcome_colour(finding.outcome, self._theme)
                 marks.append((self.x_of(finding.gap.progress), "closest", "closest", colour))
         return sorted(marks, key=lambda mark: (mark[0], mark[1] == "extreme"))
-
-    def _covered(self, left: float, right: float) -> bool:
-        """Whether another mark's symbol stands under a label."""
-        return any(left + 4 < x - 6 and x - 7 < right for x, _, _, _ in self._marks())
 
     def _draw_unreached(self, painter: QPainter) -> None:
         """What lies beyond the end of the motion is hatched."""
@@ -364,6 +362,11 @@ class Lanes(QWidget):
             if abs(self.x_of(e.progress) - event.pos().x()) < 9
         ]
         QToolTip.showText(event.globalPos(), "\n".join(words), self)
+
+
+def _covers(symbols: list[float], left: float, right: float) -> bool:
+    """Whether a label between two pixels would hide another mark's symbol."""
+    return any(left + 4 < x - 6 and x - 7 < right for x in symbols)
 
 
 def _ticks(start: float, end: float, angular: bool, pixels: float) -> list[float]:
