@@ -28,7 +28,9 @@ TOLERANCE = 0.005
 SPLIT = 6
 MOST_ROUNDS = 14
 MOST_CELLS = 40_000
-COARSE_STRIDE = 16
+FIRST_LOOKS = 6
+STRIDES = (16, 4, 1)
+"""Samples are measured coarsely first; the finer ones only where the path leaves room."""
 TINY = 2.5e-5
 """Progress; stretches without a speed bound are not split further."""
 
@@ -66,13 +68,17 @@ class Gap:
 
 @dataclass(eq=False)
 class _Cells:
-    """Stretches of progress still of interest for one comparison each."""
+    """Stretches of progress still of interest for one comparison each.
+
+    ``facing`` (M, 2): direction of the nearest points in the first body, NaN where they touch.
+    """
 
     which: np.ndarray
     progress: Floats
     half: Floats
     distance: Floats
     low: Floats
+    facing: Floats
 
 
 def smallest_gap(
@@ -142,8 +148,9 @@ class _Search:
     def sample(self) -> None:
         """Measure the samples that bounding circles and motion bounds cannot rule out.
 
-        First each pair once, where its circles are nearest; then coarsely, where circles leave
-        room for less than the best so far; then wherever the path from there could lead below.
+        First the pairs whose circles come nearest, once each; then coarsely, where circles leave
+        room for less than the best so far; then finer wherever neither the path from there nor
+        the strip across the nearest points there rules out less.
         """
         motion = self.motion
         states, reach, count = motion.samples, motion.reach, len(motion.progress)
@@ -154,6 +161,7 @@ class _Search:
                 np.where(np.isnan(m.speed), -np.inf, m.circles - m.speed * reach) for m in moves
             ]
         known = np.full((len(self.items), count), np.nan)
+        facing = np.full((len(self.items), count, 2), np.nan)
         cells: list[_Cells] = []
 
         def look(rows_of: list[npt.NDArray[np.int64]]) -> None:
@@ -162,37 +170,45 @@ class _Search:
                 [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
             )
             for (w, rows), found in zip(asked, answers, strict=True):
-                known[w, rows] = found.distance
+                known[w, rows], facing[w, rows] = found.distance, _facing(found)
                 low = np.full(len(rows), np.nan)
                 if self.exact:
                     low = moves[w].taken(rows).low(found, motion.poses[rows], reach[rows])
-                label = np.full(len(rows), w)
-                cells.append(_Cells(label, motion.progress[rows], reach[rows], found.distance, low))
+                label, progress = np.full(len(rows), w), motion.progress[rows]
+                cells.append(
+                    _Cells(label, progress, reach[rows], found.distance, low, facing[w, rows])
+                )
             self.check()
 
         if len(moves) > 1:
-            look([np.array([int(np.argmin(m.circles))]) for m in moves])
-        coarse = np.zeros(count, dtype=bool)
-        coarse[:: COARSE_STRIDE if self.exact else 1], coarse[-1] = True, True
+            nearest = [int(np.argmin(m.circles)) for m in moves]
+            order = np.argsort([m.circles[k] for m, k in zip(moves, nearest, strict=True)])
+            first = set(order[:FIRST_LOOKS].tolist())
+            look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
         near = [low < self.wanted() for low in lows]
-        look([np.flatnonzero(n & coarse & np.isnan(k)) for n, k in zip(near, known, strict=True)])
-        for w, move in enumerate(moves):
-            if near[w].any() and self.exact:
-                lows[w] = np.fmax(lows[w], _along_path(move, known[w], motion.progress, reach))
-        if self.exact:
+        for stride in STRIDES if self.exact else (1,):
+            turn = np.zeros(count, dtype=bool)
+            turn[::stride], turn[-1] = True, True
             want = self.wanted()
-            look(
-                [
-                    np.flatnonzero((lo < want) & np.isnan(k))
-                    for lo, k in zip(lows, known, strict=True)
-                ]
-            )
+            rows = [
+                np.flatnonzero(n & turn & (low < want) & np.isnan(k))
+                for n, low, k in zip(near, lows, known, strict=True)
+            ]
+            look(rows)
+            for w, move in enumerate(moves):
+                if not len(rows[w]) or not self.exact or stride == 1:
+                    continue
+                lows[w] = np.fmax(lows[w], _along_path(move, known[w], motion.progress, reach))
+                left = np.flatnonzero((lows[w] < self.wanted()) & np.isnan(known[w]))
+                seen = facing[w][_nearest_known(known[w], left)]
+                strip = move.taken(left).strip(seen, motion.poses[left], reach[left])
+                lows[w][left] = np.fmax(lows[w][left], strip)
         skipped = np.isnan(known)
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))
         self.cells = _Cells(
             *(np.concatenate([getattr(cell, name) for cell in cells])
-              for name in ("which", "progress", "half", "distance", "low"))
+              for name in ("which", "progress", "half", "distance", "low", "facing"))
         )  # fmt: skip
 
     def refine(self) -> None:
@@ -213,25 +229,42 @@ class _Search:
             half = np.repeat(cells.half[rows] / SPLIT, SPLIT)
             progress = (cells.progress[rows, None] + cells.half[rows, None] * offsets).ravel()
             which = np.repeat(cells.which[rows], SPLIT)
+            facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
             progress = np.clip(progress, motion.progress[0], motion.last)
             unique, back = np.unique(progress, return_inverse=True)
             widest = np.zeros(len(unique))
             np.maximum.at(widest, back, half)
-            states = motion.at(unique, widest)
-            distance, low = np.empty(len(progress)), np.empty(len(progress))
-            groups = [(int(item), np.flatnonzero(which == item)) for item in np.unique(which)]
-            answers = self.measure(
-                [(item, states.poses[back[rows]], progress[rows]) for item, rows in groups]
+            self.cells = self._measured(
+                _Cells(which, progress, half, np.full(len(which), np.inf), half * np.nan, facing),
+                motion.at(unique, widest).taken(back),
             )
-            for (item, rows), found in zip(groups, answers, strict=True):
-                here = states.taken(back[rows])
-                move = approaches([self.items[item]], here, half[rows])[0]
-                distance[rows] = found.distance
-                low[rows] = move.low(found, here.poses, half[rows])
-            self.cells = _Cells(which, progress, half, distance, low)
         left = self.cells
         assert left is not None
         self._settle(left, np.ones(len(left.which), dtype=bool))
+
+    def _measured(self, cells: _Cells, states: States) -> _Cells:
+        """Bounds of new stretches: from where their parent's nearest points faced if that
+        settles them, else measured."""
+        chosen, moves = [], []
+        floor = max(self.best, 0.0) - self.tolerance
+        if self.threshold is not None:
+            floor = max(floor, self.threshold)
+        for item in np.unique(cells.which):
+            rows = np.flatnonzero(cells.which == item)
+            here = states.taken(rows)
+            move = approaches([self.items[item]], here, cells.half[rows])[0]
+            low = move.strip(cells.facing[rows], here.poses, cells.half[rows])
+            cells.low[rows] = low
+            open_ = np.flatnonzero(~((low >= floor) & (low > 0.0)))
+            chosen.append((int(item), rows[open_]))
+            moves.append(move.taken(open_))
+        answers = self.measure(
+            [(item, states.poses[rows], cells.progress[rows]) for item, rows in chosen]
+        )
+        for (_, rows), move, found in zip(chosen, moves, answers, strict=True):
+            cells.distance[rows], cells.facing[rows] = found.distance, _facing(found)
+            cells.low[rows] = move.low(found, states.poses[rows], cells.half[rows])
+        return cells
 
     def _settle(self, cells: _Cells, done: np.ndarray) -> None:
         """Take the bounds of finished stretches; those without one are only sampled."""
@@ -401,18 +434,28 @@ class _Approach:
         two slabs at right angles to the nearest points, less the path across that strip.
         """
         general = found.distance - self.speed * reach
+        strip = self.strip(_facing(found), poses, reach)
+        return np.where(found.distance > 0, np.fmax(general, strip), general)
+
+    def strip(self, facing: Floats, poses: Floats, reach: Floats) -> Floats:
+        """(N,) mm: the same from the strip between the slabs at right angles to ``facing`` (N, 2),
+        any directions in the first body; NaN where there is none or speeds are unbounded."""
         first, second = poses[:, self.item.first_body], poses[:, self.item.second_body]
-        inside = found.second_point - found.first_point
-        length = np.maximum(found.distance, 1e-12)[:, None]
         c, s = np.cos(first[:, 2]), np.sin(first[:, 2])
-        x, y = (inside / length).T
+        x, y = facing.T
         normal = np.stack([c * x - s * y, s * x + c * y], axis=1)
-        strip = -_support(self.item.second.region, second, -normal)
-        strip = strip - _support(self.item.first.region, first, normal)
+        width = -_support(self.item.second.region, second, -normal)
+        width = width - _support(self.item.first.region, first, normal)
         across = np.abs(np.sum(normal * self.apart, axis=1)) + self.rims
         across = across + np.sum(np.abs(normal) * self.loose, axis=1)
-        with np.errstate(invalid="ignore"):
-            return np.where(found.distance > 0, np.fmax(general, strip - across * reach), general)
+        return np.asarray(width - across * reach)
+
+
+def _facing(found: Distances) -> Floats:
+    """(N, 2) unit vectors from the first to the second nearest point, NaN where they touch."""
+    between = found.second_point - found.first_point
+    length = np.where(found.distance > 0.0, found.distance, np.nan)
+    return np.asarray(between / length[:, None])
 
 
 def approaches(items: list[Comparison], states: States, reach: Floats) -> list[_Approach]:
@@ -473,14 +516,26 @@ def _along_path(move: _Approach, known: Floats, progress: Floats, reach: Floats)
     return np.where(np.isnan(bound), -np.inf, bound)
 
 
+def _nearest_known(known: Floats, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """The known sample nearest to each of some rows."""
+    measured = np.flatnonzero(~np.isnan(known))
+    middles = (measured[1:] + measured[:-1]) / 2
+    return measured[np.searchsorted(middles, rows)]
+
+
 def _support(region: Region, poses: Floats, direction: Floats) -> Floats:
     """(N,) how far a region reaches along directions (N, 2), never too little."""
     edges = region.edges
-    ends = transform(edges.start, poses)
-    centres = transform(edges.centre, poses)
-    far = np.einsum("nvk,nk->nv", ends, direction)
-    rims = np.einsum("nvk,nk->nv", centres, direction) + edges.radius
-    return np.asarray(np.maximum(far, np.where(edges.is_arc, rims, far)).max(axis=1))
+    c, s = np.cos(poses[:, 2]), np.sin(poses[:, 2])
+    x, y = direction.T
+    along = np.stack([c * x + s * y, c * y - s * x], axis=1)
+    # The direction is turned into the body's frame, so all outline points are one product.
+    far = (along @ edges.start.T).max(axis=1)
+    if edges.is_arc.any():
+        arcs = edges.is_arc
+        rims = along @ edges.centre[arcs].T + edges.radius[arcs]
+        far = np.maximum(far, rims.max(axis=1))
+    return np.asarray(far + x * poses[:, 0] + y * poses[:, 1])
 
 
 def _depth(item: Comparison, poses: Floats) -> float:

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.region import Region
+from anakinema.geometry.region import EdgeGroups, Region
 
 Mask = npt.NDArray[np.bool_]
 Indices = npt.NDArray[np.int64]
@@ -32,22 +33,21 @@ class Distances:
     overlaps: Mask
 
 
-@dataclass(frozen=True, slots=True, eq=False)
 class _Edges:
-    """M edges picked for measuring, in one frame; ``towards`` points at an arc's middle."""
+    """M edges picked for measuring, in one frame; ``towards`` points at an arc's middle.
 
-    start: Floats
-    end: Floats
-    centre: Floats
-    radius: Floats
-    towards: Floats
-    cos_half: Floats
+    One row an edge, so that picking edges is one copy: start, end, centre, towards, radius,
+    cosine of half the sweep.
+    """
 
-    def pick(self, rows: Indices) -> _Edges:
-        return _Edges(
-            self.start[rows], self.end[rows], self.centre[rows], self.radius[rows],
-            self.towards[rows], self.cos_half[rows],
-        )  # fmt: skip
+    def __init__(self, rows: Floats) -> None:
+        self.rows = rows
+        self.start, self.end = rows[:, 0:2], rows[:, 2:4]
+        self.centre, self.towards = rows[:, 4:6], rows[:, 6:8]
+        self.radius, self.cos_half = rows[:, 8], rows[:, 9]
+
+    def pick(self, chosen: Indices) -> _Edges:
+        return _Edges(self.rows.take(chosen, axis=0))
 
 
 def relative_poses(first: Floats, second: Floats) -> Floats:
@@ -138,7 +138,10 @@ def _measure(batch: list[Question]) -> list[Distances]:
         owners.append(n + first_owner)
         first_owner += len(question.poses)
     owner = np.concatenate(owners)
-    squared, p, q = _edge_pairs(_stacked(ones), _stacked(twos))
+    squared, p, q = _edge_pairs(
+        _Edges(np.concatenate([e.rows for e in ones])),
+        _Edges(np.concatenate([e.rows for e in twos])),
+    )
     starts = np.searchsorted(owner, np.arange(first_owner))
     smallest = np.minimum.reduceat(squared, starts)
     best = np.flatnonzero(squared == smallest[owner])
@@ -161,25 +164,32 @@ def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
             first.middle, first.reach, transform(second.middle, question.poses), second.reach,
             question.compared,
         )  # fmt: skip
-    n, a, b = _near_pairs(one.middle, one.reach, transform(two.middle, question.poses), two.reach)
+    middle2 = transform(two.middle, question.poses)
+    n, a, b = _near_pairs(one.middle, one.reach, middle2, two.reach)
     if len(one.size) == len(first.reach) and len(two.size) == len(second.reach):
         return n, a, b
     # All edge pairs of the group pairs left, then those that can be the nearest of their pose.
-    counts = one.size[a] * two.size[b]
-    owner = np.repeat(np.arange(len(n)), counts)
-    offset = np.arange(len(owner)) - np.repeat(np.cumsum(counts) - counts, counts)
-    width = two.size[b][owner]
-    i, j = one.first[a][owner] + offset // width, two.first[b][owner] + offset % width
+    owner, i, j = _expanded(one, two, a, b)
     pose = n[owner]
-    at = question.poses[pose]
-    c, s = np.cos(at[:, 2]), np.sin(at[:, 2])
-    x, y = second.middle[j].T
-    apart_x = c * x - s * y + at[:, 0] - first.middle[i, 0]
-    apart_y = s * x + c * y + at[:, 1] - first.middle[i, 1]
-    away = np.hypot(apart_x, apart_y)
+    away = _apart(first.middle[i], transform(second.middle, question.poses)[pose, j])
     nearest = np.minimum.reduceat(away, np.searchsorted(pose, np.arange(len(question.poses))))
     keep = away - (first.reach[i] + second.reach[j]) <= nearest[pose]
     return pose[keep], i[keep], j[keep]
+
+
+def _apart(p: Floats, q: Floats) -> Floats:
+    return np.asarray(np.hypot(p[:, 0] - q[:, 0], p[:, 1] - q[:, 1]))
+
+
+def _expanded(
+    one: EdgeGroups, two: EdgeGroups, a: Indices, b: Indices
+) -> tuple[Indices, Indices, Indices]:
+    """All edge pairs (M,) of pairs of groups: which pair, first edge, second edge."""
+    counts = one.size[a] * two.size[b]
+    owner = np.repeat(np.arange(len(a)), counts)
+    offset = np.arange(len(owner)) - np.repeat(np.cumsum(counts) - counts, counts)
+    row, column = np.divmod(offset, two.size[b][owner])
+    return owner, one.first[a][owner] + row, two.first[b][owner] + column
 
 
 def _near_pairs(
@@ -221,50 +231,27 @@ def _with_inside(question: Question, distance: Floats, p: Floats, q: Floats) -> 
     return Distances(distance, p, q, overlaps)
 
 
-def _stacked(parts: list[_Edges]) -> _Edges:
-    if len(parts) == 1:
-        return parts[0]
-    return _Edges(
-        np.concatenate([e.start for e in parts]),
-        np.concatenate([e.end for e in parts]),
-        np.concatenate([e.centre for e in parts]),
-        np.concatenate([e.radius for e in parts]),
-        np.concatenate([e.towards for e in parts]),
-        np.concatenate([e.cos_half for e in parts]),
-    )
-
-
+@lru_cache(maxsize=1024)
 def _edges(region: Region) -> _Edges:
     e = region.edges
-    towards, cos_half = _spans(region)
-    return _Edges(e.start, e.end, e.centre, e.radius, towards, cos_half)
-
-
-def _spans(region: Region) -> tuple[Floats, Floats]:
-    e = region.edges
     safe = np.where(e.is_arc, e.radius, 1.0)
-    return (region.middle - e.centre) / safe[:, None], np.cos(e.sweep / 2.0)
+    towards = (region.middle - e.centre) / safe[:, None]
+    return _Edges(
+        np.column_stack([e.start, e.end, e.centre, towards, e.radius, np.cos(e.sweep / 2.0)])
+    )
 
 
 def _placed(edges: _Edges, poses: Floats) -> _Edges:
     """M edges, each at a pose of its own (M, 3)."""
-    c, s = np.cos(poses[:, 2]), np.sin(poses[:, 2])
-
-    def turn(vectors: Floats) -> Floats:
-        out = np.empty(vectors.shape)
-        out[:, 0] = c * vectors[:, 0] - s * vectors[:, 1]
-        out[:, 1] = s * vectors[:, 0] + c * vectors[:, 1]
-        return out
-
-    place = poses[:, :2]
-    return _Edges(
-        turn(edges.start) + place,
-        turn(edges.end) + place,
-        turn(edges.centre) + place,
-        edges.radius,
-        turn(edges.towards),
-        edges.cos_half,
-    )
+    c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
+    rows = np.empty(edges.rows.shape)
+    x, y = edges.rows[:, 0:8:2], edges.rows[:, 1:8:2]
+    rows[:, 0:8:2] = c * x - s * y
+    rows[:, 1:8:2] = s * x + c * y
+    rows[:, 0:6:2] += poses[:, 0:1]
+    rows[:, 1:6:2] += poses[:, 1:2]
+    rows[:, 8:] = edges.rows[:, 8:]
+    return _Edges(rows)
 
 
 def _dot(a: Floats, b: Floats) -> Floats:
