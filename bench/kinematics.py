@@ -13,7 +13,8 @@ from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
-from anakinema.motion.dense import interpolate, polish, rates
+from anakinema.motion.dense import solve
+from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import Path, follow
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
@@ -99,8 +100,8 @@ def four_bar_against_closed_form() -> list[str]:
     progress = np.linspace(0, 1, 721)
 
     def poses_and_rates() -> object:
-        trail = follow(Path(system, first, first + build.FULL_TURN, start), start)
-        return rates(trail, polish(trail, progress, interpolate(trail, progress)))
+        path = Path(system, first, first + build.FULL_TURN, start)
+        return solve(follow_directly(path, start, 0.0) or follow(path, start), progress)
 
     ours, spread = median_ms(poses_and_rates, 15)
     whole, _ = median_ms(lambda: sweep(mechanism), 9)

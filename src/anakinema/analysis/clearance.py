@@ -30,6 +30,7 @@ MOST_ROUNDS = 14
 MOST_CELLS = 40_000
 FIRST_LOOKS = 6
 STRIDES = (16, 4, 1)
+COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
 TINY = 2.5e-5
 """Progress; stretches without a speed bound are not split further."""
@@ -186,7 +187,7 @@ class _Search:
             first = set(order[:FIRST_LOOKS].tolist())
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
         near = [low < self.wanted() for low in lows]
-        for stride in STRIDES if self.exact else (1,):
+        for stride in STRIDES if self.exact else COARSE:
             turn = np.zeros(count, dtype=bool)
             turn[::stride], turn[-1] = True, True
             want = self.wanted()
@@ -203,6 +204,12 @@ class _Search:
                 seen = facing[w][_nearest_known(known[w], left)]
                 strip = move.taken(left).strip(seen, motion.poses[left], reach[left])
                 lows[w][left] = np.fmax(lows[w][left], strip)
+        if not self.exact:
+            which, progress = self.best_at
+            middle = int(np.searchsorted(motion.progress, progress))
+            around = np.arange(max(0, middle - 2), min(count, middle + 3))
+            fresh = around[np.isnan(known[which, around])]
+            look([fresh if w == which else fresh[:0] for w in range(len(moves))])
         skipped = np.isnan(known)
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))

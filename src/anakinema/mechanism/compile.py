@@ -215,6 +215,11 @@ class System:
         spread[..., 2] /= self.mechanism.size
         return spread
 
+    def unknown_rates(self, rates: Floats) -> Floats:
+        """(..., n) unknown rates from body rates (..., B, 3), the inverse of `scaled_rates`."""
+        moving = rates[..., self._moving, :] * np.array([1.0, 1.0, self.mechanism.size])
+        return np.asarray(moving.reshape(*rates.shape[:-2], -1))
+
     def moved(self, poses: Floats, step: Floats) -> Floats:
         """Poses (..., B, 3) after a step (..., n) of the unknowns."""
         return poses + self.scaled_rates(step)

@@ -1,4 +1,7 @@
-"""Poses between the knots of a followed path: interpolate, then close the loops, in batches."""
+"""Poses and rates between the knots of a followed path, in batches.
+
+Where the equations come apart into dyads these are closed forms, on the side of every dyad that
+the knots are on. Elsewhere the knots are interpolated and the loops closed."""
 
 from __future__ import annotations
 
@@ -7,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.motion.follow import Trail
 
@@ -20,18 +24,87 @@ POLISHED = 1e-12
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Polished:
-    """Exact poses of one stage.
-
-    poses (N, B, 3); inverses (N, n, R); weakness (N,) norm of the inverse; residual (N,) mm;
-    moved (N,) mm that polishing moved the interpolated pose.
+class Solved:
+    """Exact poses of one stage and their rates by progress, (N, B, 3) each; NaN rates where the
+    pose is singular. residual (N,) mm; inverses (N, n, R) of the equations if they were needed.
     """
+
+    poses: Floats
+    first: Floats
+    second: Floats
+    residual: Floats
+    inverses: Floats | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Polished:
+    """Closed poses (N, B, 3); inverses (N, n, R), their norm (N,) and the residual (N,) mm."""
 
     poses: Floats
     inverses: Floats
     weakness: Floats
     residual: Floats
-    moved: Floats
+
+
+def positions(trail: Trail, p: Floats) -> Floats:
+    """(N, B, 3) exact poses at progress p (N,) of a stage."""
+    direct = _by_dyads(trail, p)
+    if direct is None:
+        return _polish(trail, p, interpolate(trail, p)).poses
+    found, rest = direct
+    if len(rest):
+        found.poses[rest] = _polish(trail, p[rest], interpolate(trail, p[rest])).poses
+    return found.poses
+
+
+def solve(trail: Trail, p: Floats) -> Solved:
+    """Exact poses and rates at progress p (N,) of a stage."""
+    direct = _by_dyads(trail, p)
+    if direct is None:
+        return _by_equations(trail, p)
+    found, rest = direct
+    if not len(rest):
+        return found
+    others = _by_equations(trail, p[rest])
+    for into, part in (
+        (found.poses, others.poses),
+        (found.first, others.first),
+        (found.second, others.second),
+        (found.residual, others.residual),
+    ):
+        into[rest] = part
+    return found
+
+
+def inverses(trail: Trail, poses: Floats) -> Floats:
+    """(N, n, R) inverses of the equations at poses (N, B, 3)."""
+    system = trail.path.system
+    _, jacobian = system.residual_jacobian(poses, np.zeros((len(poses), system.rows)))
+    return pseudo_inverses(jacobian)
+
+
+def _by_dyads(trail: Trail, p: Floats) -> tuple[Solved, Indices] | None:
+    """Closed forms, and the rows (of p) they cannot answer for; None if there are no dyads."""
+    path = trail.path
+    if path.dyads is None or len(trail.knots) < 2:
+        return None
+    interval = np.clip(np.searchsorted(trail.progress, p, side="right") - 1, 0,
+                       len(trail.knots) - 2)  # fmt: skip
+    targets = path.targets(p)
+    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+        poses, first, second = path.dyads.solve(
+            targets, path.target_rate, trail.knot_poses[interval], trail.sides[interval]
+        )
+        residual = np.abs(path.system.residual(poses, targets)).max(axis=-1, initial=0.0)
+        sound = trail.is_regular[interval]
+        sound &= residual <= 10 * POLISHED * path.system.mechanism.size
+    return Solved(poses, first, second, residual, None), np.flatnonzero(~sound)
+
+
+def _by_equations(trail: Trail, p: Floats) -> Solved:
+    polished = _polish(trail, p, interpolate(trail, p))
+    first, second = _rates(trail, polished)
+    return Solved(polished.poses, first, second, polished.residual, polished.inverses)
 
 
 def interpolate(trail: Trail, p: Floats) -> Floats:
@@ -82,7 +155,7 @@ def _horner_tail(polynomials: Floats, u: Floats) -> Floats:
     return np.asarray(tail)
 
 
-def polish(trail: Trail, p: Floats, guess: Floats) -> Polished:
+def _polish(trail: Trail, p: Floats, guess: Floats) -> _Polished:
     """Close the loops of a batch of near poses exactly, at their progress p (N,)."""
     system = trail.path.system
     targets = trail.path.targets(p)
@@ -106,8 +179,7 @@ def polish(trail: Trail, p: Floats, guess: Floats) -> Polished:
         if not better.any():
             break
     poses, residual = _finished(trail, p, poses, residual)
-    moved = np.abs((poses - guess) * np.array([1.0, 1.0, size])).max(axis=(-2, -1), initial=0.0)
-    return Polished(poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0), moved)
+    return _Polished(poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0))
 
 
 def _finished(trail: Trail, p: Floats, poses: Floats, residual: Floats) -> tuple[Floats, Floats]:
@@ -132,7 +204,7 @@ def _finished(trail: Trail, p: Floats, poses: Floats, residual: Floats) -> tuple
     return poses, residual
 
 
-def rates(trail: Trail, at: Polished) -> tuple[Floats, Floats]:
+def _rates(trail: Trail, at: _Polished) -> tuple[Floats, Floats]:
     """First and second rates (N, B, 3) of the poses by progress; NaN where singular.
 
     Velocities and accelerations come from the constraint equations, refined with the inverse

@@ -9,7 +9,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.dense import interpolate, polish
+from anakinema.motion.dense import positions
 from anakinema.motion.follow import End, Trail
 from anakinema.motion.motion import Event, EventKind, Leg, Motion
 
@@ -200,7 +200,7 @@ def refine_crossing(leg: Leg, p: float) -> float:
 
 def _determinants(trail: Trail, points: Floats) -> Floats:
     system = trail.path.system
-    poses = polish(trail, points, interpolate(trail, points)).poses
+    poses = positions(trail, points)
     _, jacobian = system.residual_jacobian(poses, np.zeros((len(points), system.rows)))
     basis, _ = np.linalg.qr(jacobian[0])
     return np.asarray(np.linalg.det(basis.T @ jacobian))

@@ -20,9 +20,11 @@ from enum import Enum
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
+from anakinema.mechanism.dyads import Dyads, decompose
 from anakinema.mechanism.solve import RANK_TOLERANCE, null_space
 
 FIRST_STEP = 0.05
@@ -33,6 +35,8 @@ SHORTEST_STEP = 1e-9
 MOST_STEPS = 20_000
 FLAT = 1e-13
 """Equations flatter than this count as singular."""
+FLAT_DYAD = 1e-3
+"""Sine below which a dyad's closed form is left to the equations."""
 EPSILON = float(np.finfo(float).eps)
 
 
@@ -60,6 +64,11 @@ class Path:
     def target_rate(self) -> Floats:
         """(R,) constant rate of the right-hand sides per unit of progress."""
         return self.system.target_rates(self.end - self.start)
+
+    @cached_property
+    def dyads(self) -> Dyads | None:
+        """The same equations in closed form, if they come apart so."""
+        return decompose(self.system)
 
     @cached_property
     def _first_targets(self) -> Floats:
@@ -98,6 +107,28 @@ class Trail:
         return np.array([knot.p for knot in self.knots])
 
     @cached_property
+    def knot_poses(self) -> Floats:
+        """(M, B, 3) poses of the knots."""
+        return np.array([knot.poses for knot in self.knots])
+
+    @cached_property
+    def _sines(self) -> Floats:
+        assert self.path.dyads is not None
+        return self.path.dyads.sines(self.knot_poses)
+
+    @property
+    def sides(self) -> Floats:
+        """(M, G) the side of every dyad at the knots, by sign."""
+        return self._sines
+
+    @cached_property
+    def is_regular(self) -> npt.NDArray[np.bool_]:
+        """(M-1,) whether every dyad stays on its side, well away from flat, between knots."""
+        before, after = self._sines[:-1], self._sines[1:]
+        sound = (before * after > 0) & (np.minimum(np.abs(before), np.abs(after)) > FLAT_DYAD)
+        return np.asarray(sound.all(axis=1))
+
+    @cached_property
     def progress_polynomials(self) -> Floats:
         """(6, M-1) quintic Hermite progress over u = 0..1 between knots."""
         slopes = np.array([knot.tangent[-1] for knot in self.knots]) / self.p_scale
@@ -110,8 +141,7 @@ class Trail:
         system = self.path.system
         rates = system.scaled_rates(np.array([knot.tangent[:-1] for knot in self.knots]))
         seconds = system.scaled_rates(np.array([knot.bend[:-1] for knot in self.knots]))
-        poses = np.array([knot.poses for knot in self.knots])
-        return _quintic(poses, rates, seconds, self._lengths[:, None, None])
+        return _quintic(self.knot_poses, rates, seconds, self._lengths[:, None, None])
 
     @property
     def _lengths(self) -> Floats:
@@ -190,6 +220,12 @@ class _Bordered:
         return 1.0 / (1.0 + float(np.exp(np.clip(new_size - size, -50.0, 50.0))))
 
 
+def progress_scale(path: Path) -> float:
+    """mm that a unit of progress counts for in the arc length of a path."""
+    size = path.system.mechanism.size
+    return max(float(np.linalg.norm(path.target_rate)), 1e-3 * size)
+
+
 class _Follower:
     """One walk; keeps what its steps share."""
 
@@ -198,7 +234,7 @@ class _Follower:
         self.system = path.system
         self.size = path.system.mechanism.size
         rate = path.target_rate
-        self.p_scale = max(float(np.linalg.norm(rate)), 1e-3 * self.size)
+        self.p_scale = progress_scale(path)
         self.rate_column = -rate / self.p_scale
         self.coarse = coarse
         # What rounding leaves of a residual, from the size of the coordinates themselves.

@@ -13,7 +13,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
-from anakinema.motion.dense import Polished, interpolate, polish, rates
+from anakinema.motion.dense import Solved, inverses, positions, solve
 from anakinema.motion.follow import End, Trail
 from anakinema.motion.mobility import Mobility
 
@@ -161,7 +161,7 @@ class Motion:
             return self.poses[self._nearest(np.asarray(progress))]
         poses = np.empty((len(progress), *self.poses.shape[1:]))
         for leg, members, local in self._by_leg(np.asarray(progress)):
-            poses[members] = polish(leg.trail, local, interpolate(leg.trail, local)).poses
+            poses[members] = positions(leg.trail, local)
         return poses
 
     def _nearest(self, progress: Floats) -> Indices:
@@ -217,23 +217,22 @@ def leg_states(
 ) -> States:
     """States at progress ``local`` (N,) of one leg's stage."""
     trail = leg.trail
-    polished = polish(trail, local, interpolate(trail, local))
-    first, second = rates(trail, polished)
-    value_first, value_second = mechanism.value_rates(polished.poses, first, second)
+    at = solve(trail, local)
+    value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)
     return States(
         progress=leg.stage + local,
-        poses=polished.poses,
-        first=first,
-        second=second,
-        values=mechanism.values(polished.poses) + shift,
+        poses=at.poses,
+        first=at.first,
+        second=at.second,
+        values=mechanism.values(at.poses) + shift,
         value_first=value_first,
         value_second=value_second,
-        speed_most=speed_bounds(trail, polished, first, reach) if reach.any() else np.abs(first),
-        residual=float(polished.residual.max(initial=0.0)),
+        speed_most=speed_bounds(trail, at, reach) if reach.any() else np.abs(at.first),
+        residual=float(at.residual.max(initial=0.0)),
     )
 
 
-def speed_bounds(trail: Trail, at: Polished, first: Floats, reach: Floats) -> Floats:
+def speed_bounds(trail: Trail, at: Solved, reach: Floats) -> Floats:
     """(N, B, 3) bounds on the rates over progress ± ``reach`` (N,), NaN where none is found.
 
     With P the inverse equations at the sample, v its rate and c(V) the most that J·v can change
@@ -242,8 +241,8 @@ def speed_bounds(trail: Trail, at: Polished, first: Floats, reach: Floats) -> Fl
     """
     system = trail.path.system
     scale = np.array([1.0, 1.0, system.mechanism.size])
-    speed = np.abs(first)
-    magnitude = np.abs(at.inverses)
+    speed = np.abs(at.first)
+    magnitude = np.abs(inverses(trail, at.poses) if at.inverses is None else at.inverses)
     most = 1.02 * speed + 1e-9
     proven = np.zeros(len(reach), dtype=bool)
     bound = np.full_like(speed, np.nan)

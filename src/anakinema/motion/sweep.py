@@ -14,7 +14,8 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from anakinema.mechanism.solve import null_space
 from anakinema.motion.assemble import Closure, close, joint_opening
-from anakinema.motion.dense import interpolate, polish
+from anakinema.motion.dense import positions
+from anakinema.motion.direct import follow_directly
 from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import End, Path, Trail, follow
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
@@ -258,9 +259,7 @@ def _follow_stage(
         if len(trail.knots) > 1 and trail.end_p > p:
             legs.append(Leg(stage, trail, p, trail.end_p))
         if trail.end is End.COMPLETE:
-            last = legs[-1]
-            arrived = polish(last.trail, np.ones(1), interpolate(last.trail, np.ones(1)))
-            return End.COMPLETE, arrived.poses[0], holds
+            return End.COMPLETE, positions(legs[-1].trail, np.ones(1))[0], holds
         if trail.knots:
             poses, p = trail.knots[-1].poses, trail.end_p
         others = _other_holds(mechanism, joints, holds, poses, target - raw)
@@ -272,7 +271,7 @@ def _follow_stage(
 
 def _trusted_trail(path: Path, poses: Floats, p: float, check: Callable[[], None]) -> Trail:
     """Follow, and follow again with shorter steps if the knots prove too far apart."""
-    trail = follow(path, poses, p=p, check=check)
+    trail = follow_directly(path, poses, p) or follow(path, poses, p=p, check=check)
     for fineness in (2.0, 4.0, 8.0):
         if len(trail.knots) < 2 or _between_knots(trail) < TRUSTED_MOVE:
             break
