@@ -10,7 +10,7 @@ says so. Proof in docs/methods.md, "Certified clearance".
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -28,8 +28,8 @@ TOLERANCE = 0.005
 SPLIT = 6
 MOST_ROUNDS = 14
 MOST_CELLS = 40_000
-FIRST_LOOKS = 6
-STRIDES = (16, 4, 1)
+FIRST_LOOKS = 2
+STRIDES = (24, 6, 1)
 COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
 TINY = 2.5e-5
@@ -72,6 +72,7 @@ class _Cells:
     """Stretches of progress still of interest for one comparison each.
 
     ``facing`` (M, 2): direction of the nearest points in the first body, NaN where they touch.
+    ``most`` (M, B, 3): bounds on the rates of all bodies over the stretch, NaN where unbounded.
     """
 
     which: np.ndarray
@@ -80,6 +81,7 @@ class _Cells:
     distance: Floats
     low: Floats
     facing: Floats
+    most: Floats
 
 
 def smallest_gap(
@@ -177,8 +179,11 @@ class _Search:
                     low = moves[w].taken(rows).low(found, motion.poses[rows], reach[rows])
                 label, progress = np.full(len(rows), w), motion.progress[rows]
                 cells.append(
-                    _Cells(label, progress, reach[rows], found.distance, low, facing[w, rows])
-                )
+                    _Cells(
+                        label, progress, reach[rows], found.distance, low, facing[w, rows],
+                        states.speed_most[rows],
+                    )
+                )  # fmt: skip
             self.check()
 
         if len(moves) > 1:
@@ -215,7 +220,7 @@ class _Search:
             self.least = min(self.least, float(np.array(lows)[skipped].min()))
         self.cells = _Cells(
             *(np.concatenate([getattr(cell, name) for cell in cells])
-              for name in ("which", "progress", "half", "distance", "low", "facing"))
+              for name in ("which", "progress", "half", "distance", "low", "facing", "most"))
         )  # fmt: skip
 
     def refine(self) -> None:
@@ -238,20 +243,31 @@ class _Search:
             which = np.repeat(cells.which[rows], SPLIT)
             facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
             progress = np.clip(progress, motion.progress[0], motion.last)
-            unique, back = np.unique(progress, return_inverse=True)
-            widest = np.zeros(len(unique))
-            np.maximum.at(widest, back, half)
+            unbounded, most = (
+                np.full(len(which), np.nan),
+                np.repeat(cells.most[rows], SPLIT, axis=0),
+            )
             self.cells = self._measured(
-                _Cells(which, progress, half, np.full(len(which), np.inf), half * np.nan, facing),
-                motion.at(unique, widest).taken(back),
+                _Cells(which, progress, half, np.full(len(which), np.inf), unbounded, facing, most)
             )
         left = self.cells
         assert left is not None
         self._settle(left, np.ones(len(left.which), dtype=bool))
 
-    def _measured(self, cells: _Cells, states: States) -> _Cells:
+    def _states(self, cells: _Cells) -> States:
+        """States in the middle of new stretches. The parent's speed bounds hold for its pieces;
+        only where it had none are they looked for."""
+        progress, back = np.unique(cells.progress, return_inverse=True)
+        states = self.motion.at(progress).taken(back)
+        rows = np.flatnonzero(np.isnan(cells.most).any(axis=(1, 2)))
+        if len(rows):
+            cells.most[rows] = self.motion.at(cells.progress[rows], cells.half[rows]).speed_most
+        return replace(states, speed_most=cells.most)
+
+    def _measured(self, cells: _Cells) -> _Cells:
         """Bounds of new stretches: from where their parent's nearest points faced if that
         settles them, else measured."""
+        states = self._states(cells)
         chosen, moves = [], []
         floor = max(self.best, 0.0) - self.tolerance
         if self.threshold is not None:

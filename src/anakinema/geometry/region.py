@@ -29,9 +29,9 @@ class EdgeGroups:
 
     @staticmethod
     def build(middle: Floats, reach: Floats) -> EdgeGroups:
-        """Groups of about half the square root of the number of edges, single edges if few."""
+        """Runs of about a third of the root of the number of edges, single edges if few."""
         count = len(reach)
-        step = 1 if count <= FEW_EDGES else math.ceil(math.sqrt(count) / 2)
+        step = 1 if count <= FEW_EDGES else math.ceil(math.sqrt(count) / 3)
         first = np.arange(0, count, step)
         size = np.minimum(step, count - first)
         centre = middle[first + size // 2]
