@@ -9,14 +9,17 @@ import pytest
 import shapely
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
 from shapely import affinity
 
-from anakinema.analysis.clearance import Gap, smallest_gap
-from anakinema.analysis.comparisons import comparisons
+from anakinema.analysis.clearance import Gap, approaches, measured, smallest_gap
+from anakinema.analysis.comparisons import Comparison, comparisons
 from anakinema.document import model as m
+from anakinema.document.resolve import SolidSlab
+from anakinema.geometry.contour import path
 from anakinema.geometry.distance import Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region
-from anakinema.motion.motion import Motion
+from anakinema.motion.motion import Motion, States
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.strategies import contours, poses
@@ -45,6 +48,10 @@ def blade_past(obstacle: m.Outline, at: tuple[float, float], count: int, **more:
         [build.joint("pivot", "revolute", "base.o", "blade.o")],
     )
     return build.driven(doc, ("pivot", 0.0, build.FULL_TURN), count=count)
+
+
+def solid(region: Region) -> SolidSlab:
+    return SolidSlab(id="s", bottom=0.0, top=1.0, region=region)
 
 
 def gap_of(motion: Motion, threshold: float | None = None, **more: object) -> Gap | None:
@@ -252,3 +259,46 @@ def test_distance_is_symmetric(one, other, at) -> None:  # type: ignore[no-untyp
     assert back == pytest.approx(there, abs=1e-8)
     shift = transform(np.zeros((1, 2)), at)[0, 0]
     assert shift == pytest.approx(at[0, :2])
+
+
+@given(contours(), contours(), st.floats(-math.pi, math.pi), st.integers(0, 10_000))
+def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing, seed) -> None:  # type: ignore[no-untyped-def]
+    """Two free bodies at known speeds: the bound holds wherever they get to within reach."""
+    random = np.random.default_rng(seed)
+    first, second = (Region.build(c, (), ()) for c in (one, other))
+    pair = np.ones((len(first.ring), len(second.ring)), dtype=bool)
+    item = Comparison(0, 1, solid(first), solid(second), pair, False)
+    start = random.uniform(-1, 1, (1, 2, 3)) * np.array([150, 150, 3])
+    rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, 0.8])
+    reach = np.array([0.2])
+    nothing = np.zeros((1, 0))
+    states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, np.abs(rate), 0.0)
+    move = approaches([item], states, reach)[0]
+    direction = np.array([[math.cos(facing), math.sin(facing)]])
+    low = float(move.strip(direction, start, reach)[0])
+    along = start + np.linspace(-0.2, 0.2, 21)[:, None, None] * rate
+    gaps = measured(item, along).distance
+    assert low <= gaps.min() + 1e-9
+    best = measured(item, start)
+    if best.distance[0] > 0:
+        assert float(move.low(best, start, reach)[0]) <= gaps.min() + 1e-9
+
+
+def test_hundreds_of_edges_are_measured_as_a_geometry_library_does() -> None:
+    random = np.random.default_rng(11)
+    for _ in range(20):
+        rings = []
+        for size in (90, 130):
+            angle = np.sort(random.uniform(0, 2 * math.pi, size))
+            radius = random.uniform(18, 22, size)
+            rings.append(np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1))
+        regions = [
+            Region.build(path([(float(x), float(y), 0.0, 0.0) for x, y in ring]), (), ())
+            for ring in rings
+        ]
+        at = random.uniform(-1, 1, (6, 3)) * np.array([90, 90, 3])
+        found = distances([Question(regions[0], regions[1], at)])[0]
+        for k in range(6):
+            placed = transform(rings[1], at[k : k + 1])[0]
+            wanted = shapely.distance(shapely.Polygon(rings[0]), shapely.Polygon(placed))
+            assert found.distance[k] == pytest.approx(wanted, abs=1e-9)

@@ -21,6 +21,7 @@ from anakinema.files.native import read_document, write_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.findings.finding import Outcome
 from anakinema.findings.wording import mobility_words, verdict_words
+from anakinema.record.report import report_json
 from anakinema.record.table import motion_csv
 from anakinema.resources import demo_names, demo_path
 from tests import mechanisms as build
@@ -115,6 +116,29 @@ def test_mobility_in_words() -> None:
     words = [t for _, t in mobility_words(evaluate(floating.model_copy(update={"bodies": bodies})))]
     assert "Nothing is fixed: fix the frame." in words
     assert any("4 freedoms" in text for text in words)
+
+
+def test_groups_that_no_joint_connects_are_told_apart() -> None:
+    """Two cranks on one frame and a pair of bars on nothing: 1, 1 and 3 + 1 freedoms."""
+    doc = build.document(
+        [build.part("base", a=(0, 0), b=(80, 0)), build.part("crank", a=(0, 0), b=(30, 0)),
+         build.part("bar", a=(0, 0), b=(50, 0))],
+        [build.body("base", fixed=True), build.body("left", part="crank"),
+         build.body("right", 80, 0, part="crank"), build.body("one", 0, 90, part="bar"),
+         build.body("two", 50, 90, part="bar")],
+        [build.joint("left_pivot", "revolute", "base.a", "left.a"),
+         build.joint("right_pivot", "revolute", "base.b", "right.a"),
+         build.joint("hinge", "revolute", "one.b", "two.a")],
+    )  # fmt: skip
+    evaluation = evaluate(doc)
+    report = report_json(evaluation)["mobility"]
+    assert report["groups"] == [
+        {"bodies": ["left"], "has_frame": True, "freedoms": 1},
+        {"bodies": ["right"], "has_frame": True, "freedoms": 1},
+        {"bodies": ["one", "two"], "has_frame": False, "freedoms": 4},
+    ]
+    assert "one, two: 4 freedoms; not joined to anything fixed." in report["words"]
+    assert sum(group["freedoms"] for group in report["groups"]) == report["freedoms"] == 6
 
 
 def test_command_line_check_and_sweep(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -8,7 +8,7 @@ from anakinema.analysis.reach import ReachEnd
 from anakinema.document.resolve import value_dimension
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
-from anakinema.motion.mobility import Freedom
+from anakinema.motion.mobility import Freedom, Group
 from anakinema.motion.motion import Event, EventKind
 from anakinema.units import LENGTH, NUMBER
 
@@ -206,6 +206,8 @@ def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
     noun = "freedom" if freedoms == 1 else "freedoms"
     driven = "one driver" if drivers == 1 else f"{drivers or 'no'} drivers"
     rows.append((Outcome.PASS, f"{freedoms or 'No'} {noun} of motion, {driven}."))
+    if len(mobility.groups) > 1:
+        rows += [_group_words(evaluation, group) for group in mobility.groups]
     for freedom in mobility.undriven:
         outcome = Outcome.PASS if freedom.idle_spin else Outcome.WARN
         held = "; it is kept still." if not freedom.idle_spin else "; its attitude is kept."
@@ -229,6 +231,18 @@ def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
         rows.append((Outcome.WARN, "The start pose is a change point: the way with least motion"
                      " is taken."))  # fmt: skip
     return rows
+
+
+def _group_words(evaluation: Evaluation, group: Group) -> tuple[Outcome, str]:
+    """A set of bodies that no joint connects to the others: 'Drip tray: 1 freedom, on its own'."""
+    names = [evaluation.document.bodies[b].title for b in group.bodies[:3]]
+    more = len(group.bodies) - len(names)
+    who = ", ".join(names) + (f" and {more} more" if more else "")
+    noun = "freedom" if group.freedoms == 1 else "freedoms"
+    words = f"{who}: {group.freedoms or 'no'} {noun}"
+    if group.has_frame:
+        return Outcome.PASS, f"{words}, connected with the rest only through what is fixed."
+    return Outcome.WARN, f"{words}; not joined to anything fixed."
 
 
 def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:

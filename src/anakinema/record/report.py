@@ -42,6 +42,14 @@ def report_json(evaluation: Evaluation) -> dict[str, Any]:
             "freedoms": evaluation.course.mobility.freedoms,
             "count_by_formula": evaluation.course.mobility.count_by_formula,
             "repeated_conditions": evaluation.course.mobility.repeated,
+            "groups": [
+                {
+                    "bodies": [evaluation.document.bodies[b].id for b in group.bodies],
+                    "has_frame": group.has_frame,
+                    "freedoms": group.freedoms,
+                }
+                for group in evaluation.course.mobility.groups
+            ],
             "words": [text for _, text in mobility_words(evaluation)],
         },
         "events": [_event(evaluation, e) for e in evaluation.motion.events],
