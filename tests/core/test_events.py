@@ -121,3 +121,29 @@ def test_a_glimpse_is_near_the_exact_motion_of_the_changed_mechanism() -> None:
     for progress, poses in zip(look.progress, look.poses, strict=True):
         assert exact.poses_at(np.array([progress]))[0] == pytest.approx(poses, abs=1e-3)
     assert glimpse(build.mechanism(build.hung_weight(10)), earlier) is None
+
+
+@pytest.mark.parametrize("apart", [0.3, 0.03, 0.003])
+def test_two_extremes_within_one_step_are_found(apart: float) -> None:
+    """x = 40 cos t + 20 cos(2t + f) stands where sin t + sin(2t + f) = 0, factored by hand."""
+    lead = math.pi / 2 + apart
+    doc = build.document(
+        [build.part("base", a=(0, 0)), build.part("arm", a=(0, 0), b=(40, 0)),
+         build.part("tip", a=(0, 0), b=(20, 0)),
+         build.part("slide", along=(0, 0, 0), slot=(0, 0, math.pi / 2))],
+        [build.body("base", fixed=True), build.body("arm"),
+         build.body("tip", 40, 0, lead),
+         build.body("slide", 40 + 20 * math.cos(lead), 0)],
+        [build.joint("shoulder", "revolute", "base.a", "arm.a"),
+         build.joint("elbow", "revolute", "arm.b", "tip.a"),
+         build.joint("pin", "pin_in_slot", "slide.slot", "tip.b"),
+         build.joint("out", "prismatic", "base.a", "slide.along")],
+    )  # fmt: skip
+    turn = build.FULL_TURN
+    doc = build.driven(doc, ("shoulder", 0.0, turn), ("elbow", lead, lead + turn), count=12)
+    motion = build.motion(doc)
+    out = motion.mechanism.joint_index("out")
+    found = [e.progress * turn for e in motion.events
+             if e.kind is EventKind.EXTREME and e.joint == out]  # fmt: skip
+    wanted = [*((build.FULL_TURN * n - lead) / 3 for n in (1, 2, 3)), math.pi - lead]
+    assert found == pytest.approx(sorted(wanted), abs=1e-8)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,6 +15,11 @@ from anakinema.motion.motion import Event, EventKind, Leg, Motion
 
 LOCATED = 1e-12
 """Progress; a root is not refined further."""
+DIP = 0.5
+"""Share of the rate at both ends of a step below which a dip between them is looked into."""
+TINY = 0.05
+"""Share of the larger of the two below which it is looked into all the same."""
+MOST_LOOKS = 16
 
 
 def locate_events(motion: Motion) -> list[Event]:
@@ -24,26 +29,90 @@ def locate_events(motion: Motion) -> list[Event]:
         k for k in range(rate.shape[1])
         if k not in motion.driver_joints and _moves(motion, k)
     ]  # fmt: skip
-    brackets = []
+    brackets: list[Bracket] = []
     same_stage = motion.stage_of(motion.progress[1:]) == motion.stage_of(motion.progress[:-1])
+    bend = motion.samples.value_second
+    dips: list[Bracket] = []
     for k in joints:
         with np.errstate(invalid="ignore"):
             turns = (rate[:-1, k] * rate[1:, k] < 0) & same_stage
-        brackets += [(int(i), k) for i in np.flatnonzero(turns)]
+            falls = rate[:-1, k] * bend[:-1, k] < 0
+            rises = rate[1:, k] * bend[1:, k] > 0
+            touch = falls & rises & (rate[:-1, k] * rate[1:, k] > 0) & same_stage
         exact = np.flatnonzero((rate[1:-1, k] == 0) & (rate[:-2, k] * rate[2:, k] < 0)) + 1
-        brackets += [(int(i), k) for i in exact]
+        for i in [*np.flatnonzero(turns), *exact, *np.flatnonzero(touch)]:
+            low, high = (
+                _Look(float(motion.progress[j]), float(rate[j, k]), float(bend[j, k]))
+                for j in (i, i + 1)
+            )
+            (dips if touch[i] else brackets).append((k, low, high))
+    brackets += _double_turns(motion, dips)
     events = []
     if brackets:
-        low = motion.progress[[i for i, _ in brackets]]
-        high = motion.progress[[i + 1 for i, _ in brackets]]
-        picked = np.array([k for _, k in brackets])
-        rates = tuple(rate[[i + step for i, _ in brackets], picked] for step in (0, 1))
+        picked = np.array([k for k, _, _ in brackets])
+        low, high = (np.array([b[side].progress for b in brackets]) for side in (1, 2))
+        rates = tuple(np.array([b[side].rate for b in brackets]) for side in (1, 2))
         found = _extremes(motion, (low, high), (rates[0], rates[1]), picked)
         for p, k, value, bend in zip(*found, strict=True):
             events.append(
                 Event(EventKind.EXTREME, float(p), int(k), float(value), 1 if bend < 0 else -1)
             )
     return events
+
+
+@dataclass(frozen=True, slots=True)
+class _Look:
+    """Rate of a joint value and its derivative at a progress."""
+
+    progress: float
+    rate: float
+    bend: float
+
+
+Bracket = tuple[int, _Look, _Look]
+"""A joint, and two places between which its rate may be zero."""
+
+
+def _double_turns(motion: Motion, dips: list[Bracket]) -> list[Bracket]:
+    """Pairs of extremes within one step: the rate dips to zero and recovers unseen.
+
+    Every dip is looked into where a cubic through both ends has its lowest rate, until that is
+    plainly above zero or on the other side of it.
+    """
+    found: list[Bracket] = []
+    for _ in range(MOST_LOOKS):
+        places = [p for k, low, high in dips if (p := _lowest(low, high)) is not None]
+        dips = [dip for dip in dips if _lowest(dip[1], dip[2]) is not None]
+        if not dips:
+            break
+        at = motion.at(np.array(places))
+        halves: list[Bracket] = []
+        for row, (k, low, high) in enumerate(dips):
+            look = _Look(places[row], float(at.value_first[row, k]), float(at.value_second[row, k]))
+            for one, other in ((low, look), (look, high)):
+                if one.rate * other.rate < 0:
+                    found.append((k, one, other))
+                elif one.rate * one.bend < 0 < other.rate * other.bend:
+                    halves.append((k, one, other))
+        dips = halves
+    return found
+
+
+def _lowest(low: _Look, high: _Look) -> float | None:
+    """Where the cubic through both ends is nearest to zero; None if plainly above it."""
+    span = high.progress - low.progress
+    sign = 1.0 if low.rate > 0 else -1.0
+    a, b = sign * low.rate, sign * high.rate
+    share = np.linspace(0.0, 1.0, 33)[1:-1]
+    curve = (
+        a * (1 + 2 * share) * (1 - share) ** 2
+        + b * (3 - 2 * share) * share**2
+        + span * sign * share * (1 - share) * (low.bend * (1 - share) - high.bend * share)
+    )
+    index = int(np.argmin(curve))
+    if span < 1e-9 or curve[index] > max(DIP * min(a, b), TINY * max(a, b)):
+        return None
+    return low.progress + span * float(share[index])
 
 
 def _moves(motion: Motion, joint: int) -> bool:
