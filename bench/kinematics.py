@@ -8,7 +8,7 @@ import numpy as np
 from scipy.optimize import fsolve
 from tests import mechanisms as build
 
-from anakinema.edits.edits import SetDimension, SetLimit
+from anakinema.edits.values import SetDimension, SetLimit
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.geometry.contour import Floats

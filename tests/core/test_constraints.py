@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 import numpy as np
 import pytest
 
@@ -9,7 +11,7 @@ from anakinema.document.model import JointKind
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from tests import mechanisms as build
 
-KINDS: tuple[JointKind, ...] = ("rigid", "revolute", "prismatic", "pin_in_slot")
+KINDS: tuple[JointKind, ...] = get_args(JointKind)
 
 
 def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
@@ -20,7 +22,7 @@ def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
     doc = build.document(
         [build.part("a", p=tuple(places[0])), build.part("b", p=tuple(places[1]))],
         [build.body("a", *xy[0]), build.body("b", *xy[1])],
-        [build.joint("j", kind, "a.p", "b.p")],
+        [build.joint("j", kind, "a.p", "b.p", radius=27.0 if "arc" in kind else None)],
     )
     mechanism = build.mechanism(doc)
     return mechanism, mechanism.resolved.poses

@@ -16,7 +16,7 @@ import pytest
 from anakinema.analysis.clearance import TOLERANCE
 from anakinema.cli import main
 from anakinema.document import model as m
-from anakinema.edits.edits import SetDimension, SetLimit, SetRequirement
+from anakinema.edits.values import SetDimension, SetLimit, SetRequirement
 from anakinema.files.native import read_document, write_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.findings.finding import Outcome

@@ -41,7 +41,7 @@ def _check_quantity(value: object) -> object:
 
 
 Quantity = Annotated[float | str, BeforeValidator(_check_quantity)]
-Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=64)]
+Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=160)]
 Words = Annotated[str, Field(max_length=400)]
 PositiveCount = Annotated[int, Field(ge=2, le=20000, strict=True)]
 
@@ -185,7 +185,10 @@ class Plane(Model):
 
 
 class Body(Model):
-    """A placed use of a part. Without ``height`` its place in the stack follows its joints."""
+    """A placed use of a part. Without ``height`` its place in the stack follows its joints.
+
+    ``off`` takes it out of the mechanism for the moment, with all its joints.
+    """
 
     id: Identifier
     part: Identifier
@@ -193,6 +196,7 @@ class Body(Model):
     pose: Pose = Pose()
     height: Quantity | None = None
     fixed: bool = False
+    off: bool = False
     plane: Identifier = "main"
 
     @property
@@ -228,7 +232,9 @@ class Limits(Model):
     rest: Quantity | None = None
 
 
-JointKind = Literal["rigid", "revolute", "prismatic", "pin_in_slot"]
+JointKind = Literal["rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc"]
+ARC_KINDS: tuple[JointKind, ...] = ("pin_on_arc", "block_on_arc")
+"""Kinds whose first place is the centre of an arc of a stated radius."""
 
 
 class Joint(Model):
@@ -236,9 +242,11 @@ class Joint(Model):
 
     ``first`` carries the axis of a prismatic joint and the slot of a pin in slot; values are
     positive when ``second`` turns anticlockwise, or moves along that axis, seen from ``first``.
-    ``zero`` is the raw value that is shown as 0. ``twist`` and ``offset`` are a stated turn and
-    a stated distance across the axis. ``rise`` is the height of the second body above the
-    first in the stack.
+    On an arc, ``first`` is its centre and ``radius`` its size; the value is the direction of the
+    second place seen from there. ``zero`` is the raw value that is shown as 0. ``twist`` and
+    ``offset`` are a stated turn and a stated distance across the axis. ``rise`` is the height of
+    the second body above the first in the stack. ``off`` takes it out of the mechanism for the
+    moment.
     """
 
     id: Identifier
@@ -248,9 +256,69 @@ class Joint(Model):
     second: Side
     twist: Quantity = 0.0
     offset: Quantity = 0.0
+    radius: Quantity | None = None
     zero: Quantity = 0.0
     rise: Quantity | None = None
     limits: Limits = Limits()
+    off: bool = False
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
+class Placement(Model):
+    """Where a body inside a use of a unit stands, in the plane."""
+
+    body: Identifier
+    pose: Pose
+
+
+class JointSetting(Model):
+    """Limits that one use of a unit gives to a joint inside it, in place of the unit's own."""
+
+    joint: Identifier
+    limits: Limits
+
+
+class UnitUse(Model):
+    """A use of a unit: all its bodies and joints again, movable against each other.
+
+    The bodies stand where the unit has them, carried by ``pose`` and lifted by ``height``;
+    ``placements`` say where a body stands instead. What is fixed in the unit is free in its use.
+    From outside, an inner body or joint is called by the ids of the use and its own, joined by
+    two underscores: ``left_arm__boom``.
+    """
+
+    id: Identifier
+    unit: Identifier
+    name: Words = ""
+    pose: Pose = Pose()
+    height: Quantity = 0.0
+    off: bool = False
+    placements: Annotated[tuple[Placement, ...], Field(max_length=MOST_ITEMS)] = ()
+    settings: Annotated[tuple[JointSetting, ...], Field(max_length=MOST_ITEMS)] = ()
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
+class Unit(Model):
+    """A sub-assembly defined once and used many times, perhaps itself made of units.
+
+    ``origin`` names the document that it was copied from.
+    """
+
+    id: Identifier
+    name: Words = ""
+    note: Words = ""
+    origin: Words = ""
+    bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
+    joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+    uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
 
     @property
     def title(self) -> str:
@@ -385,6 +453,8 @@ class Document(Model):
     parts: Annotated[tuple[Part, ...], Field(max_length=MOST_ITEMS)] = ()
     bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+    subassemblies: Annotated[tuple[Unit, ...], Field(max_length=MOST_ITEMS)] = ()
+    uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
 
@@ -401,7 +471,10 @@ class Document(Model):
         return next_by_id(self.joints, joint_id)
 
 
-T = TypeVar("T", bound="Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane")
+T = TypeVar(
+    "T",
+    bound="Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse",
+)
 
 
 def next_by_id(items: tuple[T, ...], wanted: str) -> T:

@@ -33,6 +33,13 @@ def check_ids(document: model.Document) -> None:
     check_unique((j.id for j in document.joints), "joints")
     check_unique((d.id for d in document.program.drivers), "drivers")
     check_unique((r.id for r in document.requirements), "requirements")
+    check_unique((u.id for u in document.subassemblies), "units")
+    check_unique((u.id for u in document.uses), "uses of units")
+    for unit in document.subassemblies:
+        where = f"unit '{unit.title}'"
+        check_unique((b.id for b in unit.bodies), f"{where}, bodies")
+        check_unique((j.id for j in unit.joints), f"{where}, joints")
+        check_unique((u.id for u in unit.uses), f"{where}, uses")
     for part in document.parts:
         where = f"part '{part.title}'"
         check_unique((d.id for d in part.dimensions), f"{where}, dimensions")

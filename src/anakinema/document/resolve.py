@@ -16,6 +16,7 @@ from functools import lru_cache
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.flatten import Flat, flatten
 from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.errors import (
     ExpressionError,
@@ -66,6 +67,7 @@ class JointValues:
     twist: float
     offset: float
     zero: float
+    radius: float
     least: float | None
     greatest: float | None
     rest: float | None
@@ -100,9 +102,14 @@ class RequirementValues:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Resolved:
-    """A document in numbers. ``poses`` (B, 3) mm, mm, rad; ``heights`` (B,) mm."""
+    """A document in numbers. ``poses`` (B, 3) mm, mm, rad; ``heights`` (B,) mm.
+
+    ``document`` is the flat form of ``source``: units unfolded, what is ``off`` left out.
+    """
 
     document: model.Document
+    source: model.Document
+    off: tuple[str, ...]
     units: UnitSystem
     names: Mapping[str, Quantity]
     parts: Mapping[str, SolidPart]
@@ -119,7 +126,7 @@ class Resolved:
 
 def is_angular(kind: model.JointKind) -> bool:
     """Whether the value of such a joint is an angle."""
-    return kind in ("revolute", "rigid")
+    return kind in ("revolute", "rigid", *model.ARC_KINDS)
 
 
 def value_dimension(kind: model.JointKind) -> Dimension:
@@ -138,32 +145,45 @@ def requirement_dimension(document: model.Document, requirement: model.Requireme
     return value_dimension(document.joint(requirement.joint).kind)
 
 
-def resolve(document: model.Document) -> Resolved:
+def resolve(source: model.Document) -> Resolved:
     """Evaluate and check a whole document; raises an `AnakinemaError` that names the place."""
-    units = UnitSystem(document.units.length, document.units.angle)
-    check_ids(document)
+    units = UnitSystem(source.units.length, source.units.angle)
+    check_ids(source)
+    flat = flatten(source)
+    document = flat.document
     names = _named_quantities(document)
     reader = _Reader(units, names)
     parts = {part.id: _solid_part(part, reader) for part in document.parts}
     check_references(document)
     poses = np.zeros((len(document.bodies), 3))
     for i, body in enumerate(document.bodies):
-        where = f"body '{body.title}'"
-        poses[i, 0] = reader.read(body.pose.x, LENGTH, where, "x")
-        poses[i, 1] = reader.read(body.pose.y, LENGTH, where, "y")
-        poses[i, 2] = reader.read(body.pose.angle, ANGLE, where, "angle")
+        pose = reader.pose(body.pose, f"body '{body.title}'")
+        for carrier in reversed(flat.carriers.get(body.id, ())):
+            pose = _carried(reader.pose(carrier.pose, f"use '{carrier.title}'"), pose)
+        poses[i] = pose
     joints = tuple(_joint_values(joint, reader) for joint in document.joints)
     return Resolved(
         document=document,
+        source=source,
+        off=flat.off,
         units=units,
         names=names,
         parts=parts,
         poses=poses,
-        heights=_heights(document, reader),
+        heights=_heights(flat, reader),
         joints=joints,
         program=_program(document, reader),
         requirements=tuple(_requirement(document, r, reader) for r in document.requirements),
     )
+
+
+def _carried(
+    carrier: tuple[float, float, float], pose: tuple[float, float, float]
+) -> tuple[float, float, float]:
+    """A pose given in a carrier's frame, in the frame that the carrier's pose is given in."""
+    c, s = math.cos(carrier[2]), math.sin(carrier[2])
+    x, y, angle = pose
+    return carrier[0] + c * x - s * y, carrier[1] + s * x + c * y, carrier[2] + angle
 
 
 class _Reader:
@@ -191,6 +211,13 @@ class _Reader:
                 remedy="Check the number and its unit.",
             )
         return value
+
+    def pose(self, pose: model.Pose, where: str) -> tuple[float, float, float]:
+        return (
+            self.read(pose.x, LENGTH, where, "x"),
+            self.read(pose.y, LENGTH, where, "y"),
+            self.read(pose.angle, ANGLE, where, "angle"),
+        )
 
     def maybe(
         self, source: float | str | None, dimension: Dimension, where: str, field: str
@@ -364,18 +391,48 @@ def _joint_values(joint: model.Joint, reader: _Reader) -> JointValues:
         twist=reader.read(joint.twist, ANGLE, where, "twist"),
         offset=reader.read(joint.offset, LENGTH, where, "offset"),
         zero=reader.read(joint.zero, dimension, where, "zero"),
+        radius=_arc_radius(joint, reader, where),
         least=least,
         greatest=greatest,
         rest=reader.maybe(joint.limits.rest, dimension, where, "rest"),
     )
 
 
-def _heights(document: model.Document, reader: _Reader) -> Floats:
+def _arc_radius(joint: model.Joint, reader: _Reader, where: str) -> float:
+    if joint.kind not in model.ARC_KINDS:
+        return 1.0
+    if joint.radius is None:
+        raise ValueOutOfRangeError(
+            "the arc it runs on has no radius.", where=where, remedy="Give the radius of the arc."
+        )
+    radius = reader.read(joint.radius, LENGTH, where, "radius")
+    if not radius > 0:
+        raise ValueOutOfRangeError(
+            "the radius of its arc is not above zero.", where=where, remedy="For instance 40 mm."
+        )
+    return radius
+
+
+def _heights(flat: Flat, reader: _Reader) -> Floats:
+    document = flat.document
     index = {body.id: i for i, body in enumerate(document.bodies)}
     heights: list[float | None] = [
         reader.maybe(body.height, LENGTH, f"body '{body.title}'", "height")
         for body in document.bodies
     ]
+    risen = {
+        side.body for j in document.joints if j.rise is not None for side in (j.first, j.second)
+    }
+    for i, body in enumerate(document.bodies):
+        lift = sum(
+            reader.read(carrier.height, LENGTH, f"use '{carrier.title}'", "height")
+            for carrier in flat.lifts.get(body.id, ())
+        )
+        own = heights[i]
+        if lift and own is not None:
+            heights[i] = own + lift
+        elif lift and body.id not in risen:
+            heights[i] = lift
     rises = []
     for joint in document.joints:
         rise = reader.maybe(joint.rise, LENGTH, f"joint '{joint.title}'", "rise")

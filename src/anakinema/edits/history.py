@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anakinema.document.model import Document
-from anakinema.edits.edits import Edit
+from anakinema.edits.base import Edit
 
 
 @dataclass(frozen=True, slots=True)

@@ -38,6 +38,11 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps) -> Verdict:
         else:
             judge = judges[requirement.kind]
             findings.append(judge(resolved, requirement, values, motion))
+    if resolved.off:
+        findings.append(
+            Finding("off", "off", "Switched off for the moment", Outcome.WARN, NUMBER,
+                    reason=", ".join(resolved.off))
+        )  # fmt: skip
     return Verdict(tuple(findings))
 
 

@@ -21,8 +21,12 @@ from anakinema.motion.sweep import Course, follow_course, sample
 
 @dataclass(frozen=True, eq=False)
 class Evaluation:
-    """Everything that is known of a document. ``is_exact`` False: a first, coarse answer."""
+    """Everything that is known of a document. ``is_exact`` False: a first, coarse answer.
 
+    ``source`` is what the designer made, ``document`` its flat form that all results speak of.
+    """
+
+    source: Document
     document: Document
     resolved: Resolved
     mechanism: Mechanism
@@ -59,7 +63,9 @@ def evaluate(
     if earlier is not None:
         gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps)
-    return Evaluation(document, resolved, mechanism, course, whole, motion, gaps, verdict, True)
+    return Evaluation(
+        document, resolved.document, resolved, mechanism, course, whole, motion, gaps, verdict, True
+    )
 
 
 def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
@@ -76,7 +82,10 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     gaps = Gaps(motion, comparisons(resolved), exact=False)
     verdict = check(resolved, motion, gaps)
     course = replace(earlier.course, mechanism=mechanism)
-    return Evaluation(document, resolved, mechanism, course, motion, motion, gaps, verdict, False)
+    return Evaluation(
+        document, resolved.document, resolved, mechanism, course, motion, motion, gaps, verdict,
+        False,
+    )  # fmt: skip
 
 
 def _course(

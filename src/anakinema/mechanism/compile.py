@@ -11,7 +11,14 @@ from anakinema.document.resolve import Resolved, is_angular
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism import constraints
 from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
-from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, frames
+from anakinema.mechanism.frames import (
+    Frames,
+    Indices,
+    JointTable,
+    apart_rates,
+    frames,
+    perpendicular,
+)
 from anakinema.mechanism.single import SinglePose
 
 
@@ -47,9 +54,16 @@ class Mechanism:
         t = self.table
         arrays = (
             t.first, t.second, t.first_point, t.second_point, t.first_angle, t.second_angle,
+            t.radius,
             self.fixed, self.row_kernel, self.row_target, self.zero, self.resolved.poses,
         )  # fmt: skip
         return b"|".join(np.ascontiguousarray(a).tobytes() for a in arrays)
+
+    @cached_property
+    def polar(self) -> np.ndarray:
+        """(K,) joints whose value is the direction of a pin seen from the centre of its arc."""
+        kinds = [joint.kind for joint in self.resolved.document.joints]
+        return np.array([VALUE_KERNEL[kind] is Kernel.POLAR for kind in kinds], dtype=bool)
 
     def joint_index(self, joint_id: str) -> int:
         """Index of a joint by id."""
@@ -63,7 +77,10 @@ class Mechanism:
         """(..., K) raw value of every joint, rad or mm, less its zero."""
         at = frames(self.table, poses)
         along = at.axis[..., 0] * at.apart[..., 0] + at.axis[..., 1] * at.apart[..., 1]
-        return np.asarray(np.where(self.angular, at.turn, along) - self.zero)
+        raw = np.where(self.angular, at.turn, along)
+        if self.polar.any():
+            raw = np.where(self.polar, constraints.polar_angle(at), raw)
+        return np.asarray(raw - self.zero)
 
     def value_rates(self, poses: Floats, rates: Floats, seconds: Floats) -> tuple[Floats, Floats]:
         """First and second rates (..., K) of the joint values from those of the bodies."""
@@ -78,11 +95,22 @@ class Mechanism:
         linear = seconds[..., table.first, 2] * across + np.sum(
             at.axis * apart_rates(table, at, seconds), -1
         )
-        along2 = linear - constraints.quadratic(Kernel.ALONG, table, at, rates, joints)
-        return (
-            np.where(self.angular, turn1, along1),
-            np.where(self.angular, turn2, along2),
-        )
+        along2 = linear - constraints.quadratic(Kernel.ALONG, table, at, rates, joints, 1.0)
+        first = np.where(self.angular, turn1, along1)
+        second = np.where(self.angular, turn2, along2)
+        if self.polar.any():
+            side = perpendicular(at.apart)
+            square = np.sum(at.apart * at.apart, -1)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                swing1 = np.sum(side * moving, -1) / square - spin
+                swing2 = (
+                    np.sum(side * apart_rates(table, at, seconds), -1) / square
+                    - seconds[..., table.first, 2]
+                    - constraints.quadratic(Kernel.POLAR, table, at, rates, joints, 1.0)
+                )
+            first = np.where(self.polar, swing1, first)
+            second = np.where(self.polar, swing2, second)
+        return first, second
 
 
 def compile_mechanism(resolved: Resolved) -> Mechanism:
@@ -98,6 +126,17 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
             part = resolved.part_of(document.bodies[index[side.body]])
             sides.append((index[side.body], *part.places[side.place]))
     array = np.array(sides, dtype=float).reshape(-1, 2, 4)
+    radius = np.ones(len(array))
+    for k, joint in enumerate(document.joints):
+        values = resolved.joints[k]
+        if joint.kind == "pin_on_arc":
+            radius[k] = values.radius
+        elif joint.kind == "block_on_arc":
+            # It turns about the centre of the arc, which lies square to its own direction.
+            outward = array[k, 1, 3] - values.twist - np.pi / 2
+            array[k, 1, 1] -= values.radius * np.cos(outward)
+            array[k, 1, 2] -= values.radius * np.sin(outward)
+            array[k, 1, 3] = outward
     table = JointTable(
         array[:, 0, 0].astype(np.int64),
         array[:, 1, 0].astype(np.int64),
@@ -105,6 +144,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         array[:, 1, 1:3].copy(),
         array[:, 0, 3].copy(),
         array[:, 1, 3].copy(),
+        radius,
     )
     size = _characteristic_size(table, resolved.poses)
     turn = frames(table, resolved.poses).turn
@@ -255,7 +295,7 @@ class System:
         out = np.empty((*poses.shape[:-2], self.rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.residual(
-                kernel, at, self._joint[rows], self.mechanism.size
+                kernel, self.mechanism.table, at, self._joint[rows], self.mechanism.size
             )
         if self._bodies:
             out[..., len(self._kernel) :] = (
@@ -274,7 +314,9 @@ class System:
         entries = np.empty((*lead, len(self._kernel), 6))
         first = 0
         for kernel, rows in self._groups:
-            block = constraints.partials(kernel, at, self._joint[rows], mechanism.size)
+            block = constraints.partials(
+                kernel, mechanism.table, at, self._joint[rows], mechanism.size
+            )
             entries[..., first : first + len(rows), :] = block
             first += len(rows)
         jacobian[..., self._scatter] = entries.reshape(*lead, -1)
@@ -304,7 +346,7 @@ class System:
         out = np.zeros((*poses.shape[:-2], self.rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.quadratic(
-                kernel, self.mechanism.table, at, rates, self._joint[rows]
+                kernel, self.mechanism.table, at, rates, self._joint[rows], self.mechanism.size
             )
         return out
 
@@ -314,8 +356,9 @@ class System:
         out = np.zeros((*poses.shape[:-2], self.rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.change_bound(
-                kernel, self.mechanism.table, at, most, reach, self._joint[rows]
-            )
+                kernel, self.mechanism.table, at, most, reach, self._joint[rows],
+                self.mechanism.size,
+            )  # fmt: skip
         return out
 
     def joint_of_row(self, row: int) -> int | None:

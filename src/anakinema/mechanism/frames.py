@@ -27,6 +27,7 @@ class JointTable:
     first, second : (K,) body indices.
     first_point, second_point : (K, 2) mm in their bodies.
     first_angle, second_angle : (K,) rad, direction of the places in their bodies.
+    radius : (K,) mm, of the arc that a pin runs on, 1 for other kinds of joints.
     """
 
     first: Indices
@@ -35,6 +36,7 @@ class JointTable:
     second_point: Floats
     first_angle: Floats
     second_angle: Floats
+    radius: Floats
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -25,6 +25,7 @@ class _Joint:
     second_point: tuple[float, float]
     first_angle: float
     second_angle: float
+    radius: float
     first_column: int
     second_column: int
     rows: tuple[tuple[int, Kernel], ...]
@@ -53,6 +54,7 @@ class SinglePose:
                 (float(table.second_point[j, 0]), float(table.second_point[j, 1])),
                 float(table.first_angle[j]),
                 float(table.second_angle[j]),
+                float(table.radius[j]),
                 int(column[table.first[j]]),
                 int(column[table.second[j]]),
                 tuple(kernels),
@@ -96,7 +98,16 @@ class SinglePose:
                     direction = a[2] + joint.first_angle
                     ux, uy = math.cos(direction), math.sin(direction)
                     along, across = ux * dx + uy * dy, ux * dy - uy * dx
-                    if kernel is Kernel.ACROSS:
+                    if kernel is Kernel.CIRCLE:
+                        values[row] = (
+                            (dx * dx + dy * dy) / joint.radius - joint.radius
+                        ) / 2  # fmt: skip
+                        ux, uy, swing = dx / joint.radius, dy / joint.radius, 0.0
+                    elif kernel is Kernel.POLAR:
+                        values[row], swing = size * math.atan2(across, along), -size
+                        share = size / (dx * dx + dy * dy)
+                        ux, uy = -dy * share, dx * share
+                    elif kernel is Kernel.ACROSS:
                         values[row], swing = across, -along
                         ux, uy = -uy, ux
                     else:
@@ -134,7 +145,13 @@ class SinglePose:
                     dx, dy = b[0] + bx - a[0] - ax, b[1] + by - a[1] - ay
                     mx = vb[0] - vb[2] * by - va[0] + va[2] * ay
                     my = vb[1] + vb[2] * bx - va[1] - va[2] * ax
-                    if kernel is Kernel.ACROSS:
+                    if kernel is Kernel.CIRCLE:
+                        out[row] = (dx * px + dy * py - mx * mx - my * my) / joint.radius
+                    elif kernel is Kernel.POLAR:
+                        square = dx * dx + dy * dy
+                        turning = 2 * (dx * mx + dy * my) * (dx * my - dy * mx) / square
+                        out[row] = self.size * (dx * py - dy * px + turning) / square
+                    elif kernel is Kernel.ACROSS:
                         out[row] = (
                             w1 * (ux * dy - uy * dx)
                             + 2 * va[2] * (ux * mx + uy * my)

@@ -50,9 +50,10 @@ def locate_events(motion: Motion) -> list[Event]:
     events = []
     if brackets:
         picked = np.array([k for k, _, _ in brackets])
-        low, high = (np.array([b[side].progress for b in brackets]) for side in (1, 2))
-        rates = tuple(np.array([b[side].rate for b in brackets]) for side in (1, 2))
-        found = _extremes(motion, (low, high), (rates[0], rates[1]), picked)
+        lows, highs = [low for _, low, _ in brackets], [high for _, _, high in brackets]
+        between = np.array([x.progress for x in lows]), np.array([x.progress for x in highs])
+        rates = np.array([x.rate for x in lows]), np.array([x.rate for x in highs])
+        found = _extremes(motion, between, rates, picked)
         for p, k, value, bend in zip(*found, strict=True):
             events.append(
                 Event(EventKind.EXTREME, float(p), int(k), float(value), 1 if bend < 0 else -1)

@@ -61,7 +61,7 @@ class Course:
 
     def shown_turns(self, mechanism: Mechanism) -> Floats:
         """(K,) whole turns that would be added to raw values under other joint limits."""
-        return _shown_turns(mechanism, mechanism.resolved.program, mechanism.values(self.poses))
+        return turns_shown(mechanism, mechanism.resolved.program, mechanism.values(self.poses))
 
 
 def follow_course(mechanism: Mechanism, check: Callable[[], None] = lambda: None) -> Course:
@@ -154,7 +154,7 @@ def _start_pose(
 ) -> tuple[Floats, Floats]:
     """The pose at which the program starts, and what is added to raw values to show them."""
     raw = mechanism.values(poses)
-    shift = _shown_turns(mechanism, program, raw)
+    shift = turns_shown(mechanism, program, raw)
     drivers = list(program.joints)
     wanted = np.array(program.starts) - shift[drivers] if drivers else np.zeros(0)
     away = np.abs(wanted - raw[drivers]) if drivers else np.zeros(0)
@@ -186,8 +186,8 @@ def _start_pose(
     )
 
 
-def _shown_turns(mechanism: Mechanism, program: ProgramValues, raw: Floats) -> Floats:
-    """Whole turns added to raw angles: a driver starts where asked, others near their limits."""
+def turns_shown(mechanism: Mechanism, program: ProgramValues, raw: Floats) -> Floats:
+    """(K,) whole turns added to raw angles: a driver starts where asked, others near limits."""
     near = np.zeros(len(raw))
     for k, values in enumerate(mechanism.resolved.joints):
         bounds = [b for b in (values.least, values.greatest) if b is not None]

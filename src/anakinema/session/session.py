@@ -10,7 +10,7 @@ import numpy as np
 
 from anakinema.analysis.reach import Reach, reachable_range
 from anakinema.document.model import Document
-from anakinema.edits.edits import Edit
+from anakinema.edits.base import Edit
 from anakinema.edits.history import History
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import read_document, write_document, write_text

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
-from anakinema.edits.edits import Edit
+from anakinema.edits.base import Edit
 from anakinema.errors import AnakinemaError
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
@@ -244,7 +244,7 @@ class Workbench(QObject):
     def is_current(self) -> bool:
         """Whether what is shown belongs to the present document."""
         shown = self.evaluation
-        return shown is not None and shown.document is self.session.document
+        return shown is not None and shown.source is self.session.document
 
     @property
     def playback(self) -> Playback | None:

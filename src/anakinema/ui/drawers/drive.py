@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QCheckBox, QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.edits.edits import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
+from anakinema.edits.values import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
 from anakinema.session import Evaluation, Gauge, Reach, gauges, joint_value_words, reach_words
 from anakinema.ui.fields import QuantityField, label, live_field, row, source_text
 from anakinema.ui.theme import Theme, font

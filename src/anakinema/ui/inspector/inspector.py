@@ -9,8 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from anakinema.document import model
-from anakinema.edits.edits import (
-    Edit,
+from anakinema.edits.base import Edit
+from anakinema.edits.values import (
     SetDimension,
     SetHeight,
     SetLimit,

@@ -1,65 +1,17 @@
-"""Every edit of a document: a label, a pure ``apply``, and a key by which a drag's steps merge."""
+"""Edits of single values: each a label, a pure ``apply``, and a key by which a drag merges."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
-from typing import Protocol, TypeVar
+from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.flatten import flatten, inner_names
 from anakinema.document.model import Document
-
-Source = float | str
-
-
-class Edit(Protocol):
-    """What history needs of an edit."""
-
-    @property
-    def label(self) -> str:
-        """Shown behind Undo."""
-        ...
-
-    @property
-    def merge_key(self) -> tuple[object, ...]:
-        """Edits of equal key that follow one another while one gesture lasts are one step."""
-        ...
-
-    def apply(self, document: Document) -> Document:
-        """The document after the edit; raises `KeyError` if its object is gone."""
-        ...
-
-
-M = TypeVar("M", bound=model.Model)
-
-
-def changed(item: M, **values: object) -> M:
-    """A validated copy with some fields replaced (`model_copy` would not validate)."""
-    current = {name: getattr(item, name) for name in type(item).model_fields}
-    return type(item).model_validate({**current, **values})
-
-
-N = TypeVar("N", bound="model.Part | model.Body | model.Joint | model.Parameter | model.Driver")
-
-
-def _replaced(items: tuple[N, ...], item: N) -> tuple[N, ...]:
-    if all(old.id != item.id for old in items):
-        raise KeyError(item.id)
-    return tuple(item if old.id == item.id else old for old in items)
-
-
-class _Keyed:
-    """Merge key: the kind of edit and what it is about, without the new values."""
-
-    subject: tuple[str, ...] = ()
-
-    @property
-    def merge_key(self) -> tuple[object, ...]:
-        names = [f.name for f in fields(self)]  # type: ignore[arg-type]
-        return (type(self), *(getattr(self, n) for n in names if n in self.subject))
+from anakinema.edits.base import Keyed, Source, changed, replaced
 
 
 @dataclass(frozen=True)
-class SetName(_Keyed):
+class SetName(Keyed):
     """Name the document."""
 
     name: str
@@ -70,7 +22,7 @@ class SetName(_Keyed):
 
 
 @dataclass(frozen=True)
-class SetParameter(_Keyed):
+class SetParameter(Keyed):
     """Give a parameter another value."""
 
     parameter: str
@@ -84,11 +36,11 @@ class SetParameter(_Keyed):
     def apply(self, document: Document) -> Document:
         old = model.next_by_id(document.parameters, self.parameter)
         new = changed(old, value=self.value)
-        return document.model_copy(update={"parameters": _replaced(document.parameters, new)})
+        return document.model_copy(update={"parameters": replaced(document.parameters, new)})
 
 
 @dataclass(frozen=True)
-class SetDimension(_Keyed):
+class SetDimension(Keyed):
     """Give a dimension of a part another value; every body that uses the part follows."""
 
     part: str
@@ -103,12 +55,12 @@ class SetDimension(_Keyed):
     def apply(self, document: Document) -> Document:
         part = document.part(self.part)
         new = changed(model.next_by_id(part.dimensions, self.dimension), value=self.value)
-        part = part.model_copy(update={"dimensions": _replaced(part.dimensions, new)})
-        return document.model_copy(update={"parts": _replaced(document.parts, part)})
+        part = part.model_copy(update={"dimensions": replaced(part.dimensions, new)})
+        return document.model_copy(update={"parts": replaced(document.parts, part)})
 
 
 @dataclass(frozen=True)
-class SetPose(_Keyed):
+class SetPose(Keyed):
     """Place a body: one of x, y, angle of its start pose."""
 
     body: str
@@ -123,11 +75,11 @@ class SetPose(_Keyed):
     def apply(self, document: Document) -> Document:
         body = document.body(self.body)
         new = body.model_copy(update={"pose": changed(body.pose, **{self.axis: self.value})})
-        return document.model_copy(update={"bodies": _replaced(document.bodies, new)})
+        return document.model_copy(update={"bodies": replaced(document.bodies, new)})
 
 
 @dataclass(frozen=True)
-class SetHeight(_Keyed):
+class SetHeight(Keyed):
     """Set a body's place in the stack."""
 
     body: str
@@ -140,11 +92,11 @@ class SetHeight(_Keyed):
 
     def apply(self, document: Document) -> Document:
         new = changed(document.body(self.body), height=self.height)
-        return document.model_copy(update={"bodies": _replaced(document.bodies, new)})
+        return document.model_copy(update={"bodies": replaced(document.bodies, new)})
 
 
 @dataclass(frozen=True)
-class SetLimit(_Keyed):
+class SetLimit(Keyed):
     """Set or clear one limit of a joint: 'least', 'greatest' or 'rest'."""
 
     joint: str
@@ -157,14 +109,27 @@ class SetLimit(_Keyed):
         return f"Set {self.which} of {self.joint.replace('_', ' ')}"
 
     def apply(self, document: Document) -> Document:
+        inner = inner_names(document, self.joint)
+        if inner is not None:
+            return self._set_in_use(document, *inner)
         joint = document.joint(self.joint)
         limits = changed(joint.limits, **{self.which: self.value})
         new = joint.model_copy(update={"limits": limits})
-        return document.model_copy(update={"joints": _replaced(document.joints, new)})
+        return document.model_copy(update={"joints": replaced(document.joints, new)})
+
+    def _set_in_use(self, document: Document, use: model.UnitUse, inner: str) -> Document:
+        """One use gets limits of its own; the unit's other uses keep theirs."""
+        old = next((s.limits for s in use.settings if s.joint == inner), None)
+        if old is None:
+            old = next(j for j in flatten(document).document.joints if j.id == self.joint).limits
+        setting = model.JointSetting(joint=inner, limits=changed(old, **{self.which: self.value}))
+        others = tuple(s for s in use.settings if s.joint != inner)
+        new = use.model_copy(update={"settings": (*others, setting)})
+        return document.model_copy(update={"uses": replaced(document.uses, new)})
 
 
 @dataclass(frozen=True)
-class SetDriver(_Keyed):
+class SetDriver(Keyed):
     """Set the start or the rate of a driver."""
 
     driver: str
@@ -179,14 +144,14 @@ class SetDriver(_Keyed):
     def apply(self, document: Document) -> Document:
         program = document.program
         old = model.next_by_id(program.drivers, self.driver)
-        drivers = _replaced(program.drivers, changed(old, **{self.which: self.value}))
+        drivers = replaced(program.drivers, changed(old, **{self.which: self.value}))
         return document.model_copy(
             update={"program": program.model_copy(update={"drivers": drivers})}
         )
 
 
 @dataclass(frozen=True)
-class SetStageTarget(_Keyed):
+class SetStageTarget(Keyed):
     """Set how far a driver goes in a stage of the program."""
 
     stage: int
@@ -208,7 +173,7 @@ class SetStageTarget(_Keyed):
 
 
 @dataclass(frozen=True)
-class SetStageStep(_Keyed):
+class SetStageStep(Keyed):
     """Set the exact step of a stage."""
 
     stage: int
@@ -222,7 +187,7 @@ class SetStageStep(_Keyed):
 
 
 @dataclass(frozen=True)
-class SetProgramOption(_Keyed):
+class SetProgramOption(Keyed):
     """Switch 'there_and_back' or 'past_limits' of the program."""
 
     option: str
@@ -239,7 +204,7 @@ class SetProgramOption(_Keyed):
 
 
 @dataclass(frozen=True)
-class SetRequirement(_Keyed):
+class SetRequirement(Keyed):
     """Set or clear a bound of a requirement: 'least', 'greatest' or 'comfort'."""
 
     requirement: str

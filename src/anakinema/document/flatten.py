@@ -1,0 +1,196 @@
+"""The flat document that the mechanism is made of: units unfolded, what is switched off left out.
+
+Everything later works on the flat document; only edits and files see units. A body or joint
+inside a use is called ``use__inner``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Set
+from dataclasses import dataclass, field
+
+from anakinema.document import model
+from anakinema.errors import MissingNameError, ValueOutOfRangeError
+
+JOINT = "__"
+"""Between the id of a use and the id of what is inside it."""
+DEEPEST = 12
+MOST_BODIES = 5000
+
+
+@dataclass(frozen=True, slots=True)
+class Carrier:
+    """A use that carries a body: its pose and its lift in the stack."""
+
+    pose: model.Pose
+    height: model.Quantity
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Flat:
+    """A document without units and without what is switched off.
+
+    carriers : by body id, the uses that carry it, outermost first; none for a body that stands
+    in the plane by itself or by a placement. off : titles of what was left out.
+    """
+
+    document: model.Document
+    carriers: Mapping[str, tuple[Carrier, ...]]
+    lifts: Mapping[str, tuple[Carrier, ...]]
+    off: tuple[str, ...]
+
+
+@dataclass(slots=True)
+class _Unfolded:
+    bodies: list[model.Body] = field(default_factory=list)
+    joints: list[model.Joint] = field(default_factory=list)
+    carriers: dict[str, tuple[Carrier, ...]] = field(default_factory=dict)
+    lifts: dict[str, tuple[Carrier, ...]] = field(default_factory=dict)
+    off: list[str] = field(default_factory=list)
+
+
+def flatten(document: model.Document) -> Flat:
+    """The flat document; the same object where there is nothing to unfold or leave out.
+
+    Raises `MissingNameError` for a use of a unit that does not exist and
+    `ValueOutOfRangeError` for units that contain each other in a ring.
+    """
+    out = _Unfolded()
+    if document.uses:
+        units = {unit.id: unit for unit in document.subassemblies}
+        for use in document.uses:
+            _unfold(use, "", units, (), (), out)
+    bodies = (*document.bodies, *out.bodies)
+    joints = (*document.joints, *out.joints)
+    dark = {body.id for body in bodies if body.off}
+    idle = {j.id for j in joints if j.off or j.first.body in dark or j.second.body in dark}
+    if not (document.uses or dark or idle):
+        return Flat(document, {}, {}, ())
+    out.off += [body.title for body in bodies if body.off]
+    out.off += [joint.title for joint in joints if joint.off]
+    update: dict[str, object] = {
+        "bodies": tuple(body for body in bodies if body.id not in dark),
+        "joints": tuple(joint for joint in joints if joint.id not in idle),
+        "subassemblies": (),
+        "uses": (),
+    }
+    if dark or idle:
+        drivers = {d.id for d in document.program.drivers if d.joint in idle}
+        update["program"] = program_without(document.program, drivers)
+        update["requirements"] = tuple(
+            r for r in document.requirements if not _names(r) & (dark | idle)
+        )
+    return Flat(
+        document.model_copy(update=update), out.carriers, out.lifts, tuple(dict.fromkeys(out.off))
+    )
+
+
+def _unfold(
+    use: model.UnitUse,
+    prefix: str,
+    units: Mapping[str, model.Unit],
+    above: tuple[str, ...],
+    carriers: tuple[Carrier, ...],
+    out: _Unfolded,
+) -> None:
+    where = f"use '{use.title}'"
+    if use.unit not in units:
+        known = ", ".join(sorted(units)) or "none"
+        raise MissingNameError(
+            f"there is no unit '{use.unit}'.", where=where, remedy=f"Known are: {known}."
+        )
+    if use.unit in above or len(above) > DEEPEST:
+        raise ValueOutOfRangeError(
+            f"unit '{use.unit}' contains itself.", where=where, remedy="Take out one of the uses."
+        )
+    if use.off:
+        out.off.append(use.title)
+        return
+    unit = units[use.unit]
+    name = f"{prefix}{use.id}{JOINT}"
+    here = (*carriers, Carrier(use.pose, use.height, use.title))
+    placed = {placement.body: placement.pose for placement in use.placements}
+    settings = {setting.joint: setting.limits for setting in use.settings}
+    first_body, first_joint = len(out.bodies), len(out.joints)
+    for body in unit.bodies:
+        inner = name + body.id
+        out.bodies.append(
+            body.model_copy(
+                update={"id": inner, "name": f"{use.title}: {body.title}", "fixed": False}
+            )
+        )
+        out.carriers[inner] = out.lifts[inner] = here
+    for joint in unit.joints:
+        out.joints.append(
+            joint.model_copy(
+                update={
+                    "id": name + joint.id,
+                    "name": f"{use.title}: {joint.title}",
+                    "first": _side(joint.first, name),
+                    "second": _side(joint.second, name),
+                }
+            )
+        )
+    for inner_use in unit.uses:
+        _unfold(inner_use, name, units, (*above, use.unit), here, out)
+    if len(out.bodies) > MOST_BODIES:
+        raise ValueOutOfRangeError(
+            f"its units unfold to more than {MOST_BODIES} bodies.",
+            where=where,
+            remedy="Use fewer units.",
+        )
+    # What is set from outside holds for everything inside, however deep.
+    for k in range(first_body, len(out.bodies)):
+        body = out.bodies[k]
+        pose = placed.get(body.id.removeprefix(name))
+        if pose is not None:
+            out.bodies[k] = body.model_copy(update={"pose": pose})
+            out.carriers[body.id] = ()
+    for k in range(first_joint, len(out.joints)):
+        joint = out.joints[k]
+        limits = settings.get(joint.id.removeprefix(name))
+        if limits is not None:
+            out.joints[k] = joint.model_copy(update={"limits": limits})
+
+
+def _side(side: model.Side, name: str) -> model.Side:
+    return side.model_copy(update={"body": name + side.body})
+
+
+def program_without(program: model.Program, gone: Set[str]) -> model.Program:
+    """The program without some drivers (by id), and without the stages that this leaves empty."""
+    drivers = tuple(driver for driver in program.drivers if driver.id not in gone)
+    if len(drivers) == len(program.drivers):
+        return program
+    stages = []
+    for stage in program.stages:
+        moves = tuple(move for move in stage.moves if move.driver not in gone)
+        if moves:
+            # The step is that of the first move's driver.
+            step = stage.step if moves[0] is stage.moves[0] else None
+            stages.append(stage.model_copy(update={"moves": moves, "step": step}))
+    return program.model_copy(update={"drivers": drivers, "stages": tuple(stages)})
+
+
+def _names(requirement: model.Requirement) -> set[str]:
+    """Bodies and joints that a requirement is about."""
+    if isinstance(requirement, model.GapRequirement):
+        return {name for name in (requirement.first, requirement.second) if name is not None}
+    return {requirement.joint}
+
+
+def inner_names(document: model.Document, body_id: str) -> tuple[model.UnitUse, str] | None:
+    """The outermost use that a flat body or joint id belongs to, and its id inside; else None."""
+    head, joint, rest = body_id.partition(JOINT)
+    if not joint:
+        return None
+    use = next((use for use in document.uses if use.id == head), None)
+    return None if use is None else (use, rest)
+
+
+def all_uses(document: model.Document) -> Iterator[model.UnitUse]:
+    """Every use in a document, also those inside units."""
+    yield from document.uses
+    for unit in document.subassemblies:
+        yield from unit.uses

@@ -1,0 +1,360 @@
+"""Edits of what there is: parts, bodies, joints, drivers and units come, change and go."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from anakinema.document import model
+from anakinema.document.dependents import without
+from anakinema.document.flatten import inner_names
+from anakinema.document.model import Document
+from anakinema.edits.base import Keyed, Source, changed, replaced
+from anakinema.units import ANGLE, LENGTH, UnitSystem
+
+POSE_DIGITS = 10
+"""Decimals of a computed pose; closes loops to far below their tolerance."""
+
+
+@dataclass(frozen=True)
+class Add(Keyed):
+    """New things, all at once: what a gesture such as paste, mirror or join brings."""
+
+    label: str
+    parameters: tuple[model.Parameter, ...] = ()
+    parts: tuple[model.Part, ...] = ()
+    bodies: tuple[model.Body, ...] = ()
+    joints: tuple[model.Joint, ...] = ()
+    units: tuple[model.Unit, ...] = ()
+    uses: tuple[model.UnitUse, ...] = ()
+    subject = ("label",)
+
+    def apply(self, document: Document) -> Document:
+        update: dict[str, object] = {}
+        for name, items in (
+            ("parameters", self.parameters), ("parts", self.parts), ("bodies", self.bodies),
+            ("joints", self.joints), ("subassemblies", self.units), ("uses", self.uses),
+        ):  # fmt: skip
+            if items:
+                update[name] = (*getattr(document, name), *items)
+        return document.model_copy(update=update)
+
+
+@dataclass(frozen=True)
+class Remove(Keyed):
+    """Take things out, and with them what cannot be without them (`dependents.without`)."""
+
+    ids: frozenset[str]
+    label: str = "Delete"
+    subject = ("ids",)
+
+    def apply(self, document: Document) -> Document:
+        return without(document, self.ids)
+
+
+@dataclass(frozen=True)
+class RemovePart(Keyed):
+    """Take an unused part off the shelf of the document; raises `KeyError` while it is used."""
+
+    part: str
+    label = "Delete part"
+    subject = ("part",)
+
+    def apply(self, document: Document) -> Document:
+        bodies = [*document.bodies, *(b for unit in document.subassemblies for b in unit.bodies)]
+        if any(body.part == self.part for body in bodies):
+            raise KeyError(self.part)
+        parts = tuple(part for part in document.parts if part.id != self.part)
+        return document.model_copy(update={"parts": parts})
+
+
+Poses = tuple[tuple[str, float, float, float], ...]
+"""Flat body id, x and y in mm, angle in rad."""
+
+
+@dataclass(frozen=True)
+class SetPoses(Keyed):
+    """Stand bodies where they were computed or dragged to."""
+
+    poses: Poses
+    label: str = "Move"
+    gesture: str = ""
+    subject = ("label", "gesture")
+
+    def apply(self, document: Document) -> Document:
+        units = UnitSystem(document.units.length, document.units.angle)
+        to_length, to_angle = 1 / units.factor(LENGTH), 1 / units.factor(ANGLE)
+        given: dict[str, model.Pose] = {}
+        for body, x, y, angle in self.poses:
+            given[body] = model.Pose(
+                x=round(x * to_length, POSE_DIGITS), y=round(y * to_length, POSE_DIGITS),
+                angle=round(angle * to_angle, POSE_DIGITS),
+            )  # fmt: skip
+        own = {body.id for body in document.bodies}
+        bodies = tuple(
+            body.model_copy(update={"pose": given[body.id]}) if body.id in given else body
+            for body in document.bodies
+        )
+        document = document.model_copy(update={"bodies": bodies})
+        for body_id in given.keys() - own:
+            document = _placed_in_use(document, body_id, given[body_id])
+        return document
+
+
+def _placed_in_use(document: Document, body_id: str, pose: model.Pose) -> Document:
+    inner = inner_names(document, body_id)
+    if inner is None:
+        raise KeyError(body_id)
+    use, rest = inner
+    kept = tuple(p for p in use.placements if p.body != rest)
+    new = use.model_copy(update={"placements": (*kept, model.Placement(body=rest, pose=pose))})
+    return document.model_copy(update={"uses": replaced(document.uses, new)})
+
+
+@dataclass(frozen=True)
+class SetBody(Keyed):
+    """Set a field of a body: 'name', 'fixed', 'off', 'height' or 'part'."""
+
+    body: str
+    field: str
+    value: object
+    subject = ("body", "field")
+
+    @property
+    def label(self) -> str:
+        words = {
+            "name": "Rename", "fixed": "Fix" if self.value else "Free",
+            "off": "Switch off" if self.value else "Switch on", "height": "Set height of",
+            "part": "Change part of",
+        }  # fmt: skip
+        return f"{words[self.field]} {self.body.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        body = changed(document.body(self.body), **{self.field: self.value})
+        return document.model_copy(update={"bodies": replaced(document.bodies, body)})
+
+
+@dataclass(frozen=True)
+class SetJoint(Keyed):
+    """Set a field of a joint: its kind, name, either side, a number, or 'off'."""
+
+    joint: str
+    field: str
+    value: object
+    subject = ("joint", "field")
+
+    @property
+    def label(self) -> str:
+        words = {"off": "Switch off" if self.value else "Switch on", "name": "Rename"}
+        verb = words.get(self.field, f"Set {self.field} of")
+        return f"{verb} {self.joint.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        joint = changed(document.joint(self.joint), **{self.field: self.value})
+        return document.model_copy(update={"joints": replaced(document.joints, joint)})
+
+
+@dataclass(frozen=True)
+class ReverseJoint(Keyed):
+    """Count a joint the other way round: sides change places, limits and drivers follow.
+
+    Only for joints whose two sides mean the same (rigid, revolute, prismatic).
+    """
+
+    joint: str
+    subject = ("joint",)
+
+    @property
+    def label(self) -> str:
+        return f"Turn round {self.joint.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        joint = document.joint(self.joint)
+        if joint.kind not in ("rigid", "revolute", "prismatic"):
+            raise KeyError(self.joint)
+        limits = joint.limits
+        turned = changed(
+            joint,
+            first=joint.second,
+            second=joint.first,
+            twist=negative(joint.twist),
+            offset=joint.offset,
+            zero=negative(joint.zero),
+            rise=None if joint.rise is None else negative(joint.rise),
+            limits=model.Limits(
+                least=None if limits.greatest is None else negative(limits.greatest),
+                greatest=None if limits.least is None else negative(limits.least),
+                rest=None if limits.rest is None else negative(limits.rest),
+            ),
+        )
+        document = document.model_copy(update={"joints": replaced(document.joints, turned)})
+        return document.model_copy(update={"program": _reversed_program(document, self.joint)})
+
+
+def negative(source: Source) -> Source:
+    """The same quantity with the other sign."""
+    if not isinstance(source, str):
+        return -source if source else source
+    match = re.fullmatch(r"-\((.*)\)", source)
+    # Only a bracket that spans the whole text may be dropped.
+    if match is not None and match.group(1).count("(") == match.group(1).count(")") == 0:
+        return match.group(1)
+    return f"-({source})"
+
+
+def _reversed_program(document: Document, joint: str) -> model.Program:
+    drivers = {d.id for d in document.program.drivers if d.joint == joint}
+    if not drivers:
+        return document.program
+    program = document.program
+    stages = tuple(
+        stage.model_copy(
+            update={
+                "moves": tuple(
+                    move.model_copy(update={"to": negative(move.to)})
+                    if move.driver in drivers
+                    else move
+                    for move in stage.moves
+                )
+            }
+        )
+        for stage in program.stages
+    )
+    turned = tuple(
+        d.model_copy(update={"start": negative(d.start)}) if d.id in drivers else d
+        for d in program.drivers
+    )
+    return program.model_copy(update={"drivers": turned, "stages": stages})
+
+
+@dataclass(frozen=True)
+class SetPart(Keyed):
+    """Set a field of a part: 'name', 'colour', 'note' or 'material'."""
+
+    part: str
+    field: str
+    value: object
+    subject = ("part", "field")
+
+    @property
+    def label(self) -> str:
+        verb = "Rename" if self.field == "name" else f"Set {self.field} of"
+        return f"{verb} {self.part.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        part = changed(document.part(self.part), **{self.field: self.value})
+        return document.model_copy(update={"parts": replaced(document.parts, part)})
+
+
+@dataclass(frozen=True)
+class ReplacePart(Keyed):
+    """Put a changed definition in the place of the one with its id; all uses follow."""
+
+    part: model.Part
+    label: str = "Change part"
+    subject = ("label",)
+
+    def apply(self, document: Document) -> Document:
+        return document.model_copy(update={"parts": replaced(document.parts, self.part)})
+
+
+@dataclass(frozen=True)
+class AddPlaces(Keyed):
+    """Mark places on a part, for joints and measures; those it has already are kept."""
+
+    part: str
+    places: tuple[model.Place, ...]
+    label = "Mark place"
+    subject = ("part",)
+
+    def apply(self, document: Document) -> Document:
+        part = document.part(self.part)
+        known = {place.id for place in part.places}
+        new = tuple(place for place in self.places if place.id not in known)
+        if not new:
+            return document
+        part = part.model_copy(update={"places": (*part.places, *new)})
+        return document.model_copy(update={"parts": replaced(document.parts, part)})
+
+
+@dataclass(frozen=True)
+class SplitPart(Keyed):
+    """Make a body's part its own: a copy that its other uses do not follow."""
+
+    body: str
+    new: str
+    subject = ("body",)
+
+    @property
+    def label(self) -> str:
+        return f"Make {self.body.replace('_', ' ')} its own"
+
+    def apply(self, document: Document) -> Document:
+        body = document.body(self.body)
+        part = document.part(body.part)
+        copy = part.model_copy(update={"id": self.new, "name": f"{part.title} ({body.title})"})
+        document = document.model_copy(update={"parts": (*document.parts, copy)})
+        body = body.model_copy(update={"part": self.new})
+        return document.model_copy(update={"bodies": replaced(document.bodies, body)})
+
+
+@dataclass(frozen=True)
+class AddParameter(Keyed):
+    """A new named quantity; raises `KeyError` if the name is taken."""
+
+    parameter: model.Parameter
+    subject = ()
+
+    @property
+    def label(self) -> str:
+        return f"Add {self.parameter.id}"
+
+    def apply(self, document: Document) -> Document:
+        if any(p.id == self.parameter.id for p in document.parameters):
+            raise KeyError(self.parameter.id)
+        return document.model_copy(update={"parameters": (*document.parameters, self.parameter)})
+
+
+@dataclass(frozen=True)
+class RemoveParameter(Keyed):
+    """Take a named quantity out; expressions that use it then say so."""
+
+    parameter: str
+    subject = ("parameter",)
+
+    @property
+    def label(self) -> str:
+        return f"Delete {self.parameter}"
+
+    def apply(self, document: Document) -> Document:
+        model.next_by_id(document.parameters, self.parameter)
+        kept = tuple(p for p in document.parameters if p.id != self.parameter)
+        return document.model_copy(update={"parameters": kept})
+
+
+@dataclass(frozen=True)
+class AddDriver(Keyed):
+    """Let the program move a joint, with a stage of its own from one value to another."""
+
+    driver: model.Driver
+    to: Source
+    step: Source | None = None
+    subject = ()
+
+    @property
+    def label(self) -> str:
+        return f"Drive {self.driver.joint.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        program = document.program
+        if any(d.joint == self.driver.joint or d.id == self.driver.id for d in program.drivers):
+            raise KeyError(self.driver.id)
+        move = model.Move(driver=self.driver.id, to=self.to)
+        stage = model.Stage(moves=(move,), step=self.step)
+        program = program.model_copy(
+            update={
+                "drivers": (*program.drivers, self.driver),
+                "stages": (*program.stages, stage),
+            }
+        )
+        return document.model_copy(update={"program": program})

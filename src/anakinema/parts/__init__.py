@@ -1,0 +1,1 @@
+"""Ready-made definitions, each shaped by a few driving dimensions."""
