@@ -17,12 +17,12 @@ from tests import mechanisms as build
 
 
 def chain(count: int, pitch: float = 10.0) -> m.Document:
-    """Equal links in a slack line, the first pinned to the frame."""
+    """Equal links in slack waves, the first pinned to the frame."""
     bodies = [build.body("base", fixed=True)]
     joints = []
     x = y = 0.0
     for k in range(count):
-        angle = 0.5 if k % 2 else -0.5
+        angle = 0.9 * math.sin(0.2 * k)
         bodies.append(build.body(f"link{k}", x, y, angle, part="link"))
         before = "base.a" if k == 0 else f"link{k - 1}.b"
         joints.append(build.joint(f"pin{k}", "revolute", before, f"link{k}.a"))
@@ -51,7 +51,7 @@ def test_a_long_chain_follows_completely_and_stays_whole() -> None:
     for step in range(1, 31):
         target = tip + step * np.array([-12.0, 9.0])
         pulled = drag.pull(120, (10, 0), (float(target[0]), float(target[1])))
-        assert pulled.away < 1e-4
+        assert pulled.away < 1e-3
     assert open_by(mechanism, pulled.poses) < 1e-9
     moved = np.abs(pulled.poses - mechanism.resolved.poses)[1:]
     assert (moved.max(axis=1) > 1e-3).all()  # no link is left behind

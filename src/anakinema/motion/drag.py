@@ -11,46 +11,31 @@ held there and the step is made anew.
 from __future__ import annotations
 
 import math
+from collections import deque
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
 from anakinema.motion.sweep import turns_shown
 
-MOST_ROUNDS = 14
+Complexes = npt.NDArray[np.complex128]
+TREE_KINDS = frozenset(("revolute", "prismatic", "rigid", "block_on_arc"))
+"""Joints that the tree may run through; others are conditions."""
+MOST_ROUNDS = 20
 MOST_LIMITS = 6
 CLOSED = 1e-10
 """Share of the size that conditions are closed to."""
-NEAR = 1e-7
+NEAR = 1e-6
 """Share of the size that the pointer is followed to."""
 REPEATED = 1e-6
 """Singular values below this share of the largest belong to repeated conditions."""
 LEAP = 0.35
 """rad (or share of the size) that one round may move a coordinate."""
-
-
-@dataclass(frozen=True, slots=True)
-class _Link:
-    """A body in the tree: how it hangs on its parent.
-
-    kind : 'turn', 'slide', 'still' or 'free'. coordinate : index of its first coordinate.
-    ``own`` and ``other`` are the places on it and on its parent (x, y). For a slide, ``axis`` is
-    the direction and ``across`` the offset; ``carries`` whether the parent has the axis.
-    """
-
-    body: int
-    parent: int
-    kind: str
-    coordinate: int
-    own: tuple[float, float]
-    other: tuple[float, float]
-    axis: float
-    across: float
-    carries: bool
-    joint: int
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -61,6 +46,17 @@ class Pulled:
     poses: Floats
     away: float
     held_by: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Standing:
+    """The tree at coordinates ``now`` (T,): poses (B, 3), and of every coordinate the point that
+    it turns about and the direction that it moves along (T,), as complex numbers."""
+
+    now: Floats
+    poses: Floats
+    pivots: Complexes
+    axes: Complexes
 
 
 class Drag:
@@ -75,86 +71,123 @@ class Drag:
         self._kinds = [joint.kind for joint in mechanism.resolved.document.joints]
         self._size = mechanism.size
         self._shift = turns_shown(mechanism, mechanism.resolved.program, mechanism.values(poses))
+        self._limited = [
+            (joint, bound, sign)
+            for joint, bounds in enumerate(mechanism.resolved.joints)
+            for bound, sign in ((bounds.least, -1.0), (bounds.greatest, 1.0))
+            if bound is not None
+        ]
         self._grow_tree(poses)
-        self._poses = poses.copy()
 
     # The tree ------------------------------------------------------------------------------
 
     def _grow_tree(self, poses: Floats) -> None:
+        """Hang every body on one nearer to the frame, breadth first.
+
+        Bodies that nothing holds hang on a root of their own that is free to move. What is
+        stored of each body: its parent, the joint between, and the index of its coordinate.
+        """
         table = self.mechanism.table
         count = len(self._still)
         neighbours: list[list[tuple[int, int]]] = [[] for _ in range(count)]
         for joint, (a, b) in enumerate(
             zip(table.first.tolist(), table.second.tolist(), strict=True)
         ):
-            if self._kinds[joint] in ("revolute", "prismatic", "rigid", "block_on_arc"):
+            if self._kinds[joint] in TREE_KINDS:
                 neighbours[a].append((joint, b))
                 neighbours[b].append((joint, a))
+        parent, by, order = [-1] * count, [-1] * count, []
         seen = self._still.copy()
-        self._links: list[_Link] = []
-        self._coordinates = 0
-        used: set[int] = set()
-        queue = [int(b) for b in np.flatnonzero(self._still)]
-        roots = iter([int(b) for b in np.flatnonzero(~self._still)])
-        while True:
-            if not queue:
-                root = next((b for b in roots if not seen[b]), None)
-                if root is None:
-                    break
+        queue = deque(int(b) for b in np.flatnonzero(self._still))
+        for root in (-1, *np.flatnonzero(~self._still).tolist()):
+            if root >= 0 and not seen[root]:
                 seen[root] = True
-                self._hang(root, -1, "free", -1, poses)
-                queue = [root]
-            body = queue.pop(0)
-            for joint, other in neighbours[body]:
-                if not seen[other]:
-                    seen[other] = True
-                    used.add(joint)
-                    kind = {"prismatic": "slide", "rigid": "still"}.get(self._kinds[joint], "turn")
-                    self._hang(other, body, kind, joint, poses)
-                    queue.append(other)
-        moving = ~self._still
+                order.append(root)
+                queue.append(root)
+            while queue:
+                body = queue.popleft()
+                for joint, other in neighbours[body]:
+                    if not seen[other]:
+                        seen[other] = True
+                        parent[other], by[other] = body, joint
+                        order.append(other)
+                        queue.append(other)
+        self._lay_out(parent, by, order, poses)
+        moving, used = ~self._still, set(by)
         self._cut = [
             joint
             for joint in range(len(self._kinds))
             if joint not in used and (moving[table.first[joint]] or moving[table.second[joint]])
         ]
-        self._path = np.zeros((count, self._coordinates), dtype=bool)
-        width = {"turn": 1, "slide": 1, "still": 0, "free": 3}
-        for link in self._links:
-            if link.parent >= 0:
-                self._path[link.body] = self._path[link.parent]
-            self._path[link.body, link.coordinate : link.coordinate + width[link.kind]] = True
-        self._turns = np.zeros(self._coordinates, dtype=bool)
-        weight = np.ones(self._coordinates)
-        for link in self._links:
-            if link.kind == "turn":
-                self._turns[link.coordinate] = True
-                weight[link.coordinate] = 1.0 / self._size**2
-            elif link.kind == "free":
-                # A part that hangs on nothing is carried along rather than turned.
-                self._turns[link.coordinate + 2] = True
-                weight[link.coordinate + 2] = 0.02 / self._size**2
-        self._weight = weight
-        self._value_of = {
-            link.joint: link.coordinate for link in self._links if link.kind in ("turn", "slide")
-        }
 
-    def _hang(self, body: int, parent: int, kind: str, joint: int, poses: Floats) -> None:
-        table = self.mechanism.table
-        own = other = (0.0, 0.0)
-        axis = across = 0.0
-        carries = True
-        if joint >= 0:
-            carries = int(table.first[joint]) == parent
-            first = (float(table.first_point[joint, 0]), float(table.first_point[joint, 1]))
-            second = (float(table.second_point[joint, 0]), float(table.second_point[joint, 1]))
-            own, other = (second, first) if carries else (first, second)
-            axis = float(table.first_angle[joint])
-            across = float(self._target(joint, Kernel.ACROSS))
-        self._links.append(
-            _Link(body, parent, kind, self._coordinates, own, other, axis, across, carries, joint)
+    def _lay_out(self, parent: list[int], by: list[int], order: list[int], poses: Floats) -> None:
+        """The tree as arrays, one entry a body; what stands still has zeros."""
+        table, count = self.mechanism.table, len(parent)
+        self._parent = np.array([p if p >= 0 else b for b, p in enumerate(parent)])
+        self._own, self._other = np.zeros(count, complex), np.zeros(count, complex)
+        self._axis, self._across = np.ones(count, complex), np.zeros(count)
+        self._sign = np.zeros(count)
+        self._carrier = np.arange(count)
+        self._ancestors = np.eye(count)
+        turns: list[tuple[int, int]] = []
+        slides: list[tuple[int, int]] = []
+        roots: list[tuple[int, int]] = []
+        paths: dict[int, list[int]] = {}
+        total = 0
+        for body in order:
+            joint, above = by[body], parent[body]
+            paths[body] = list(paths.get(above, []))
+            if joint < 0:
+                roots.append((body, total))
+                paths[body] += [total, total + 1, total + 2]
+                total += 3
+                continue
+            self._ancestors[body] += self._ancestors[above]
+            carries = int(table.first[joint]) == above
+            first, second = complex(*table.first_point[joint]), complex(*table.second_point[joint])
+            self._other[body], self._own[body] = (first, second) if carries else (second, first)
+            if self._kinds[joint] == "prismatic":
+                self._axis[body] = np.exp(1j * table.first_angle[joint])
+                self._across[body] = self._target(joint, Kernel.ACROSS)
+                self._sign[body] = 1.0 if carries else -1.0
+                self._carrier[body] = above if carries else body
+                slides.append((body, total))
+            elif self._kinds[joint] != "rigid":
+                turns.append((body, total))
+            else:
+                continue
+            paths[body].append(total)
+            total += 1
+        self._coordinates = total
+        self._path = np.zeros((count, total), dtype=bool)
+        for body, path in paths.items():
+            self._path[body, path] = True
+        pairs = (np.array(kind, dtype=np.int64).reshape(-1, 2) for kind in (turns, slides, roots))
+        (self._turn_body, self._turn), (self._slide_body, self._slide), (self._root, self._free) = (
+            pair.T for pair in pairs
         )
-        self._coordinates += {"turn": 1, "slide": 1, "still": 0, "free": 3}[kind]
+        self._turns = np.zeros(total, dtype=bool)
+        self._turns[self._turn] = self._turns[self._free + 2] = True
+        self._weight = np.ones(total)
+        self._weight[self._turn] = 1.0 / self._size**2
+        # A part that hangs on nothing is carried along rather than turned.
+        self._weight[self._free + 2] = 0.02 / self._size**2
+        self._turning = (self._path & self._turns).astype(float)
+        self._loose = np.array([b for b in range(count) if by[b] < 0], dtype=np.int64)
+        self._carried = np.zeros(total, dtype=complex)
+        self._carried[self._free], self._carried[self._free + 1] = 1.0, 1j
+        self._begin(poses)
+
+    def _begin(self, poses: Floats) -> None:
+        """Coordinates are counted from these poses; slides from where they stand."""
+        self._base = poses.copy()
+        places = poses[:, 0] + 1j * poses[:, 1]
+        turned = np.exp(1j * poses[:, 2])
+        one = places[self._parent] + turned[self._parent] * self._other
+        apart = places + turned * self._own - one
+        along = turned[self._carrier] * self._axis
+        self._slid = self._sign * (along.conj() * apart).real
+        self._at = self._standing(np.zeros(self._coordinates))
 
     def _target(self, joint: int, kernel: Kernel) -> float:
         m = self.mechanism
@@ -168,97 +201,113 @@ class Drag:
 
         Continues from the pulls before. A body that stands still is not moved.
         """
-        if self._still[body] or not self._path[body].any():
-            x, y = _at(self._poses[body].tolist(), point)
-            return Pulled(self._poses, math.hypot(x - target[0], y - target[1]), ())
         held: dict[int, float] = {}
-        poses = self._poses
-        for _ in range(MOST_LIMITS):
-            found = self._moved(self._poses, body, point, target, held)
-            if found is None:
-                break
-            beyond = self._beyond(found)
-            if not beyond.keys() - held.keys():
-                poses = found
-                break
-            held |= beyond
-        self._poses = poses
-        x, y = _at(poses[body].tolist(), point)
+        if self._path[body].any():
+            for _ in range(MOST_LIMITS):
+                found = self._moved(body, point, target, held)
+                if found is None:
+                    break
+                beyond = self._beyond(found.poses)
+                if not beyond.keys() - held.keys():
+                    self._at = found
+                    break
+                held |= beyond
+        poses = self._at.poses
+        x, y = _at(poses[body], point)
         return Pulled(poses, math.hypot(x - target[0], y - target[1]), tuple(sorted(held)))
 
     def _beyond(self, poses: Floats) -> dict[int, float]:
         """Joints whose value lies outside its limits, and the raw value they are held at."""
+        if not self._limited:
+            return {}
         values = self.mechanism.values(poses) + self._shift
         out: dict[int, float] = {}
-        for joint, bounds in enumerate(self.mechanism.resolved.joints):
+        for joint, bound, sign in self._limited:
             tolerance = 1e-9 * (1.0 if self.mechanism.angular[joint] else self._size)
-            for bound, sign in ((bounds.least, -1.0), (bounds.greatest, 1.0)):
-                if bound is not None and sign * (values[joint] - bound) > tolerance:
-                    out[joint] = bound - float(self._shift[joint])
+            if sign * (values[joint] - bound) > tolerance:
+                out[joint] = bound - float(self._shift[joint])
         return out
 
     def _moved(
         self,
-        poses: Floats,
         body: int,
         point: tuple[float, float],
         target: tuple[float, float],
         held: dict[int, float],
-    ) -> Floats | None:
-        """Poses with the point brought near; None if the conditions cannot be closed."""
-        best: Floats | None = None
-        away = math.inf
-        for turn in range(MOST_ROUNDS):
-            pivots, axes = self._world(poses)
-            rows, open_by = self._conditions(poses, pivots, axes, held)
-            x, y = _at(poses[body].tolist(), point)
-            error = np.array([target[0] - x, target[1] - y])
-            left = float(np.hypot(*error))
-            if float(np.abs(open_by).max(initial=0.0)) < 1e-7 * self._size:
-                if left > (1 - 1e-7) * away and turn > 2:
-                    break
-                if left < away:
-                    best, away = poses, left
-            if left < NEAR * self._size and best is poses:
+    ) -> _Standing | None:
+        """The tree with the point brought near; None if the conditions cannot be closed."""
+        at = self._closed(self._at, held)
+        if at is None:
+            return None
+        away, damping = self._away(at.poses[body], point, target), 1e-6
+        for _ in range(MOST_ROUNDS):
+            if math.hypot(*away) < NEAR * self._size or damping > 1.0:
                 break
-            pull = self._columns(body, (x, y), pivots, axes)
-            step = self._step(rows, open_by, pull, error)
-            poses = self._stepped(poses, step)
-        return None if best is None else self._closed(best, held)
+            rows, open_by = self._conditions(at, held)
+            place = target[0] - away[0], target[1] - away[1]
+            pull = self._columns(body, place, at)
+            step = self._step(rows, open_by, pull, away, damping)
+            if not step.any():
+                break
+            trial = self._closed(self._standing(at.now + step), held)
+            left = away if trial is None else self._away(trial.poses[body], point, target)
+            if trial is None or math.hypot(*left) >= math.hypot(*away):
+                damping *= 30.0
+                continue
+            small = math.hypot(*left) > (1 - 1e-6) * math.hypot(*away)
+            at, away, damping = trial, left, max(1e-6, damping / 30.0)
+            if small:
+                break
+        return at
 
-    def _closed(self, poses: Floats, held: dict[int, float]) -> Floats | None:
-        """Conditions closed to rounding."""
+    @staticmethod
+    def _away(
+        pose: Floats, point: tuple[float, float], target: tuple[float, float]
+    ) -> tuple[float, float]:
+        x, y = _at(pose, point)
+        return target[0] - x, target[1] - y
+
+    def _closed(self, at: _Standing, held: dict[int, float]) -> _Standing | None:
+        """Conditions closed to rounding; None if they cannot be."""
         if not self._cut and not held:
-            return poses
-        for _ in range(6):
-            pivots, axes = self._world(poses)
-            rows, open_by = self._conditions(poses, pivots, axes, held)
+            return at
+        for _ in range(8):
+            rows, open_by = self._conditions(at, held)
             worst = float(np.abs(open_by).max(initial=0.0))
             if worst < CLOSED * self._size:
-                return poses
-            poses = self._stepped(poses, self._closing(rows, open_by)[0])
-        return poses if worst < 1e-8 * self._size else None
+                return at
+            if worst > self._size:
+                return None
+            at = self._standing(at.now + self._closing(rows, open_by)[0])
+        return at if worst < 1e-8 * self._size else None
 
-    def _step(self, rows: Floats, open_by: Floats, pull: Floats, error: Floats) -> Floats:
-        """Least weighted step that closes the conditions and takes the point along."""
+    def _step(
+        self,
+        rows: Floats,
+        open_by: Floats,
+        pull: Floats,
+        away: tuple[float, float],
+        damping: float,
+    ) -> Floats:
+        """Least weighted step that keeps the conditions and takes the point along."""
         weight = self._weight
-        step = np.zeros(self._coordinates)
         free = pull
         if len(rows):
-            step, basis = self._closing(rows, open_by)
-            scaled = pull * np.sqrt(weight)
-            free = (scaled - (scaled @ basis.T) @ basis) / np.sqrt(weight)
+            _, basis = self._closing(rows, open_by)
+            root = np.sqrt(weight)
+            scaled = pull * root
+            free = (scaled - (scaled @ basis.T) @ basis) / root
         spread = free * weight
-        square = spread @ free.T
+        (a, b), (_, d) = (spread @ free.T).tolist()
         # What the conditions leave of the pull may be nothing but rounding: then do not follow it.
-        square[np.diag_indices_from(square)] += (
-            1e-6 * float(np.trace(square)) + 1e-8 * float(np.sum(pull * pull * weight)) + 1e-30
-        )
-        step = step + spread.T @ np.linalg.solve(square, error - pull @ step)
-        far = max(self._size, float(np.abs(error).max()) / LEAP)
-        scale = np.where(self._turns, 1.0, 1.0 / far)
-        largest = float(np.abs(step * scale).max(initial=0.0))
-        return step if largest <= LEAP else step * (LEAP / largest)
+        all_of_it = float(np.einsum("ij,ij,j->", pull, pull, weight))
+        a, d = (each + damping * (a + d) + 1e-8 * all_of_it + 1e-30 for each in (a, d))
+        area = a * d - b * b
+        push = (d * away[0] - b * away[1]) / area, (a * away[1] - b * away[0]) / area
+        step = push[0] * spread[0] + push[1] * spread[1]
+        far = max(self._size, max(abs(each) for each in away) / LEAP)
+        largest = float(np.abs(step * np.where(self._turns, 1.0, 1.0 / far)).max(initial=0.0))
+        return np.asarray(step if largest <= LEAP else step * (LEAP / largest))
 
     def _closing(self, rows: Floats, open_by: Floats) -> tuple[Floats, Floats]:
         """Least weighted step that closes the conditions, and an orthonormal basis (r, T) of
@@ -271,35 +320,45 @@ class Drag:
 
     # Geometry of the tree ------------------------------------------------------------------
 
-    def _world(self, poses: Floats) -> tuple[Floats, Floats]:
-        """Of every coordinate: the point it turns about (T, 2), the direction it moves (T, 2)."""
-        q = poses.tolist()
-        pivots = np.zeros((self._coordinates, 2))
-        axes = np.zeros((self._coordinates, 2))
-        for link in self._links:
-            k = link.coordinate
-            if link.kind == "turn":
-                pivots[k] = _at(q[link.body], link.own)
-            elif link.kind == "slide":
-                carrier = link.parent if link.carries else link.body
-                angle = q[carrier][2] + link.axis
-                sign = 1.0 if link.carries else -1.0
-                axes[k] = (sign * math.cos(angle), sign * math.sin(angle))
-            elif link.kind == "free":
-                axes[k], axes[k + 1] = (1.0, 0.0), (0.0, 1.0)
-                pivots[k + 2] = q[link.body][:2]
-        return pivots, axes
+    def _standing(self, now: Floats) -> _Standing:
+        """Everything at coordinates (T,): angles add up along the tree, then places do."""
+        poses = self._base.copy()
+        poses[:, 2] += self._turning @ now
+        poses[self._root, 0] += now[self._free]
+        poses[self._root, 1] += now[self._free + 1]
+        turned = np.exp(1j * poses[:, 2])
+        own = turned * self._own
+        step = turned[self._parent] * self._other - own
+        along = np.zeros(0, dtype=complex)
+        if len(self._slide_body):
+            body = self._slide_body
+            along = turned[self._carrier[body]] * self._axis[body]
+            run = self._slid[body] + now[self._slide]
+            step[body] += self._sign[body] * (run + 1j * self._across[body]) * along
+        step[self._loose] = poses[self._loose, 0] + 1j * poses[self._loose, 1]
+        # Real arrays: a product with complex numbers would first copy the whole table.
+        poses[:, :2] = self._ancestors @ step.view(np.float64).reshape(-1, 2)
+        places = poses[:, 0] + 1j * poses[:, 1]
+        pivots = np.zeros(self._coordinates, dtype=complex)
+        pivots[self._turn] = (places + own)[self._turn_body]
+        pivots[self._free + 2] = places[self._root]
+        axes = self._carried.copy()
+        if len(along):
+            axes[self._slide] = self._sign[self._slide_body] * along
+        return _Standing(now, poses, pivots, axes)
 
-    def _columns(self, body: int, at: tuple[float, float], pivots: Floats, axes: Floats) -> Floats:
+    def _columns(self, body: int, place: tuple[float, float], at: _Standing) -> Floats:
         """(2, T) how a point of a body moves with the coordinates."""
-        out = np.where(self._turns, np.stack([pivots[:, 1] - at[1], at[0] - pivots[:, 0]]), axes.T)
-        return np.asarray(out * self._path[body])
+        arms = complex(*place) - at.pivots
+        moves = np.where(self._turns, 1j * arms, at.axes)
+        out = np.empty((2, self._coordinates))
+        np.multiply(moves.real, self._path[body], out=out[0])
+        np.multiply(moves.imag, self._path[body], out=out[1])
+        return out
 
-    def _conditions(
-        self, poses: Floats, pivots: Floats, axes: Floats, held: dict[int, float]
-    ) -> tuple[Floats, Floats]:
+    def _conditions(self, at: _Standing, held: dict[int, float]) -> tuple[Floats, Floats]:
         """Rows (m, T) and how far they are open (m,): cut joints, then values at their limits."""
-        table = self.mechanism.table
+        table, poses = self.mechanism.table, at.poses
         wanted: list[tuple[int, Kernel, float]] = [
             (joint, kernel, self._target(joint, kernel))
             for joint in self._cut
@@ -312,23 +371,24 @@ class Drag:
             wanted.append((joint, kernel, raw * scale))
         rows = np.zeros((len(wanted), self._coordinates))
         open_by = np.zeros(len(wanted))
-        q = poses.tolist()
         for row, (joint, kernel, target) in enumerate(wanted):
             a, b = int(table.first[joint]), int(table.second[joint])
-            one = _at(q[a], (table.first_point[joint, 0], table.first_point[joint, 1]))
-            two = _at(q[b], (table.second_point[joint, 0], table.second_point[joint, 1]))
-            moving = self._columns(b, two, pivots, axes) - self._columns(a, one, pivots, axes)
-            turning = self._path[a] & self._turns
+            one, two = (
+                _at(poses[a], table.first_point[joint]),
+                _at(poses[b], table.second_point[joint]),
+            )
+            moving = self._columns(b, two, at) - self._columns(a, one, at)
+            turning = self._turning[a]
             dx, dy = two[0] - one[0], two[1] - one[1]
-            angle = q[a][2] + float(table.first_angle[joint])
+            angle = float(poses[a, 2]) + float(table.first_angle[joint])
             ux, uy = math.cos(angle), math.sin(angle)
             along, across = ux * dx + uy * dy, ux * dy - uy * dx
             if kernel in (Kernel.APART_X, Kernel.APART_Y):
                 rows[row], value = moving[int(kernel)], (dx, dy)[int(kernel)]
             elif kernel is Kernel.TURN:
-                spin = (self._path[b] & self._turns).astype(float) - turning
-                rows[row] = self._size * spin
-                value = self._size * (q[b][2] + float(table.second_angle[joint]) - angle)
+                rows[row] = self._size * (self._turning[b] - turning)
+                turned = float(poses[b, 2]) + float(table.second_angle[joint])
+                value = self._size * (turned - angle)
             elif kernel is Kernel.ACROSS:
                 rows[row], value = ux * moving[1] - uy * moving[0] - along * turning, across
             elif kernel is Kernel.ALONG:
@@ -344,44 +404,9 @@ class Drag:
             open_by[row] = value - target
         return rows, open_by
 
-    def _stepped(self, poses: Floats, step: Floats) -> Floats:
-        """Poses after a step of the coordinates, joints of the tree exactly closed."""
-        before, after = poses.tolist(), poses.tolist()
-        change = step.tolist()
-        for link in self._links:
-            body, k = link.body, link.coordinate
-            if link.kind == "free":
-                x, y, angle = before[body]
-                after[body] = [x + change[k], y + change[k + 1], angle + change[k + 2]]
-                continue
-            old, new = before[link.parent], after[link.parent]
-            angle = before[body][2] - old[2] + new[2]
-            if link.kind == "turn":
-                angle += change[k]
-            if link.kind != "slide":
-                px, py = _at(new, link.other)
-                c, s = math.cos(angle), math.sin(angle)
-                x, y = link.own
-                after[body] = [px - c * x + s * y, py - s * x - c * y, angle]
-                continue
-            carrier = old if link.carries else before[body]
-            ux, uy = math.cos(carrier[2] + link.axis), math.sin(carrier[2] + link.axis)
-            one = _at(old, link.other)
-            two = _at(before[body], link.own)
-            sign = 1.0 if link.carries else -1.0
-            slide = sign * (ux * (two[0] - one[0]) + uy * (two[1] - one[1])) + change[k]
-            carrier_angle = (new[2] if link.carries else angle) + link.axis
-            ux, uy = math.cos(carrier_angle), math.sin(carrier_angle)
-            px, py = _at(new, link.other)
-            px += sign * (slide * ux - link.across * uy)
-            py += sign * (slide * uy + link.across * ux)
-            c, s = math.cos(angle), math.sin(angle)
-            x, y = link.own
-            after[body] = [px - c * x + s * y, py - s * x - c * y, angle]
-        return np.array(after)
 
-
-def _at(pose: list[float], point: tuple[float, float]) -> tuple[float, float]:
-    c, s = math.cos(pose[2]), math.sin(pose[2])
-    x, y = point
-    return pose[0] + c * x - s * y, pose[1] + s * x + c * y
+def _at(pose: Floats, point: Sequence[float] | Floats) -> tuple[float, float]:
+    """A point of a body in the plane."""
+    x, y, angle = (float(value) for value in pose)
+    c, s = math.cos(angle), math.sin(angle)
+    return x + c * point[0] - s * point[1], y + s * point[0] + c * point[1]
