@@ -119,6 +119,11 @@ class Resolved:
     program: ProgramValues
     requirements: tuple[RequirementValues, ...]
 
+    def number(self, part: model.Part, source: float | str, dimension: Dimension) -> float:
+        """Value of a quantity of a part (mm or rad), its own dimensions known by name."""
+        reader = _Reader(self.units, self.names).within(part)
+        return reader.read(source, dimension, f"part '{part.title}'", "value")
+
     def part_of(self, body: model.Body) -> SolidPart:
         """The numbers of the part that a body uses."""
         return self.parts[body.part]
