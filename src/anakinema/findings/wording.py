@@ -184,12 +184,17 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
     }[event.kind]
 
 
+def listed(names: list[str]) -> str:
+    """'crank, rod and slide'."""
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+
+
 def freedom_words(evaluation: Evaluation, freedom: Freedom) -> str:
     """A freedom no driver commands: 'the drip tray can swing'."""
     bodies = evaluation.document.bodies
     names = [bodies[b].title for b in freedom.bodies[:3]]
     more = len(freedom.bodies) - len(names)
-    who = " and ".join(names) + (f" and {more} more" if more else "")
+    who = f"{', '.join(names)} and {more} more" if more else listed(names)
     if freedom.idle_spin:
         return f"{who} hangs free: it can turn about its pin"
     manner = {"turn": "can turn", "slide": "can slide", "move": "can move"}[freedom.manner]

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
 from anakinema.analysis.reach import Reach, reachable_range
 from anakinema.document.model import Document
+from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit
 from anakinema.edits.history import History
-from anakinema.errors import AnakinemaError
+from anakinema.errors import AnakinemaError, AssemblyError
 from anakinema.files.native import read_document, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.geometry.contour import Floats
@@ -104,9 +106,17 @@ class Session:
             self._autosave.forget()
 
 
+@dataclass(frozen=True, eq=False)
+class Unassembled:
+    """A sound document whose start pose cannot be assembled: it is shown as drawn."""
+
+    resolved: Resolved
+    error: AssemblyError
+
+
 def answers(
     document: Document, earlier: Evaluation | None, interrupt: Callable[[], None]
-) -> Iterator[Evaluation | AnakinemaError]:
+) -> Iterator[Evaluation | Unassembled | AnakinemaError]:
     """A first look where there is an earlier answer, then the exact evaluation, or why not."""
     try:
         if earlier is not None:
@@ -115,6 +125,8 @@ def answers(
                 yield look
         interrupt()
         yield evaluate(document, earlier=earlier, interrupt=interrupt)
+    except AssemblyError as error:
+        yield Unassembled(resolve(document), error)
     except AnakinemaError as error:
         yield error
 

@@ -1,0 +1,403 @@
+"""What a join would do: the poses it gives, the other assembly, what it repeats, what does not fit.
+
+*Bring together*: the first body comes to the second, with everything that hangs on it. Where it
+cannot move freely because the join closes a loop, the loop is closed from where it stands, and
+the other way to assemble it is offered as well. *As they stand*: nothing moves; how far apart
+and out of line the places are is told, and either closed or kept as a stated offset.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from anakinema.building.spots import BodySpot
+from anakinema.building.touching import Fit, fits, joint_fits, seated_rise, straight_features
+from anakinema.document import model
+from anakinema.document.flatten import JOINT
+from anakinema.document.resolve import Resolved, SolidPart, resolve
+from anakinema.edits.base import Edit, Together, fresh_id
+from anakinema.edits.structure import Add, AddPlaces, SetPoses
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import Mechanism, System, compile_mechanism
+from anakinema.mechanism.constraints import Kernel
+from anakinema.motion.assemble import close
+from anakinema.motion.assemblies import other_assemblies
+from anakinema.motion.mobility import Mobility, analyse_mobility
+from anakinema.units import ANGLE, LENGTH
+
+TOUCHING = 1e-6
+"""mm or rad; nearer places need no closing."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What the designer asks for.
+
+    first, second : the spots, in the order picked. kind : of the joint. manner : 'together',
+    'stand' (as they stand, closed exactly) or 'offset' (as they stand, offset kept). flip turns
+    the first body round by half a turn, ``turn`` (rad) by any more, ``offset`` mm sets it off
+    the axis of a slide. radius : mm, of an arc. stack : 'face', 'middle', 'below', 'keep', or a
+    number of mm. branch : 1 takes the other assembly.
+    """
+
+    first: BodySpot
+    second: BodySpot
+    kind: model.JointKind
+    manner: str = "together"
+    flip: bool = False
+    turn: float = 0.0
+    offset: float = 0.0
+    radius: float | None = None
+    stack: str | float = "face"
+    branch: int = 0
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Proposal:
+    """What it would come to. Nothing is changed until ``edit`` is applied.
+
+    poses : (B, 3) of all bodies once joined; ghosts : other assemblies, (B, 3) each.
+    apart (mm), askew (rad) : how far the places are from one another as they stand.
+    moved : indices of the bodies that leave their place. play : the fits that share heights.
+    repeats : joints that say the same as the new one. is_closed False: the loop cannot close,
+    ``apart`` is then what stays open.
+    """
+
+    wish: Wish
+    edit: Edit
+    joint: model.Joint
+    resolved: Resolved
+    poses: Floats
+    ghosts: tuple[Floats, ...]
+    apart: float
+    askew: float
+    moved: tuple[int, ...]
+    play: tuple[Fit, ...]
+    freedoms: int
+    freedoms_before: int
+    repeats: tuple[str, ...]
+    is_closed: bool
+
+
+def propose(
+    resolved: Resolved, poses: Floats, wish: Wish, check: Callable[[], None] = lambda: None
+) -> Proposal:
+    """The joint, and where everything would stand.
+
+    ``poses`` (B, 3) are the present ones. Raises an `AnakinemaError` if the two cannot be joined
+    at all; a loop that does not close is an answer, not an error.
+    """
+    document = resolved.source
+    if wish.first.body == wish.second.body:
+        raise ValueOutOfRangeError(
+            "both places are on the same body.", where="join", remedy="Pick a place on another."
+        )
+    placed = _with_places(resolved, wish)
+    joint, mover = _joint(resolved, wish)
+    lift = _rise(resolved, wish, joint)
+    joint = joint.model_copy(update={"rise": lift})
+    edits = [*placed, Add("Join", joints=(joint,))]
+    joined = Together("Join", tuple(edits)).apply(document)
+    after = resolve(joined)
+    mechanism = compile_mechanism(after)
+    apart, askew = _misfit(mechanism, poses, joint)
+    before = analyse_mobility(compile_mechanism(resolved), poses, ())
+    loose = _hanging_on(resolved, mover, wish)
+    ghosts: tuple[Floats, ...] = ()
+    is_closed, open_by = True, apart
+    if wish.manner == "offset" and apart + askew > TOUCHING:
+        return _kept_offset(resolved, poses, wish, check)
+    if wish.manner != "stand" and loose is not None:
+        there = _brought(resolved, poses, wish, joint, loose)
+        # What is brought is only close to rounding; close it like everything else.
+        closure = close(System(mechanism), there, mechanism.row_target)
+        there, is_closed = (closure.poses, True) if closure.is_closed else (there, False)
+    else:
+        closure = close(System(mechanism), poses, mechanism.row_target)
+        there, is_closed, open_by = closure.poses, closure.is_closed, closure.open_by
+        if is_closed and loose is None:
+            ring = _ring(resolved, wish)
+            ghosts = tuple(other_assemblies(mechanism, there, ring, check=check))
+            if wish.branch and ghosts:
+                there, ghosts = ghosts[0], (there,)
+    mobility = analyse_mobility(mechanism, there, ()) if is_closed else before
+    moved = _moved(poses, there, mechanism)
+    titles = {j.id: j.title for j in after.document.joints}
+    repeats = _repeats(before, mobility, after, joint)
+    steps: list[Edit] = list(edits)
+    if moved and is_closed:
+        steps.append(SetPoses(_told(after, there, moved), "Join"))
+    label = f"Join {_title(resolved, wish.first.body)} to {_title(resolved, wish.second.body)}"
+    return Proposal(
+        wish=wish,
+        edit=Together(label, tuple(steps)),
+        joint=joint,
+        resolved=after,
+        poses=there,
+        ghosts=ghosts,
+        apart=apart if is_closed else open_by,
+        askew=askew,
+        moved=moved,
+        play=tuple(joint_fits(after, joint)),
+        freedoms=mobility.freedoms,
+        freedoms_before=before.freedoms,
+        repeats=tuple(titles[j] for j in repeats),
+        is_closed=is_closed,
+    )
+
+
+def _title(resolved: Resolved, body_id: str) -> str:
+    return resolved.document.body(body_id).title
+
+
+def _with_places(resolved: Resolved, wish: Wish) -> list[Edit]:
+    """Edits that mark the two spots as places, where they are not yet."""
+    edits: list[Edit] = []
+    for end in (wish.first, wish.second):
+        if not end.spot.known:
+            part = resolved.document.body(end.body).part
+            edits.append(AddPlaces(part, (end.spot.place,)))
+    return edits
+
+
+def _joint(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
+    """The joint with its two sides, and the body that comes.
+
+    The second body picked carries the axis, so that values are seen from what is joined to;
+    only a slot or an arc picked first keeps its side.
+    """
+    mover = wish.first.body
+    carrier, rider = wish.second, wish.first
+    is_slot = wish.kind == "pin_in_slot"
+    if is_slot and _has_slot(resolved, wish.first) and not _has_slot(resolved, wish.second):
+        carrier, rider = wish.first, wish.second
+    taken = {j.id for j in resolved.source.joints}
+    titles = [_title(resolved, body) for body in (rider.body, carrier.body)]
+    twist = (math.pi if wish.flip else 0.0) + wish.turn
+    if wish.kind in ("revolute", "pin_in_slot", "pin_on_arc"):
+        twist = 0.0
+    units = resolved.units
+    sides = [model.Side(body=end.body, place=end.spot.place.id) for end in (carrier, rider)]
+    pieces = _pieces(resolved, wish.kind, carrier, rider)
+    joint = model.Joint(
+        id=fresh_id(f"{rider.body}_on_{carrier.body}".replace(JOINT, "_"), taken),
+        kind=wish.kind,
+        name=wish.name or f"{titles[0]} on {titles[1]}",
+        first=sides[0].model_copy(update={"pieces": pieces[0]}),
+        second=sides[1].model_copy(update={"pieces": pieces[1]}),
+        twist=round(twist / units.factor(ANGLE), 10),
+        offset=wish.offset / units.factor(LENGTH) if wish.kind == "prismatic" else 0.0,
+        radius=None
+        if wish.kind not in model.ARC_KINDS or wish.radius is None
+        else wish.radius / units.factor(LENGTH),
+    )
+    return joint, mover
+
+
+def _side_numbers(resolved: Resolved, end: BodySpot) -> tuple[SolidPart, float, float, float]:
+    solid = resolved.part_of(resolved.document.body(end.body))
+    return solid, end.spot.x, end.spot.y, end.spot.angle
+
+
+def _has_slot(resolved: Resolved, end: BodySpot) -> bool:
+    found = straight_features(*_side_numbers(resolved, end))
+    return any(feature.hole is not None for feature in found)
+
+
+def _pieces(
+    resolved: Resolved, kind: model.JointKind, carrier: BodySpot, rider: BodySpot
+) -> tuple[tuple[model.OutlinePiece, ...], tuple[model.OutlinePiece, ...]]:
+    found = fits(kind, _side_numbers(resolved, carrier), _side_numbers(resolved, rider))
+    return (
+        tuple(dict.fromkeys(fit.first.piece for fit in found)),
+        tuple(dict.fromkeys(fit.second.piece for fit in found)),
+    )
+
+
+def _rise(resolved: Resolved, wish: Wish, joint: model.Joint) -> float | None:
+    """Height of the joint's second body above its first, None where the stack stays as it is."""
+    if wish.stack == "keep":
+        return None
+    document = resolved.document
+    mover = wish.first.body
+    if document.body(mover).height is not None or _is_stacked(document, mover, wish.second.body):
+        return None
+    ends = (wish.second, wish.first) if joint.second.body == mover else (wish.first, wish.second)
+    if isinstance(wish.stack, (int, float)):
+        up = float(wish.stack)
+        rise = up if joint.second.body == mover else -up
+    else:
+        sides = [_side_numbers(resolved, end) for end in ends]
+        found = fits(wish.kind, *sides)
+        manner = str(wish.stack)
+        if joint.second.body != mover and not found:
+            manner = {"face": "below", "below": "face"}.get(manner, manner)
+        rise = seated_rise(found, sides[0][:3], sides[1][:3], manner)
+    return round(rise / resolved.units.factor(LENGTH), 9)
+
+
+def _is_stacked(document: model.Document, body: str, other: str) -> bool:
+    """Whether the heights of two bodies are tied already: by rises, or by heights of their own."""
+    links: dict[str, set[str]] = {}
+    for joint in document.joints:
+        if joint.rise is not None:
+            links.setdefault(joint.first.body, set()).add(joint.second.body)
+            links.setdefault(joint.second.body, set()).add(joint.first.body)
+    set_heights = {b.id for b in document.bodies if b.height is not None}
+
+    def reached(start: str) -> set[str]:
+        seen, queue = {start}, [start]
+        while queue:
+            for near in links.get(queue.pop(), ()):
+                if near not in seen:
+                    seen.add(near)
+                    queue.append(near)
+        return seen
+
+    mine, its = reached(body), reached(other)
+    return other in mine or bool(mine & set_heights and its & set_heights)
+
+
+def _hanging_on(resolved: Resolved, mover: str, wish: Wish) -> tuple[int, ...] | None:
+    """Indices of the body that comes and all that hangs on it; None if that is held already."""
+    document = resolved.document
+    index = {body.id: i for i, body in enumerate(document.bodies)}
+    near: dict[str, set[str]] = {}
+    for joint in document.joints:
+        near.setdefault(joint.first.body, set()).add(joint.second.body)
+        near.setdefault(joint.second.body, set()).add(joint.first.body)
+    seen, queue = {mover}, [mover]
+    while queue:
+        for other in near.get(queue.pop(), ()):
+            if other not in seen:
+                seen.add(other)
+                queue.append(other)
+    target = wish.second.body
+    if target in seen or any(document.body(body).fixed for body in seen):
+        return None
+    return tuple(sorted(index[body] for body in seen))
+
+
+def _brought(
+    resolved: Resolved, poses: Floats, wish: Wish, joint: model.Joint, group: tuple[int, ...]
+) -> Floats:
+    """Poses with a group moved as one piece so that its place meets the other."""
+    first, second = wish.first, wish.second
+    turn, dx, dy = 0.0, 0.0, 0.0
+    if wish.kind in ("rigid", "prismatic"):
+        half = math.pi if wish.flip else 0.0
+        carried = joint.second.body == first.body
+        sign = 1.0 if carried else -1.0
+        turn = second.angle - first.angle + sign * (half + wish.turn)
+    elif wish.kind == "revolute":
+        turn = (math.pi if wish.flip else 0.0) + wish.turn
+    x, y = second.x, second.y
+    if wish.kind in model.ARC_KINDS and wish.radius is not None:
+        angle = math.atan2(first.y - second.y, first.x - second.x)
+        x, y = x + wish.radius * math.cos(angle), y + wish.radius * math.sin(angle)
+        if wish.kind == "block_on_arc":
+            turn = angle + math.pi / 2 - first.angle + (math.pi if wish.flip else 0.0)
+    elif wish.kind == "prismatic" and wish.offset:
+        x -= wish.offset * math.sin(second.angle)
+        y += wish.offset * math.cos(second.angle)
+    turn = (turn + math.pi) % (2 * math.pi) - math.pi
+    c, s = math.cos(turn), math.sin(turn)
+    dx, dy = x - first.x, y - first.y
+    out = poses.copy()
+    rows = list(group)
+    away = poses[rows, :2] - np.array([first.x, first.y])
+    out[rows, 0] = first.x + dx + c * away[:, 0] - s * away[:, 1]
+    out[rows, 1] = first.y + dy + s * away[:, 0] + c * away[:, 1]
+    out[rows, 2] = poses[rows, 2] + turn
+    return out
+
+
+def _misfit(mechanism: Mechanism, poses: Floats, joint: model.Joint) -> tuple[float, float]:
+    """How far the conditions of a new joint are from being met as the bodies stand: mm, rad."""
+    rows = np.flatnonzero(mechanism.row_joint == mechanism.joint_index(joint.id))
+    residual = System(mechanism).residual(poses, mechanism.row_target)[rows]
+    from_turn = mechanism.row_kernel[rows] == int(Kernel.TURN)
+    askew = np.abs(residual[from_turn]) / mechanism.size
+    return float(np.linalg.norm(residual[~from_turn])), float(askew.max(initial=0.0))
+
+
+def _ring(resolved: Resolved, wish: Wish) -> tuple[int, ...]:
+    """Bodies on the shortest way between the two through existing joints: the loop closed."""
+    import networkx as nx  # slow to import, so not at start
+
+    graph: nx.Graph[str] = nx.Graph()
+    graph.add_nodes_from(body.id for body in resolved.document.bodies)
+    fixed = [body.id for body in resolved.document.bodies if body.fixed]
+    graph.add_edges_from((j.first.body, j.second.body) for j in resolved.document.joints)
+    graph.add_edges_from((fixed[0], other) for other in fixed[1:])
+    index = {body.id: i for i, body in enumerate(resolved.document.bodies)}
+    try:
+        way = nx.shortest_path(graph, wish.first.body, wish.second.body)
+    except nx.NetworkXNoPath:
+        return ()
+    return tuple(index[body] for body in way)
+
+
+def _moved(poses: Floats, there: Floats, mechanism: Mechanism) -> tuple[int, ...]:
+    scale = np.array([1.0, 1.0, mechanism.size])
+    far = np.abs((there - poses) * scale).max(axis=1, initial=0.0)
+    return tuple(int(b) for b in np.flatnonzero(far > 1e-9))
+
+
+def _told(
+    resolved: Resolved, poses: Floats, bodies: tuple[int, ...]
+) -> tuple[tuple[str, float, float, float], ...]:
+    out = []
+    for body in bodies:
+        x, y, angle = poses[body].tolist()
+        out.append((resolved.document.bodies[body].id, x, y, angle))
+    return tuple(out)
+
+
+def _repeats(
+    before: Mobility, after: Mobility, resolved: Resolved, joint: model.Joint
+) -> tuple[str, ...]:
+    """Other joints that the new one repeats; none if it takes freedoms as it should."""
+    if after.repeated <= before.repeated:
+        return ()
+    ids = [j.id for j in resolved.document.joints]
+    return tuple(ids[j] for j in after.repeated_joints if ids[j] != joint.id)
+
+
+def _kept_offset(
+    resolved: Resolved, poses: Floats, wish: Wish, check: Callable[[], None]
+) -> Proposal:
+    """Join as they stand, with the place on the first body set where the second's is.
+
+    A slide keeps its turn and its distance across as stated numbers; other kinds get a place
+    of their own on the first body's part.
+    """
+    index = [b.id for b in resolved.document.bodies].index(wish.first.body)
+    x, y, turn = (float(v) for v in poses[index])
+    if wish.kind == "prismatic":
+        askew = wish.first.angle - wish.second.angle
+        dx, dy = wish.first.x - wish.second.x, wish.first.y - wish.second.y
+        across = -math.sin(wish.second.angle) * dx + math.cos(wish.second.angle) * dy
+        stated = replace(wish, manner="stand", flip=False, turn=askew, offset=across)
+        return propose(resolved, poses, stated, check)
+    away_x, away_y = wish.second.x - x, wish.second.y - y
+    c, s = math.cos(turn), math.sin(turn)
+    local = (c * away_x + s * away_y, c * away_y - s * away_x)
+    angle = wish.second.angle - turn
+    part = resolved.document.part(resolved.document.body(wish.first.body).part)
+    units = resolved.units
+    place = model.Place(
+        id=fresh_id(f"{wish.first.spot.place.id}_offset", {p.id for p in part.places}),
+        x=round(local[0] / units.factor(LENGTH), 10),
+        y=round(local[1] / units.factor(LENGTH), 10),
+        angle=round(angle / units.factor(ANGLE), 10),
+    )
+    spot = replace(wish.first.spot, place=place, x=local[0], y=local[1], angle=angle, known=False)
+    here = BodySpot(wish.first.body, spot, wish.second.x, wish.second.y, wish.second.angle)
+    return propose(resolved, poses, replace(wish, first=here, manner="stand"), check)
