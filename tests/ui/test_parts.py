@@ -175,7 +175,7 @@ def test_menu_offers_files_and_ready_mechanisms(qtbot, opened) -> None:  # type:
     menu = QApplication.activePopupWidget()
     assert isinstance(menu, QMenu)
     labels = [action.text().split("\t")[0] for action in menu.actions()]
-    assert labels[:3] == ["Open…", "Save", "Save as…"]
+    assert labels[:4] == ["New mechanism", "Open…", "Save", "Save as…"]
     undo = next(action for action in menu.actions() if action.text().startswith("Undo"))
     assert not undo.isEnabled()
     ready = next(a.menu() for a in menu.actions() if a.text() == "Ready mechanisms")

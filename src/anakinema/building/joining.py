@@ -18,9 +18,9 @@ from anakinema.building.spots import BodySpot
 from anakinema.building.touching import Fit, fits, joint_fits, seated_rise, straight_features
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
-from anakinema.document.resolve import Resolved, SolidPart, resolve
-from anakinema.edits.base import Edit, Together, fresh_id
-from anakinema.edits.structure import Add, AddPlaces, SetPoses
+from anakinema.document.resolve import Resolved, SolidPart, is_angular, resolve
+from anakinema.edits.base import Edit, Together, changed, fresh_id
+from anakinema.edits.structure import Add, AddPlaces, Remove, SetJoint, SetPoses
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, System, compile_mechanism
@@ -131,8 +131,9 @@ def propose(
     titles = {j.id: j.title for j in after.document.joints}
     repeats = _repeats(before, mobility, after, joint)
     steps: list[Edit] = list(edits)
-    if moved and is_closed:
-        steps.append(SetPoses(_told(after, there, moved), "Join"))
+    redrawn = _moved(resolved.poses, there, mechanism)
+    if redrawn and is_closed:
+        steps.append(SetPoses(_told(after, there, redrawn), "Join"))
     label = f"Join {_title(resolved, wish.first.body)} to {_title(resolved, wish.second.body)}"
     return Proposal(
         wish=wish,
@@ -150,6 +151,102 @@ def propose(
         repeats=tuple(titles[j] for j in repeats),
         is_closed=is_closed,
     )
+
+
+def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[str, ...]]:
+    """The edit that makes a joint another kind, and titles of what then no longer fits it.
+
+    Limits, driver and requirements stay; those that no longer fit are only named, except a
+    driver on a rigid joint, which cannot be.
+    """
+    document = resolved.document
+    joint = document.joint(joint_id)
+    sides = []
+    for side in (joint.first, joint.second):
+        solid = resolved.part_of(document.body(side.body))
+        sides.append((solid, *solid.places[side.place]))
+    chosen = changed(joint, kind=kind)
+    found = fits(chosen.kind, sides[0], sides[1])
+    edits: list[Edit] = [
+        SetJoint(joint_id, "kind", kind),
+        SetJoint(joint_id, "first", joint.first.model_copy(
+            update={"pieces": tuple(dict.fromkeys(fit.first.piece for fit in found))})),
+        SetJoint(joint_id, "second", joint.second.model_copy(
+            update={"pieces": tuple(dict.fromkeys(fit.second.piece for fit in found))})),
+    ]  # fmt: skip
+    if chosen.kind in model.ARC_KINDS and joint.radius is None:
+        edits.append(SetJoint(joint_id, "radius", 40.0 / resolved.units.factor(LENGTH)))
+    misfits: list[str] = []
+    drivers = [d for d in document.program.drivers if d.joint == joint_id]
+    if chosen.kind == "rigid" and drivers:
+        edits.append(Remove(frozenset(d.id for d in drivers)))
+        misfits += [f"driver {d.title}" for d in drivers]
+    if is_angular(chosen.kind) != is_angular(joint.kind):
+        edits.append(SetJoint(joint_id, "limits", model.Limits()))
+        if joint.limits != model.Limits():
+            misfits.append("its limits")
+        edits.append(SetJoint(joint_id, "zero", 0.0))
+        if chosen.kind != "rigid" and drivers:
+            edits.append(Remove(frozenset(d.id for d in drivers)))
+            misfits += [f"driver {d.title}" for d in drivers]
+        asked = {r.id: r.name or r.id for r in document.requirements
+                 if getattr(r, "joint", None) == joint_id}  # fmt: skip
+        if asked:
+            edits.append(Remove(frozenset(asked)))
+            misfits += list(asked.values())
+    return Together(f"Make it {kind.replace('_', ' ')}", tuple(edits)), tuple(misfits)
+
+
+def join_words(proposal: Proposal) -> list[str]:
+    """What a join would come to, a line each: misfit, freedoms, repeats, play."""
+    units, wish = proposal.resolved.units, proposal.wish
+    lines = []
+    if not proposal.is_closed:
+        apart = units.format(proposal.apart, LENGTH)
+        return [f"The loop cannot close: {apart} stay open. Change a length, or the kind of joint."]
+    if wish.manner == "stand":
+        apart = units.format(proposal.apart, LENGTH)
+        if proposal.apart < TOUCHING and proposal.askew < TOUCHING:
+            lines.append("The two places meet as they stand.")
+        else:
+            askew = units.format(proposal.askew, ANGLE)
+            line = f", {askew} out of line" if proposal.askew > TOUCHING else ""
+            lines.append(f"They stand {apart} apart{line}. Joining closes it exactly.")
+    left = proposal.freedoms
+    noun = "freedom" if left == 1 else "freedoms"
+    lines.append(f"Leaves {left or 'no'} {noun} of motion, before {proposal.freedoms_before}.")
+    if proposal.repeats:
+        names = ", ".join(proposal.repeats[:4])
+        lines.append(f"Repeats what is held already by {names}: it moves only if sizes match.")
+    for fit in proposal.play:
+        inner, outer = units.format(fit.inner, LENGTH), units.format(fit.outer, LENGTH)
+        play = units.format(fit.play, LENGTH)
+        doubt = "" if fit.play > 0 else ": too tight, open the hole"
+        lines.append(f"{inner} in {outer}, play {play}{doubt}.")
+    if proposal.ghosts:
+        lines.append("It can be assembled in two ways; both are shown.")
+    return lines
+
+
+def likely_kind(first: BodySpot, second: BodySpot) -> model.JointKind:
+    """The kind of joint that two spots suggest, to begin with."""
+    words = (first.spot.words, second.spot.words)
+    slots = sum("slot" in w and "end" not in w for w in words)
+    straight = sum(any(k in w for k in ("edge", "opening", "rectangle", "axis")) for w in words)
+    if slots == 1 and straight == 0:
+        return "pin_in_slot"
+    if slots + straight == 2 or (straight and "middle" in " ".join(words)):
+        return "prismatic"
+    return "revolute"
+
+
+def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> float:
+    """mm; radius of the arc two spots suggest: a dimension called so, else their distance."""
+    for end in (second, first):
+        part = resolved.document.part(resolved.document.body(end.body).part)
+        if any(dimension.id == "radius" for dimension in part.dimensions):
+            return resolved.number(part, "radius", LENGTH)
+    return max(1.0, round(math.hypot(first.x - second.x, first.y - second.y), 2))
 
 
 def _title(resolved: Resolved, body_id: str) -> str:

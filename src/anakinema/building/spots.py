@@ -101,6 +101,15 @@ def spots_at(
     return tuple(entry[3] for entry in sorted(found, key=lambda entry: entry[:3]))
 
 
+def all_spots(resolved: Resolved, poses: Floats) -> tuple[BodySpot, ...]:
+    """Every spot of every body, in the order of the document."""
+    found = []
+    for body in resolved.document.bodies:
+        for spot in spots_of(resolved, resolved.document.part(body.part)):
+            found.append(body_spot(resolved, poses, body.id, spot.place.id))
+    return tuple(found)
+
+
 def body_spot(resolved: Resolved, poses: Floats, body_id: str, place_id: str) -> BodySpot:
     """The spot of that place on a body; raises `KeyError`."""
     for index, body in enumerate(resolved.document.bodies):

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.dependents import without
 from anakinema.document.flatten import inner_names
 from anakinema.document.model import Document
+from anakinema.document.resolve import value_dimension
 from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.units import ANGLE, LENGTH, UnitSystem
 
@@ -188,7 +190,57 @@ class ReverseJoint(Keyed):
             ),
         )
         document = document.model_copy(update={"joints": replaced(document.joints, turned)})
-        return document.model_copy(update={"program": _reversed_program(document, self.joint)})
+        program = document.program
+        drivers = {d.id for d in program.drivers if d.joint == self.joint}
+        program = _with_driven(program, drivers, negative)
+        return document.model_copy(update={"program": program})
+
+
+@dataclass(frozen=True)
+class SetZero(Keyed):
+    """Count a joint from another place: its limits and driver stay where they are.
+
+    ``away`` is the value, now shown, that is to read 0: mm or rad.
+    """
+
+    joint: str
+    away: float
+    subject = ("joint",)
+
+    @property
+    def label(self) -> str:
+        return f"Set zero of {self.joint.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        joint = document.joint(self.joint)
+        dimension = value_dimension(joint.kind)
+        factor = UnitSystem(document.units.length, document.units.angle).factor(dimension)
+        unit = "mm" if dimension == LENGTH else "rad"
+
+        def less(source: Source | None, away: float) -> Source | None:
+            if source is None:
+                return None
+            if isinstance(source, str):
+                return f"{source} - ({away:.12g} {unit})"
+            return round(source - away / factor, POSE_DIGITS)
+
+        limits = joint.limits
+        moved = changed(
+            joint,
+            zero=less(joint.zero, -self.away),
+            limits=model.Limits(
+                least=less(limits.least, self.away),
+                greatest=less(limits.greatest, self.away),
+                rest=less(limits.rest, self.away),
+            ),
+        )
+        program = document.program
+        drivers = {d.id for d in program.drivers if d.joint == self.joint}
+        if drivers:
+            program = _with_driven(program, drivers, lambda source: less(source, self.away))
+        return document.model_copy(
+            update={"joints": replaced(document.joints, moved), "program": program}
+        )
 
 
 def negative(source: Source) -> Source:
@@ -202,16 +254,15 @@ def negative(source: Source) -> Source:
     return f"-({source})"
 
 
-def _reversed_program(document: Document, joint: str) -> model.Program:
-    drivers = {d.id for d in document.program.drivers if d.joint == joint}
-    if not drivers:
-        return document.program
-    program = document.program
+def _with_driven(
+    program: model.Program, drivers: set[str], other: Callable[[Source], Source | None]
+) -> model.Program:
+    """The program with the start and every target of some drivers told otherwise."""
     stages = tuple(
         stage.model_copy(
             update={
                 "moves": tuple(
-                    move.model_copy(update={"to": negative(move.to)})
+                    move.model_copy(update={"to": other(move.to)})
                     if move.driver in drivers
                     else move
                     for move in stage.moves
@@ -221,7 +272,7 @@ def _reversed_program(document: Document, joint: str) -> model.Program:
         for stage in program.stages
     )
     turned = tuple(
-        d.model_copy(update={"start": negative(d.start)}) if d.id in drivers else d
+        d.model_copy(update={"start": other(d.start)}) if d.id in drivers else d
         for d in program.drivers
     )
     return program.model_copy(update={"drivers": turned, "stages": stages})

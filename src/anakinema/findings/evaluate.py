@@ -53,7 +53,8 @@ def evaluate(
     resolved = resolve(document)
     mechanism = compile_mechanism(resolved)
     course = _course(mechanism, earlier, interrupt)
-    if earlier is not None and earlier.is_exact and earlier.course.legs is course.legs:
+    same = earlier is not None and earlier.is_exact and earlier.course.legs is course.legs
+    if earlier is not None and same and course.legs:
         whole = replace(earlier.whole, mechanism=mechanism)
     else:
         whole = sample(course)

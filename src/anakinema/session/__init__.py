@@ -4,6 +4,17 @@ Views import results and words from here, never from the stages that make them.
 """
 
 from anakinema.analysis.reach import Reach
+from anakinema.building.doubts import Doubt
+from anakinema.building.joining import (
+    Proposal,
+    Wish,
+    join_words,
+    likely_kind,
+    likely_radius,
+    rekinded,
+)
+from anakinema.building.placing import placed_at
+from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import (
@@ -19,11 +30,24 @@ from anakinema.findings.wording import (
     value_words,
     verdict_words,
 )
+from anakinema.session.assembling import (
+    Scene,
+    Trial,
+    doubts_of,
+    drive,
+    is_joined,
+    joint_value,
+    part_outlines,
+    proposals,
+    zero_here,
+)
 from anakinema.session.autosave import left_behind
+from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.gauges import Gauge, gauges
 from anakinema.session.lanes import Lane, lanes
 from anakinema.session.playback import Playback
 from anakinema.session.session import (
+    Drawn,
     Session,
     answers,
     driver_ranges,
@@ -34,18 +58,30 @@ from anakinema.session.session import (
 from anakinema.session.settings import Settings
 
 __all__ = [
+    "BodySpot",
+    "ChainMap",
+    "Doubt",
+    "Drawn",
     "Evaluation",
     "Finding",
     "Gauge",
     "Lane",
     "Outcome",
     "Playback",
+    "Proposal",
     "Reach",
+    "Scene",
     "Session",
     "Settings",
+    "Trial",
+    "Wish",
+    "all_spots",
     "answers",
     "asked_words",
     "cautions",
+    "chain_map",
+    "doubts_of",
+    "drive",
     "driver_ranges",
     "event_words",
     "export_report",
@@ -53,13 +89,25 @@ __all__ = [
     "finding_facts",
     "finding_why",
     "gauges",
+    "is_joined",
+    "join_words",
+    "joint_value",
     "joint_value_words",
     "lanes",
     "left_behind",
+    "likely_kind",
+    "likely_radius",
     "mobility_words",
+    "part_outlines",
+    "placed_at",
     "poses_at",
     "progress_words",
+    "proposals",
     "reach_words",
+    "rekinded",
+    "spots_at",
+    "spots_of",
     "value_words",
     "verdict_words",
+    "zero_here",
 ]

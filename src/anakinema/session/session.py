@@ -107,28 +107,41 @@ class Session:
 
 
 @dataclass(frozen=True, eq=False)
-class Unassembled:
-    """A sound document whose start pose cannot be assembled: it is shown as drawn."""
+class Drawn:
+    """A sound document as it is drawn, before or without being assembled."""
 
     resolved: Resolved
-    error: AssemblyError
+    error: AssemblyError | None = None
 
 
 def answers(
     document: Document, earlier: Evaluation | None, interrupt: Callable[[], None]
-) -> Iterator[Evaluation | Unassembled | AnakinemaError]:
-    """A first look where there is an earlier answer, then the exact evaluation, or why not."""
+) -> Iterator[Evaluation | Drawn | AnakinemaError]:
+    """A first look where there is an earlier answer, then the exact evaluation, or why not.
+
+    Where bodies or joints come or go, how it is drawn is told first.
+    """
     try:
-        if earlier is not None:
+        if earlier is None or not _alike(document, earlier.source):
+            yield Drawn(resolve(document))
+        else:
             look = first_look(document, earlier)
             if look is not None:
                 yield look
         interrupt()
         yield evaluate(document, earlier=earlier, interrupt=interrupt)
     except AssemblyError as error:
-        yield Unassembled(resolve(document), error)
+        yield Drawn(resolve(document), error)
     except AnakinemaError as error:
         yield error
+
+
+def _alike(one: Document, other: Document) -> bool:
+    """Whether two documents have the same bodies, joints and uses, whatever their numbers."""
+    return all(
+        [item.id for item in a] == [item.id for item in b]
+        for a, b in ((one.bodies, other.bodies), (one.joints, other.joints), (one.uses, other.uses))
+    )
 
 
 def driver_ranges(

@@ -17,6 +17,7 @@ class StartPage(QFrame):
 
     chosen = Signal(Path)
     browse = Signal()
+    blank = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -39,6 +40,11 @@ class StartPage(QFrame):
             for path in recent[:5]:
                 self._add(layout, f"recent_{path.stem}", path.name, path)
         layout.addSpacing(8)
+        fresh = QPushButton("Blank: build your own")
+        fresh.setObjectName("start_blank")
+        fresh.setFixedWidth(300)
+        fresh.clicked.connect(self.blank)
+        layout.addWidget(fresh, 0, Qt.AlignmentFlag.AlignLeft)
         button = QPushButton("Open a file…")
         button.setObjectName("start_open")
         button.clicked.connect(self.browse)

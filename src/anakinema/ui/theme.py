@@ -147,6 +147,13 @@ def style_sheet(t: Theme) -> str:
     QPushButton[flat="true"]:checked {{ background: {t.deep}; border-color: {t.accent}; }}
     QPushButton[accent="true"] {{ background: {t.accent}; border: none; border-radius: 16px; }}
     QPushButton[accent="true"]:focus {{ border: 2px solid {t.ink}; }}
+    #assemble_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
+    QComboBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
+      padding: 3px 6px; }}
+    QComboBox:focus {{ border: 1px solid {t.accent}; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox QAbstractItemView {{ background: {t.card}; border: 1px solid {t.line};
+      selection-background-color: {t.deep}; selection-color: {t.ink}; outline: none; }}
     QCheckBox {{ spacing: 8px; }}
     QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.quiet};
       border-radius: 3px; background: {t.card}; }}

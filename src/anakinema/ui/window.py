@@ -23,6 +23,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.document.dependents import dependents
+from anakinema.document.model import Document
+from anakinema.edits.structure import Remove
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import SUFFIX
 from anakinema.resources import demo_names, demo_path
@@ -34,12 +37,14 @@ from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.fields import label
 from anakinema.ui.inspector.inspector import Inspector
+from anakinema.ui.joining import JoinDraft
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.stage import Stage
+from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.start import StartPage, centred
 from anakinema.ui.strip.strip import Strip
 from anakinema.ui.theme import THEMES, style_sheet
-from anakinema.ui.workbench import Workbench
+from anakinema.ui.workbench import Selection, Workbench
 
 FILES = f"Mechanism (*{SUFFIX});;All files (*)"
 
@@ -52,6 +57,7 @@ class MainWindow(QMainWindow):
         self.setObjectName("main_window")
         self.resize(1280, 800)
         self.workbench = workbench
+        self.draft = JoinDraft(workbench)
         self._theme = THEMES[workbench.settings.theme]
         self._commands = self._make_commands()
         self._keys: list[QShortcut] = []
@@ -75,17 +81,19 @@ class MainWindow(QMainWindow):
         self.route = Route(workbench, theme)
         self.route.search_asked.connect(self.search)
         self.route.menu_button.clicked.connect(self._open_menu)
-        self.stage = Stage(workbench, theme)
+        self.stage = Stage(workbench, self.draft, theme)
         self._start = StartPage(workbench)
+        self._start.blank.connect(self.new)
         self._start.chosen.connect(self.open_path)
         self._start.browse.connect(self.open_dialog)
         self._middle = QStackedWidget()
         self._middle.addWidget(centred(self._start))
         self._middle.addWidget(self.stage)
         self._drawers = QStackedWidget()
+        self.assemble = AssembleDrawer(workbench, theme)
         for drawer in (
-            AssembleDrawer(workbench, theme), DriveDrawer(workbench, theme),
-            CheckDrawer(workbench, theme), RecordDrawer(workbench),
+            self.assemble, DriveDrawer(workbench, theme), CheckDrawer(workbench, theme),
+            RecordDrawer(workbench),
         ):  # fmt: skip
             area = QScrollArea()
             area.setWidgetResizable(True)
@@ -99,7 +107,7 @@ class MainWindow(QMainWindow):
         left = QVBoxLayout(self._left)
         left.setContentsMargins(0, 0, 0, 0)
         left.addWidget(self._drawers)
-        self.inspector = Inspector(workbench)
+        self.inspector = Inspector(workbench, self.draft)
         self.inspector.setFixedWidth(272)
         upper = QWidget()
         middle = QHBoxLayout(upper)
@@ -110,6 +118,7 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self._trouble_bar())
         column.addWidget(self._recovery_bar())
+        column.addWidget(self._assemble_bar())
         column.addWidget(self._middle, 1)
         middle.addLayout(column, 1)
         middle.addWidget(self.inspector)
@@ -182,14 +191,38 @@ class MainWindow(QMainWindow):
         self._drop.clicked.connect(forget)
         self._recovery.show()
 
+    def _assemble_bar(self) -> QWidget:
+        """What assembling does most, above the stage."""
+        self._bar = QWidget()
+        self._bar.setObjectName("assemble_bar")
+        row = QHBoxLayout(self._bar)
+        row.setContentsMargins(10, 5, 10, 5)
+        row.setSpacing(6)
+        for name in ("join", "stick", "measure", "keep_pose", "hold", "hide"):
+            command = next((c for c in self._commands if c.id == name), None)
+            if command is None:
+                continue
+            button = QPushButton(f"{command.label()}  {command.shortcut}")
+            button.setObjectName(f"bar_{name}")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _=False, c=command: c.run() if c.is_enabled() else None)
+            row.addWidget(button)
+        row.addStretch(1)
+        return self._bar
+
     def _show_station(self, station: str) -> None:
         self._drawers.setCurrentIndex(STATIONS.index(station))
+        self._bar.setVisible(station == "Assemble" and self.workbench.has_document)
 
     def _show_title(self) -> None:
         shown = self.workbench.has_document
         self._middle.setCurrentIndex(1 if shown else 0)
-        for region in (self._left, self.inspector, self.strip):
+        for region in (self._left, self.inspector):
             region.setVisible(shown)
+        # Without a program there is no motion to show, and the stage can have the room.
+        has_program = bool(self.workbench.session.document.program.stages)
+        self.strip.setVisible(shown and has_program)
+        self._bar.setVisible(shown and self.workbench.station == "Assemble")
         name = self.workbench.session.document.name if self.workbench.has_document else ""
         star = "*" if self.workbench.session.is_changed else ""
         self.setWindowTitle(f"{name}{star} – Anakinema" if name else "Anakinema")
@@ -221,6 +254,7 @@ class MainWindow(QMainWindow):
             return f"Redo {bench.session.redo_label or ''}".rstrip()
 
         commands = [
+            Command("new", say("New mechanism"), self.new, "Ctrl+N"),
             Command("open", say("Open…"), self.open_dialog, "Ctrl+O"),
             Command("save", say("Save"), self.save, "Ctrl+S", lambda: bench.has_document),
             Command("save_as", say("Save as…"), self.save_as, "Ctrl+Shift+S",
@@ -229,6 +263,22 @@ class MainWindow(QMainWindow):
                     lambda: bench.session.undo_label is not None),
             Command("redo", redo_words, bench.redo, "Ctrl+Shift+Z",
                     lambda: bench.session.redo_label is not None),
+            Command("delete", say("Delete what is selected"), self.delete, "Delete",
+                    lambda: bench.selection.kind in ("body", "joint")),
+            Command("join", say("Join"), lambda: bench.use_tool("join"), "J",
+                    lambda: bench.scene is not None),
+            Command("keep_pose", say("Keep pose"), self._keep_pose, "K",
+                    lambda: bench.scene is not None, in_menu=False),
+            Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "H",
+                    lambda: bool(bench.selection.bodies), in_menu=False),
+            Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "Shift+H",
+                    lambda: bool(bench.selection.bodies), in_menu=False),
+            Command("show_all", say("Show all bodies"), lambda: bench.hide(()), "Ctrl+Shift+H",
+                    lambda: bool(bench.hidden)),
+            Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "",
+                    lambda: bench.scene is not None),
+            Command("each", say("Colour every body differently"), self._toggle_each, "",
+                    lambda: bench.scene is not None),
             Command("play", say("Play or pause"), self._toggle_play, "Space", ready),
             Command("step_on", say("One step on"), lambda: self.strip.step(1), "Right", ready),
             Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready),
@@ -262,9 +312,59 @@ class MainWindow(QMainWindow):
             )  # fmt: skip
         return commands
 
+    def _keep_pose(self) -> None:
+        tool = self.stage.tool
+        if isinstance(tool, SelectTool) and not tool.keep():
+            self.workbench.report("Nothing to keep: drag a body first, then press K.")
+
+    def _toggle_joints(self) -> None:
+        self.stage.shows_joints = not self.stage.shows_joints
+        self.stage.update()
+
+    def _toggle_each(self) -> None:
+        self.stage.each_its_own = not self.stage.each_its_own
+        self.stage.update()
+
+    def delete(self) -> None:
+        """Take out what is selected; what depends on it is named first."""
+        bench, selection = self.workbench, self.workbench.selection
+        chosen = frozenset(selection.bodies) or frozenset((selection.id,))
+        document = bench.session.document
+        others = dependents(document, chosen) - chosen
+        if others and not self._may_delete(document, others):
+            return
+        bench.do(Remove(chosen, "Delete"))
+        bench.finish_gesture()
+        bench.select(Selection())
+
+    def _may_delete(self, document: Document, others: frozenset[str]) -> bool:
+        titles = [
+            item.title
+            for item in (*document.bodies, *document.joints, *document.program.drivers)
+            if item.id in others
+        ]
+        titles += [r.name or r.id for r in document.requirements if r.id in others]
+        box = QMessageBox(self)
+        box.setObjectName("delete_box")
+        box.setText(f"With it go: {', '.join(titles)}.")
+        go = box.addButton("Delete all", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is go
+
+    def new(self) -> None:
+        """An empty stage."""
+        if self._may_leave():
+            self.workbench.session.start(Document(name="New mechanism"), None)
+            self.workbench.begin()
+            self.workbench.go_to_station("Assemble")
+            self.assemble.show_page("Parts")
+
     def _bind(self, command: Command) -> None:
         key = QShortcut(QKeySequence(command.shortcut), self)
-        typing = command.shortcut in ("Space", "Left", "Right", "Home", "F")
+        plain = ("Space", "Left", "Right", "Home", "Delete")
+        is_letter = len(command.shortcut.removeprefix("Shift+")) == 1
+        typing = command.shortcut in plain or is_letter
 
         def run() -> None:
             if typing and isinstance(QApplication.focusWidget(), QLineEdit):
@@ -370,4 +470,5 @@ class MainWindow(QMainWindow):
             return
         self.workbench.session.close()
         self.workbench.stop()
+        self.draft.stop()
         event.accept()

@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from anakinema.edits.base import Edit
 from anakinema.errors import AnakinemaError
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
+    Drawn,
     Evaluation,
     Lane,
     Playback,
+    Scene,
     Session,
     Settings,
     answers,
     driver_ranges,
     lanes,
+    poses_at,
 )
 from anakinema.ui.worker import Worker
 
@@ -29,10 +33,26 @@ FRAME = 16
 
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """What the inspector shows: 'body', 'joint', 'finding', 'driver' or '' for the document."""
+    """What the inspector shows: 'body', 'joint', 'finding', 'driver' or '' for the document.
+
+    ``more`` are further bodies picked with it.
+    """
 
     kind: str = ""
     id: str = ""
+    more: tuple[str, ...] = ()
+
+    @property
+    def bodies(self) -> tuple[str, ...]:
+        """Ids of all bodies picked, the one shown first."""
+        return (self.id, *self.more) if self.kind == "body" else ()
+
+    def toggled(self, body: str) -> Selection:
+        """The same with a body added or taken out."""
+        if body in self.bodies:
+            left = [other for other in self.bodies if other != body]
+            return Selection("body", left[0], tuple(left[1:])) if left else Selection()
+        return Selection("body", body, self.bodies)
 
 
 class Workbench(QObject):
@@ -48,6 +68,11 @@ class Workbench(QObject):
     selection_changed = Signal()
     station_changed = Signal(str)
     busy_changed = Signal(bool)
+    scene_changed = Signal()
+    trial_changed = Signal()
+    tool_changed = Signal()
+    marks_changed = Signal()
+    """Which bodies are held or hidden."""
 
     def __init__(self, folder: Path, settings: Settings) -> None:
         super().__init__()
@@ -65,6 +90,11 @@ class Workbench(QObject):
         self.speed = 1.0
         self.busy = False
         self.has_document = False
+        self.scene: Scene | None = None
+        self.trial: np.ndarray | None = None
+        self.tool = ""
+        self.held: frozenset[str] = frozenset()
+        self.hidden: frozenset[str] = frozenset()
         self._worker = Worker("evaluate")
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(self._broke)
@@ -93,6 +123,9 @@ class Workbench(QObject):
         """Show the session's document as a new one."""
         self.has_document = True
         self.evaluation, self.lanes, self.reach = None, (), []
+        self.scene = self.trial = None
+        self.held = self.hidden = frozenset()
+        self.use_tool("")
         self.progress = 0.0
         self.play(False)
         self.select(Selection())
@@ -163,8 +196,14 @@ class Workbench(QObject):
     def _answered(self, number: int, answer: object) -> None:
         if number != self._worker.newest:
             return
-        if isinstance(answer, Evaluation):
+        if isinstance(answer, Drawn):
+            self.scene = Scene(answer.resolved, answer.resolved.poses)
+            self._set_trouble(answer.error)
+            self.scene_changed.emit()
+        elif isinstance(answer, Evaluation):
             self.evaluation = answer
+            self.scene = Scene(answer.resolved, answer.course.poses)
+            self.scene_changed.emit()
             self._set_trouble(None)
             playback = Playback(answer)
             self.progress = min(max(self.progress, playback.first), playback.last)
@@ -225,6 +264,54 @@ class Workbench(QObject):
             self.reach = answer
             self.reach_ready.emit()
 
+    # The scene ---------------------------------------------------------------------------
+
+    def shown_poses(self) -> np.ndarray | None:
+        """(B, 3) poses on show: a trial, else those at the playhead, else as drawn."""
+        scene, evaluation = self.scene, self.evaluation
+        if scene is None:
+            return None
+        if self.trial is not None and len(self.trial) == len(scene.poses):
+            return self.trial
+        if evaluation is not None and evaluation.resolved is scene.resolved:
+            return poses_at(evaluation, self.progress)
+        return scene.poses
+
+    def show_trial(self, poses: np.ndarray | None) -> None:
+        """Show poses that are not (yet) those of the document; None ends it."""
+        if poses is not self.trial:
+            self.trial = poses
+            self.trial_changed.emit()
+
+    def rest(self) -> Scene | None:
+        """The scene at the start pose, where assembling takes place; stops the play."""
+        self.play(False)
+        playback = self.playback
+        if playback is not None and self.progress != playback.first:
+            self.move_playhead(playback.first)
+        return self.scene
+
+    def use_tool(self, tool: str) -> None:
+        """Take a stage tool in hand: '' selects and drags, 'join', 'place:...', 'stick', ..."""
+        if tool != self.tool:
+            self.tool = tool
+            self.show_trial(None)
+            if tool and self.station != "Assemble":
+                self.go_to_station("Assemble")
+            self.tool_changed.emit()
+
+    def hold(self, bodies: Iterable[str]) -> None:
+        """Hold bodies still for the moment, or let them go if all are held."""
+        chosen = frozenset(bodies)
+        self.held = self.held - chosen if chosen <= self.held else self.held | chosen
+        self.marks_changed.emit()
+
+    def hide(self, bodies: Iterable[str]) -> None:
+        """Hide bodies, whoever else is hidden; nothing given shows all."""
+        chosen = frozenset(bodies)
+        self.hidden = self.hidden | chosen if chosen else frozenset()
+        self.marks_changed.emit()
+
     # Selection, station, playhead --------------------------------------------------------
 
     def select(self, selection: Selection) -> None:
@@ -237,6 +324,8 @@ class Workbench(QObject):
         """Show another station."""
         if station != self.station:
             self.station = station
+            if station != "Assemble":
+                self.use_tool("")
             self.station_changed.emit(station)
             self.ask_reach()
 

@@ -1,25 +1,74 @@
-"""The Assemble drawer, as far as it goes today: what there is, and what is free or held."""
+"""The Assemble drawer: what is doubtful, then the shelf, the chain map or the lists."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
-from anakinema.session import Outcome, mobility_words
+from anakinema.session import Doubt, Outcome, doubts_of, mobility_words
+from anakinema.ui.drawers.chain_map import ChainMapView
+from anakinema.ui.drawers.parameters import ParameterTable
+from anakinema.ui.drawers.shelf import Shelf
 from anakinema.ui.fields import label
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection, Workbench
 
 MARKS = {Outcome.PASS: "•", Outcome.WARN: "◆", Outcome.FAIL: "▲", Outcome.UNKNOWN: "○"}
-KINDS = {
-    "rigid": "rigid", "revolute": "revolute", "prismatic": "prismatic",
-    "pin_in_slot": "pin in slot",
-}  # fmt: skip
+PAGES = ("Parts", "Map", "List", "Sizes")
+
+
+class DoubtRow(QWidget):
+    """One doubt: click shows what it is about; the button mends it."""
+
+    def __init__(self, workbench: Workbench, doubt: Doubt, index: int) -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 2)
+        layout.setSpacing(2)
+        show = QPushButton()
+        show.setObjectName(f"doubt_{index}")
+        show.setProperty("flat", True)
+        show.setAccessibleName(doubt.words)
+        words = QLabel(f"◆ {doubt.words}")
+        words.setWordWrap(True)
+        words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        inner = QVBoxLayout(show)
+        inner.setContentsMargins(2, 1, 2, 1)
+        inner.addWidget(words)
+        show.setMinimumHeight(words.heightForWidth(206) + 4)
+        layout.addWidget(show)
+        show.clicked.connect(lambda: workbench.select(_selection(doubt)))
+        fix = doubt.fix
+        if fix is not None:
+            mend = QPushButton(doubt.remedy)
+            mend.setObjectName(f"doubt_{index}_fix")
+
+            def run() -> None:
+                workbench.do(fix)
+                workbench.finish_gesture()
+
+            mend.clicked.connect(run)
+            layout.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
+
+
+def _selection(doubt: Doubt) -> Selection:
+    if doubt.bodies:
+        return Selection("body", doubt.bodies[0], doubt.bodies[1:])
+    return Selection("joint", doubt.joints[0]) if doubt.joints else Selection()
 
 
 class AssembleDrawer(QWidget):
-    """Bodies, joints, and the mobility in words."""
+    """Doubts above; below one of four pages."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -28,25 +77,61 @@ class AssembleDrawer(QWidget):
         self._joints = self._list("joint_list", "joints")
         self._words = label("", wrap=True)
         self._words.setObjectName("mobility")
+        self._doubts = QVBoxLayout()
+        self._doubts.setSpacing(0)
+        self._shown_doubts: tuple[Doubt, ...] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(6)
-        layout.addWidget(label("What moves", "section"))
-        layout.addWidget(self._words)
-        layout.addSpacing(4)
-        layout.addWidget(label("Bodies", "section"))
-        layout.addWidget(self._bodies, 3)
-        layout.addWidget(label("Joints", "section"))
-        layout.addWidget(self._joints, 3)
+        layout.addLayout(self._doubts)
+        buttons = QHBoxLayout()
+        buttons.setSpacing(4)
+        self._pages = QStackedWidget()
+        self._buttons: dict[str, QPushButton] = {}
+        for k, name in enumerate(PAGES):
+            button = QPushButton(name)
+            button.setObjectName(f"assemble_{name.lower()}")
+            button.setProperty("flat", True)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.clicked.connect(lambda _=False, page=k: self._pages.setCurrentIndex(page))
+            buttons.addWidget(button)
+            self._buttons[name] = button
+        layout.addLayout(buttons)
+        layout.addWidget(self._pages, 1)
+        self._pages.addWidget(Shelf(workbench, theme))
+        self.chain = ChainMapView(workbench, theme)
+        self._pages.addWidget(self._page(self._words, self.chain, stretch=True))
+        self._pages.addWidget(
+            self._page(label("Bodies", "section"), self._bodies, label("Joints", "section"),
+                       self._joints)
+        )  # fmt: skip
+        self._pages.addWidget(ParameterTable(workbench))
+        self._buttons["Parts"].setChecked(True)
         self._bodies.itemActivated.connect(lambda item: self._choose("body", item))
         self._bodies.itemClicked.connect(lambda item: self._choose("body", item))
         self._joints.itemActivated.connect(lambda item: self._choose("joint", item))
         self._joints.itemClicked.connect(lambda item: self._choose("joint", item))
-        workbench.document_changed.connect(self._show_lists)
+        workbench.scene_changed.connect(self._show_scene)
         workbench.evaluated.connect(self._show_words)
         workbench.selection_changed.connect(self._show_selection)
-        self._show_lists()
+        self._show_scene()
         self._show_words()
+
+    def show_page(self, name: str) -> None:
+        """Turn to a page: 'Parts', 'Map', 'List' or 'Sizes'."""
+        self._buttons[name].click()
+
+    def _page(self, *widgets: QWidget, stretch: bool = False) -> QWidget:
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        for widget in widgets:
+            layout.addWidget(widget)
+        if stretch:
+            layout.addStretch(1)
+        return page
 
     def _list(self, name: str, words: str) -> QListWidget:
         widget = QListWidget()
@@ -74,14 +159,20 @@ class AssembleDrawer(QWidget):
         chip.addPixmap(pixmap, QIcon.Mode.Selected)
         return chip
 
-    def _show_lists(self) -> None:
+    def _show_scene(self) -> None:
+        """Lists of what there is, switched-off things and all."""
         document = self._workbench.session.document
-        for widget, items in (
-            (self._bodies, [(b.id, f"{b.title}{', fixed' if b.fixed else ''}",
-                             document.part(b.part).colour) for b in document.bodies]),
-            (self._joints, [(j.id, f"{j.title}  ({KINDS[j.kind]})", None)
-                            for j in document.joints]),
-        ):  # fmt: skip
+        colours = {part.id: part.colour for part in document.parts}
+        bodies = [
+            (b.id, f"{b.title}{', fixed' if b.fixed else ''}{', off' if b.off else ''}",
+             colours.get(b.part))
+            for b in document.bodies
+        ]  # fmt: skip
+        joints = [
+            (j.id, f"{j.title}  ({j.kind.replace('_', ' ')}{', off' if j.off else ''})", None)
+            for j in document.joints
+        ]
+        for widget, items in ((self._bodies, bodies), (self._joints, joints)):
             shown = [(widget.item(i).data(Qt.ItemDataRole.UserRole), widget.item(i).text())
                      for i in range(widget.count())]  # fmt: skip
             if shown == [(i, words) for i, words, _ in items]:
@@ -93,11 +184,31 @@ class AssembleDrawer(QWidget):
                 if colour is not None:
                     item.setIcon(self._chip(colour))
                 widget.addItem(item)
+        self._show_doubts()
 
     def _show_words(self) -> None:
         evaluation = self._workbench.evaluation
         rows = mobility_words(evaluation) if evaluation is not None else []
         self._words.setText("\n".join(f"{MARKS[outcome]} {words}" for outcome, words in rows))
+        self._show_doubts()
+
+    def _show_doubts(self) -> None:
+        scene = self._workbench.scene
+        found: tuple[Doubt, ...] = ()
+        if scene is not None:
+            found = doubts_of(scene.resolved, self._workbench.evaluation)
+        if found == self._shown_doubts:
+            return
+        self._shown_doubts = found
+        while self._doubts.count():
+            widget = self._doubts.takeAt(0).widget()
+            if widget is not None:
+                widget.hide()
+                widget.deleteLater()
+        for k, doubt in enumerate(found[:4]):
+            self._doubts.addWidget(DoubtRow(self._workbench, doubt, k))
+        if len(found) > 4:
+            self._doubts.addWidget(label(f"and {len(found) - 4} more", "quiet"))
 
     def _show_selection(self) -> None:
         selection = self._workbench.selection

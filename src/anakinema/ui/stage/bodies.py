@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
 import shiboken6
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
+from anakinema.document.resolve import Resolved
 from anakinema.geometry.region import Region
-from anakinema.session import Evaluation
 from anakinema.ui.theme import Theme, blend
+
+
+EMPTY = (-160.0, -100.0, 160.0, 100.0)
+"""mm; what an empty stage shows."""
 
 
 def polygon(points: np.ndarray) -> QPolygonF:
@@ -38,8 +43,9 @@ def region_path(region: Region) -> QPainterPath:
 class BodyPainter:
     """Draws the slabs of all bodies from low to high."""
 
-    def __init__(self, evaluation: Evaluation) -> None:
-        resolved, document = evaluation.resolved, evaluation.document
+    def __init__(self, resolved: Resolved) -> None:
+        document = resolved.document
+        self.count = len(document.bodies)
         self._slabs: list[tuple[float, float, int, QPainterPath]] = []
         paths: dict[Region, QPainterPath] = {}
         for index, body in enumerate(document.bodies):
@@ -48,6 +54,12 @@ class BodyPainter:
                 height = float(resolved.heights[index])
                 self._slabs.append((height + slab.bottom, height + slab.top, index, path))
         self._slabs.sort(key=lambda entry: entry[:2])
+        self._sticks: list[tuple[int, QPolygonF]] = []
+        for index, body in enumerate(document.bodies):
+            part = resolved.part_of(body)
+            if not part.slabs and part.places:
+                points = [QPointF(x, y) for x, y, _ in part.places.values()]
+                self._sticks.append((index, QPolygonF([*points, points[0]])))
         self._colours = [document.part(body.part).colour for body in document.bodies]
         self._fixed = [body.fixed for body in document.bodies]
         tops = [top for _, top, _, _ in self._slabs] or [1.0]
@@ -59,23 +71,36 @@ class BodyPainter:
         view: QTransform,
         poses: np.ndarray,
         theme: Theme,
-        selected: int | None,
+        selected: frozenset[int],
+        hidden: frozenset[int] = frozenset(),
+        each_its_own: bool = False,
     ) -> None:
-        """Draw all bodies at poses (B, 3)."""
+        """Draw all bodies at poses (B, 3), those without slabs as sticks between their places."""
         ink = QColor(theme.shade)
+        hues = list(theme.bodies.values())
         for _, top, body, path in self._slabs:
+            if body in hidden:
+                continue
             painter.setTransform(placed(poses[body]) * view)
-            base = theme.bodies[self._colours[body]]
+            base = hues[body % len(hues)] if each_its_own else theme.bodies[self._colours[body]]
             lift = 0.16 * min(1.0, max(0.0, top / self._top))
             fill = blend(base, "#FFFFFF" if theme.name == "light" else "#B8C4CC", lift)
             if self._fixed[body]:
                 fill.setAlpha(215)
-            chosen = body == selected
+            chosen = body in selected
             pen = QPen(QColor(theme.accent) if chosen else ink, 2.4 if chosen else 1.0)
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.setBrush(QBrush(fill))
             painter.drawPath(path)
+        for body, points in self._sticks:
+            if body not in hidden:
+                painter.setTransform(placed(poses[body]) * view)
+                pen = QPen(QColor(theme.accent) if body in selected else ink, 3.0)
+                pen.setCosmetic(True)
+                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+                painter.setPen(pen)
+                painter.drawPolyline(points)
         painter.resetTransform()
 
     def draw_ghost(
@@ -90,15 +115,40 @@ class BodyPainter:
             if body in bodies and not self._fixed[body]:
                 painter.setTransform(placed(poses[body]) * view)
                 painter.drawPath(path)
+        for body, points in self._sticks:
+            if body in bodies:
+                painter.setTransform(placed(poses[body]) * view)
+                painter.drawPolyline(points)
         painter.resetTransform()
 
-    def body_at(self, x: float, y: float, poses: np.ndarray) -> int | None:
-        """The uppermost body whose material is at a place of the plane (mm)."""
+    def body_at(
+        self,
+        x: float,
+        y: float,
+        poses: np.ndarray,
+        near: float = 0.0,
+        hidden: frozenset[int] = frozenset(),
+    ) -> int | None:
+        """The uppermost body whose material is at a place (mm), or a stick ``near`` it."""
+        for body, points in reversed(self._sticks):
+            inverse, _ = placed(poses[body]).inverted()
+            if body not in hidden and _away(points, inverse.map(QPointF(x, y))) <= near:
+                return body
         for _, _, body, path in reversed(self._slabs):
             inverse, _ = placed(poses[body]).inverted()
-            if path.contains(inverse.map(QPointF(x, y))):
+            if body not in hidden and path.contains(inverse.map(QPointF(x, y))):
                 return body
         return None
+
+    def extent(self, body: int, poses: np.ndarray) -> QRectF | None:
+        """Box around one body, mm; None if it has nothing to show."""
+        place = placed(poses[body])
+        boxes = [place.mapRect(p.boundingRect()) for _, _, b, p in self._slabs if b == body]
+        boxes += [place.map(points).boundingRect() for b, points in self._sticks if b == body]
+        whole = boxes[0] if boxes else None
+        for box in boxes[1:]:
+            whole = whole.united(box) if whole is not None else box
+        return whole
 
     def bounds(self, poses: np.ndarray) -> tuple[float, float, float, float]:
         """Box around all bodies over poses (N, B, 3), mm."""
@@ -108,9 +158,29 @@ class BodyPainter:
                 box = placed(pose).mapRect(path.boundingRect())
                 low = np.minimum(low, [box.left(), box.top()])
                 high = np.maximum(high, [box.right(), box.bottom()])
+        for body, points in self._sticks:
+            for pose in poses[:, body]:
+                box = placed(pose).map(points).boundingRect()
+                low = np.minimum(low, [box.left(), box.top()])
+                high = np.maximum(high, [box.right(), box.bottom()])
         if not np.isfinite(low).all():
-            return (-50.0, -50.0, 50.0, 50.0)
+            return EMPTY
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def _away(points: QPolygonF, at: QPointF) -> float:
+    """Distance of a point from a chain of straight lines."""
+    best = math.inf
+    for one, two in itertools.pairwise(points.at(k) for k in range(points.size())):
+        dx, dy = two.x() - one.x(), two.y() - one.y()
+        square = dx * dx + dy * dy
+        share = 0.0
+        if square > 0:
+            share = ((at.x() - one.x()) * dx + (at.y() - one.y()) * dy) / square
+            share = min(max(share, 0.0), 1.0)
+        x, y = one.x() + share * dx - at.x(), one.y() + share * dy - at.y()
+        best = min(best, math.hypot(x, y))
+    return best
 
 
 def placed(pose: np.ndarray) -> QTransform:

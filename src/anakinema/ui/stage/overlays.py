@@ -8,41 +8,65 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
 from anakinema.session import Evaluation, Finding, Outcome, value_words
 from anakinema.ui.theme import Theme, font
+
+
+def joint_places(
+    resolved: Resolved, joint: model.Joint, poses: np.ndarray
+) -> list[tuple[float, float, float]]:
+    """Both places of a joint in the plane: x, y (mm) and direction (rad)."""
+    document = resolved.document
+    index = {body.id: i for i, body in enumerate(document.bodies)}
+    where = []
+    for side in (joint.first, joint.second):
+        body = index[side.body]
+        x, y, angle = resolved.part_of(document.bodies[body]).places[side.place]
+        px, py, turn = (float(v) for v in poses[body])
+        c, s = math.cos(turn), math.sin(turn)
+        where.append((px + c * x - s * y, py + s * x + c * y, turn + angle))
+    return where
 
 
 def draw_joints(
     painter: QPainter,
     view: QTransform,
-    evaluation: Evaluation,
+    resolved: Resolved,
     poses: np.ndarray,
     theme: Theme,
     selected: str,
+    hidden: frozenset[int] = frozenset(),
 ) -> None:
     """A symbol at every joint: a pin, a pin in its slot, or a slide with its direction."""
-    document, resolved = evaluation.document, evaluation.resolved
+    document = resolved.document
     index = {body.id: i for i, body in enumerate(document.bodies)}
     for joint in document.joints:
-        where = []
-        for side in (joint.first, joint.second):
-            body = index[side.body]
-            x, y, angle = resolved.part_of(document.bodies[body]).places[side.place]
-            px, py, turn = poses[body]
-            c, s = math.cos(turn), math.sin(turn)
-            where.append((px + c * x - s * y, py + s * x + c * y, turn + angle))
+        if {index[joint.first.body], index[joint.second.body]} <= hidden:
+            continue
+        where = joint_places(resolved, joint, poses)
         point = view.map(QPointF(where[1][0], where[1][1]))
         chosen = joint.id == selected
         ink = QColor(theme.accent if chosen else theme.shade)
         painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
         painter.setBrush(QColor(theme.card))
-        if joint.kind in ("revolute", "rigid"):
+        apart = math.hypot(where[1][0] - where[0][0], where[1][1] - where[0][1])
+        if joint.kind in ("revolute", "rigid") and apart > 1e-4:
+            # The two places do not meet: the loop is open here.
+            painter.setPen(QPen(QColor(theme.fail), 2.0, Qt.PenStyle.DashLine))
+            painter.drawLine(view.map(QPointF(where[0][0], where[0][1])), point)
+            painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
+        if joint.kind == "rigid":
+            painter.drawRect(QRectF(point.x() - 4.5, point.y() - 4.5, 9, 9))
+        elif joint.kind in ("revolute", *model.ARC_KINDS):
+            if joint.kind in model.ARC_KINDS:
+                _arc(painter, view, resolved, joint, where, ink)
             painter.drawEllipse(point, 5.5, 5.5)
-            if joint.kind == "revolute":
-                painter.setBrush(ink)
-                painter.drawEllipse(point, 1.8, 1.8)
+            painter.setBrush(ink)
+            painter.drawEllipse(point, 1.8, 1.8)
             grounded = document.bodies[index[joint.first.body]].fixed
-            if grounded:
+            if grounded and joint.kind == "revolute":
                 _ground(painter, point, ink, theme)
         else:
             painter.save()
@@ -57,6 +81,71 @@ def draw_joints(
                 painter.drawLine(QPointF(-5, 0), QPointF(5, 0))
                 painter.drawPolygon(QPolygonF([QPointF(8, 0), QPointF(4, -2.6), QPointF(4, 2.6)]))
             painter.restore()
+
+
+def _arc(
+    painter: QPainter,
+    view: QTransform,
+    resolved: Resolved,
+    joint: model.Joint,
+    where: list[tuple[float, float, float]],
+    ink: QColor,
+) -> None:
+    """The arc that a pin or block runs on, a thin dashed circle."""
+    index = [each.id for each in resolved.document.joints].index(joint.id)
+    radius = resolved.joints[index].radius * view.m11()
+    painter.save()
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
+    painter.drawEllipse(view.map(QPointF(where[0][0], where[0][1])), radius, radius)
+    painter.restore()
+
+
+def draw_direction(
+    painter: QPainter,
+    view: QTransform,
+    resolved: Resolved,
+    joint: model.Joint,
+    poses: np.ndarray,
+    theme: Theme,
+) -> None:
+    """The positive direction of a joint, with its zero as a short mark."""
+    where = joint_places(resolved, joint, poses)
+    index = [each.id for each in resolved.document.joints].index(joint.id)
+    zero = resolved.joints[index].zero
+    accent = QColor(theme.accent)
+    painter.setPen(QPen(accent, 2.0))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    point = view.map(QPointF(where[1][0], where[1][1]))
+    if joint.kind in ("prismatic", "pin_in_slot"):
+        along = QPointF(math.cos(where[0][2]), -math.sin(where[0][2]))
+        side = QPointF(along.y(), -along.x())
+        tip, start = point + along * 46 + side * 14, point + along * 18 + side * 14
+        painter.drawLine(start, tip)
+        _head(painter, tip, along, accent)
+        base = view.map(QPointF(where[0][0], where[0][1])) + along * (zero * view.m11())
+        painter.setPen(QPen(accent, 1.5))
+        painter.drawLine(base - side * 9, base + side * 9)
+        return
+    start = where[0][2] + zero
+    box = QRectF(point.x() - 26, point.y() - 26, 52, 52)
+    painter.drawArc(box, round(16 * math.degrees(start)), 16 * 70)
+    end = start + math.radians(70)
+    tip = point + QPointF(26 * math.cos(end), -26 * math.sin(end))
+    _head(painter, tip, QPointF(-math.sin(end), -math.cos(end)), accent)
+    painter.setPen(QPen(accent, 1.5))
+    zero_at = QPointF(math.cos(start), -math.sin(start))
+    painter.drawLine(point + zero_at * 20, point + zero_at * 32)
+
+
+def _head(painter: QPainter, tip: QPointF, along: QPointF, ink: QColor) -> None:
+    side = QPointF(along.y(), -along.x())
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ink)
+    painter.drawPolygon(
+        QPolygonF([tip + along * 5, tip - along * 4 + side * 4.5, tip - along * 4 - side * 4.5])
+    )
+    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def _ground(painter: QPainter, point: QPointF, ink: QColor, theme: Theme) -> None:

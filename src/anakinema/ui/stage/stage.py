@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -15,16 +16,23 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
+    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import Finding, Outcome, poses_at, value_words
+from anakinema.ui.joining import JoinDraft
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
+from anakinema.ui.stage.tools.base import Pointer, Tool
+from anakinema.ui.stage.tools.join import JoinTool
+from anakinema.ui.stage.tools.place import PlaceTool
+from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import Theme, font
-from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.workbench import Workbench
+from anakinema.units import UnitSystem
 
 
 class Stage(QWidget):
@@ -32,26 +40,34 @@ class Stage(QWidget):
 
     painted = Signal()
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench, draft: JoinDraft, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("stage")
         self.setAccessibleName("stage")
         self.setMinimumSize(320, 220)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self._workbench = workbench
+        self.workbench = workbench
+        self.draft = draft
         self._theme = theme
         self._view = View()
-        self._is_fitted = True
+        self._is_fitted = self._is_new = True
         self._bodies: BodyPainter | None = None
         self._poses: np.ndarray | None = None
         self._drag: QPointF | None = None
         self._moved = False
+        self._tooled = False
+        self.shows_joints = True
+        self.each_its_own = False
+        self._tool: Tool = SelectTool(self)
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
         self._closest: tuple[object, np.ndarray] | None = None
-        workbench.evaluated.connect(self._refresh)
+        workbench.scene_changed.connect(self._refresh)
         workbench.document_changed.connect(self._document_changed)
+        workbench.trial_changed.connect(self._repose)
+        workbench.tool_changed.connect(self._take_tool)
+        workbench.marks_changed.connect(self.update)
         workbench.playhead_moved.connect(self._repose)
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
@@ -67,6 +83,38 @@ class Stage(QWidget):
         """(B, 3) poses on show."""
         return self._poses
 
+    @property
+    def tool(self) -> Tool:
+        """The tool in hand."""
+        return self._tool
+
+    @property
+    def bodies(self) -> BodyPainter | None:
+        """What draws the bodies of the scene."""
+        return self._bodies
+
+    @property
+    def units(self) -> UnitSystem | None:
+        """Units of the document on show."""
+        scene = self.workbench.scene
+        return scene.resolved.units if scene is not None else None
+
+    def _take_tool(self) -> None:
+        self._tool.leave()
+        kind, _, rest = self.workbench.tool.partition(":")
+        makers: dict[str, Callable[[], Tool]] = {
+            "place": lambda: PlaceTool(self, rest),
+            "join": lambda: JoinTool(self),
+        }
+        self._tool = makers.get(kind, lambda: SelectTool(self))()
+        self.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def snapped(self, value: float) -> float:
+        """A length (mm) brought to the nearest tenth of the grid."""
+        step = nice_step(self._view.scale, 44) / 10
+        return round(value / step) * step
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
@@ -74,33 +122,36 @@ class Stage(QWidget):
         self.update()
 
     def _document_changed(self) -> None:
-        if self._workbench.evaluation is None:
+        if self.workbench.scene is None:
             self._bodies, self._poses = None, None
-            self._is_fitted = True
+            self._is_fitted = self._is_new = True
             self.update()
 
     def _refresh(self) -> None:
-        evaluation = self._workbench.evaluation
-        if evaluation is None:
+        scene = self.workbench.scene
+        if scene is None:
             return
-        first = self._bodies is None
-        self._bodies = BodyPainter(evaluation)
+        self._bodies = BodyPainter(scene.resolved)
         self._repose()
-        if first and self._is_fitted:
+        if self._is_new:
             self.fit()
+            # Fitted to what is drawn at first, and once more when the whole motion is known.
+            evaluation = self.workbench.evaluation
+            self._is_new = evaluation is None and bool(self._bodies.count)
 
     def _repose(self) -> None:
-        if self._workbench.evaluation is not None:
-            self._poses = poses_at(self._workbench.evaluation, self._workbench.progress)
+        self._poses = self.workbench.shown_poses()
         self.update()
 
     def fit(self) -> None:
         """Show the whole motion."""
-        evaluation = self._workbench.evaluation
-        if evaluation is None or self._bodies is None:
+        evaluation, scene = self.workbench.evaluation, self.workbench.scene
+        if scene is None or self._bodies is None:
             return
-        poses = evaluation.motion.poses
-        some = poses[:: max(1, len(poses) // 24)]
+        some = scene.poses[None]
+        if evaluation is not None and evaluation.resolved is scene.resolved:
+            poses = evaluation.motion.poses
+            some = poses[:: max(1, len(poses) // 24)]
         self._view = fitted(self._bodies.bounds(some), self.width(), self.height())
         self._is_fitted = True
         self.update()
@@ -129,11 +180,22 @@ class Stage(QWidget):
         self._is_fitted = False
         self.update()
 
+    def _pointer(self, event: QMouseEvent) -> Pointer:
+        x, y = self._view.to_plane(event.position(), self.width(), self.height())
+        return Pointer(event.position(), x, y, event.modifiers())
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
         self._drag = event.position()
         self._moved = False
+        is_left = event.button() is Qt.MouseButton.LeftButton
+        self._tooled = is_left and self._tool.press(self._pointer(event))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None or self._tooled:
+            self._tool.move(self._pointer(event))
+        if self._tooled:
+            return
         if self._drag is not None:
             delta = event.position() - self._drag
             if self._moved or math.hypot(delta.x(), delta.y()) > 4:
@@ -149,16 +211,17 @@ class Stage(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._drag is not None and not self._moved:
-            body = self._body_under(event.position())
-            evaluation = self._workbench.evaluation
-            if body is None or evaluation is None:
-                self._workbench.select(Selection())
-            else:
-                self._workbench.select(Selection("body", evaluation.document.bodies[body].id))
-        self._drag = None
+        if self._tooled or (self._drag is not None and not self._moved):
+            self._tool.release(self._pointer(event))
+        self._drag, self._tooled = None, False
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        # Tab belongs to a tool that uses it before it moves the focus.
+        return False if self._tool.wants_tab else super().focusNextPrevChild(forward)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self._tool.key(event):
+            return
         pans = {
             Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0),
             Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
@@ -175,7 +238,49 @@ class Stage(QWidget):
         if self._bodies is None or self._poses is None:
             return None
         x, y = self._view.to_plane(point, self.width(), self.height())
-        return self._bodies.body_at(x, y, self._poses)
+        near = 5.0 / self._view.scale
+        return self._bodies.body_at(x, y, self._poses, near, self._hidden())
+
+    def _hidden(self) -> frozenset[int]:
+        scene, hidden = self.workbench.scene, self.workbench.hidden
+        if scene is None or not hidden:
+            return frozenset()
+        return frozenset(
+            k for k, body in enumerate(scene.resolved.document.bodies) if body.id in hidden
+        )
+
+    def body_at(self, point: QPointF) -> str | None:
+        """Id of the body under a pixel."""
+        index, scene = self._body_under(point), self.workbench.scene
+        if index is None or scene is None:
+            return None
+        return scene.resolved.document.bodies[index].id
+
+    def joint_at(self, point: QPointF) -> str | None:
+        """Id of the joint whose symbol is under a pixel."""
+        scene, poses = self.workbench.scene, self._poses
+        if scene is None or poses is None or not self.shows_joints:
+            return None
+        view = self._view.transform(self.width(), self.height())
+        for joint in reversed(scene.resolved.document.joints):
+            x, y, _ = overlays.joint_places(scene.resolved, joint, poses)[1]
+            away = view.map(QPointF(x, y)) - point
+            if math.hypot(away.x(), away.y()) <= 7:
+                return joint.id
+        return None
+
+    def bodies_in(self, box: QRectF) -> list[str]:
+        """Ids of the bodies whose every point lies in a box of pixels."""
+        scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
+        if scene is None or bodies is None or poses is None:
+            return []
+        view = self._view.transform(self.width(), self.height())
+        found = []
+        for index, body in enumerate(scene.resolved.document.bodies):
+            extent = bodies.extent(index, poses)
+            if extent is not None and box.contains(view.mapRect(extent)):
+                found.append(body.id)
+        return found
 
     # Painting ------------------------------------------------------------------------------
 
@@ -183,9 +288,10 @@ class Stage(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._paper())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        evaluation = self._workbench.evaluation
-        if evaluation is not None and self._bodies is not None and self._poses is not None:
+        if self._bodies is not None and self._poses is not None:
             self._draw_mechanism(painter)
+        self._tool.paint(painter, self._view.transform(self.width(), self.height()), self._theme)
+        self._draw_hint(painter)
         painter.end()
         self.painted.emit()
 
@@ -210,7 +316,7 @@ class Stage(QWidget):
         for k in range(math.floor(low[1] / step), math.ceil(high[1] / step) + 1):
             y = transform.map(QPointF(0, k * step)).y()
             painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
-        units = self._workbench.evaluation.resolved.units if self._workbench.evaluation else None
+        units = self.units
         if units is not None:
             painter.setFont(font(12))
             painter.setPen(QColor(self._theme.quiet))
@@ -220,50 +326,93 @@ class Stage(QWidget):
         return pixmap
 
     def _draw_mechanism(self, painter: QPainter) -> None:
-        evaluation, bodies, poses = self._workbench.evaluation, self._bodies, self._poses
-        assert evaluation is not None and bodies is not None and poses is not None
+        evaluation, bodies, poses = self.workbench.evaluation, self._bodies, self._poses
+        scene = self.workbench.scene
+        if scene is None or bodies is None or poses is None or len(poses) != len(scene.poses):
+            return
+        resolved = scene.resolved
+        is_whole = evaluation is not None and evaluation.resolved is resolved
         view = self._view.transform(self.width(), self.height())
         area = QRectF(self.rect())
-        selection = self._workbench.selection
-        ids = [body.id for body in evaluation.document.bodies]
-        selected = (
-            ids.index(selection.id) if selection.kind == "body" and selection.id in ids else None
-        )
-        finding = self.shown_finding()
+        selection = self.workbench.selection
+        ids = [body.id for body in resolved.document.bodies]
+        selected = frozenset(ids.index(body) for body in selection.bodies if body in ids)
+        hidden = self._hidden()
+        finding = self.shown_finding() if is_whole else None
         if finding is not None and finding.joint is not None and finding.kind == "travel":
             self._draw_extremes(painter, finding)
-        bodies.draw(painter, view, poses, self._theme, selected)
+        bodies.draw(painter, view, poses, self._theme, selected, hidden, self.each_its_own)
         joint = selection.id if selection.kind == "joint" else ""
-        overlays.draw_joints(painter, view, evaluation, poses, self._theme, joint)
+        if self.shows_joints:
+            overlays.draw_joints(painter, view, resolved, poses, self._theme, joint, hidden)
+        chosen = next((j for j in resolved.document.joints if j.id == joint), None)
+        if chosen is not None and chosen.kind != "rigid":
+            overlays.draw_direction(painter, view, resolved, chosen, poses, self._theme)
+        self._draw_held(painter, view, ids, poses)
         if finding is not None and finding.kind == "travel":
             self._draw_travel(painter, finding)
-        if finding is not None and finding.gap is not None:
+        if finding is not None and finding.gap is not None and evaluation is not None:
             self._draw_closest_pose(painter, finding)
             overlays.draw_gap(painter, view, evaluation, finding, self._theme, area)
         self._draw_name(painter)
-        note = "" if evaluation.is_exact else "first look, refining…"
-        if self._workbench.trouble is not None and not self._workbench.is_current:
+        note = ""
+        if evaluation is not None and is_whole and not evaluation.is_exact:
+            note = "first look, refining…"
+        if self.workbench.trouble is not None and not self.workbench.is_current:
             note = "shown as before the fault"
         painter.setFont(font(12))
         painter.setPen(QColor(self._theme.quiet))
         painter.drawText(area.adjusted(12, 10, -12, -10), Qt.AlignmentFlag.AlignRight, note)
 
+    def _draw_held(
+        self, painter: QPainter, view: QTransform, ids: list[str], poses: np.ndarray
+    ) -> None:
+        """A peg on every body that is held for the moment."""
+        for body in self.workbench.held:
+            if body not in ids or self._bodies is None:
+                continue
+            extent = self._bodies.extent(ids.index(body), poses)
+            if extent is None:
+                continue
+            box = QRectF(0, 0, 40, 18)
+            box.moveCenter(view.map(extent.center()))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(self._theme.ink))
+            painter.drawRoundedRect(box, 9, 9)
+            painter.setFont(font(12, strong=True))
+            painter.setPen(QColor(self._theme.panel))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "held")
+
+    def _draw_hint(self, painter: QPainter) -> None:
+        """What the tool in hand is about to do, at the foot of the stage."""
+        words = self._tool.hint
+        if not words:
+            return
+        painter.setFont(font(13))
+        width = painter.fontMetrics().horizontalAdvance(words) + 28
+        box = QRectF((self.width() - width) / 2, self.height() - 40, width, 28)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(self._theme.ink))
+        painter.drawRoundedRect(box, 14, 14)
+        painter.setPen(QColor(self._theme.panel))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
     def shown_finding(self) -> Finding | None:
         """The finding drawn: the selected one, in Check else the worst that has a gap."""
-        evaluation = self._workbench.evaluation
+        evaluation = self.workbench.evaluation
         if evaluation is None:
             return None
         findings = evaluation.verdict.findings
-        selection = self._workbench.selection
+        selection = self.workbench.selection
         if selection.kind == "finding":
             return next((f for f in findings if f.id == selection.id), None)
-        if self._workbench.station != "Check" or selection.kind:
+        if self.workbench.station != "Check" or selection.kind:
             return None
         bad = (Outcome.FAIL, Outcome.WARN)
         return next((f for wanted in bad for f in findings if f.outcome is wanted and f.gap), None)
 
     def _draw_extremes(self, painter: QPainter, finding: Finding) -> None:
-        evaluation, bodies = self._workbench.evaluation, self._bodies
+        evaluation, bodies = self.workbench.evaluation, self._bodies
         assert evaluation is not None and bodies is not None and finding.joint is not None
         view = self._view.transform(self.width(), self.height())
         moving = {int(evaluation.mechanism.table.second[finding.joint])}
@@ -274,9 +423,9 @@ class Stage(QWidget):
 
     def _draw_closest_pose(self, painter: QPainter, finding: Finding) -> None:
         """The two bodies as outlines where they are closest, unless that is the present pose."""
-        evaluation, bodies, gap = self._workbench.evaluation, self._bodies, finding.gap
+        evaluation, bodies, gap = self.workbench.evaluation, self._bodies, finding.gap
         assert evaluation is not None and bodies is not None and gap is not None
-        if abs(gap.progress - self._workbench.progress) < 1e-3:
+        if abs(gap.progress - self.workbench.progress) < 1e-3:
             return
         key = (evaluation, gap.progress)
         if self._closest is None or self._closest[0] != key:
@@ -287,7 +436,7 @@ class Stage(QWidget):
         bodies.draw_ghost(painter, view, self._closest[1], pair, colour)
 
     def _draw_travel(self, painter: QPainter, finding: Finding) -> None:
-        evaluation = self._workbench.evaluation
+        evaluation = self.workbench.evaluation
         assert evaluation is not None and finding.joint is not None
         joint = evaluation.document.joints[finding.joint]
         if joint.kind not in ("prismatic", "pin_in_slot"):
@@ -308,12 +457,12 @@ class Stage(QWidget):
 
     def _draw_name(self, painter: QPainter) -> None:
         """The name of the body under the pointer."""
-        evaluation, poses = self._workbench.evaluation, self._poses
-        if self._hovered is None or evaluation is None or poses is None:
+        scene = self.workbench.scene
+        if self._hovered is None or scene is None or self.workbench.tool:
             return
-        if self._hovered >= len(evaluation.document.bodies):
+        if self._hovered >= len(scene.resolved.document.bodies):
             return
-        body = evaluation.document.bodies[self._hovered]
+        body = scene.resolved.document.bodies[self._hovered]
         words = f"{body.title}{', fixed' if body.fixed else ''}"
         painter.setFont(font(13))
         width = painter.fontMetrics().horizontalAdvance(words) + 16

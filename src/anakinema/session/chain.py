@@ -1,0 +1,126 @@
+"""The chain map: bodies as nodes, joints as edges, laid out so that chains read from the frame."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anakinema.document import model
+from anakinema.findings.evaluate import Evaluation
+
+SWEEPS = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """A body at x, y in 0 to 1 (y up); ``is_free`` if no driver commands all of its motion."""
+
+    body: str
+    title: str
+    colour: model.Colour
+    x: float
+    y: float
+    is_fixed: bool
+    is_free: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """A joint between two nodes (indices). ``lane`` tells parallel edges apart: 0, 1, -1, ..."""
+
+    joint: str
+    title: str
+    kind: model.JointKind
+    first: int
+    second: int
+    lane: int
+    is_driven: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ChainMap:
+    """All bodies and joints of a flat document."""
+
+    nodes: tuple[Node, ...]
+    edges: tuple[Edge, ...]
+    rows: int
+
+
+def chain_map(document: model.Document, evaluation: Evaluation | None) -> ChainMap:
+    """Lay out a flat document: the frame below, every body as high as it is joints away from it.
+
+    Within a row, bodies stand near those they are joined to (barycentre ordering, after
+    K. Sugiyama et al., IEEE Trans. SMC 11, 1981, from memory). ``evaluation``, if it is of this
+    document, tells which bodies are free.
+    """
+    bodies = document.bodies
+    index = {body.id: i for i, body in enumerate(bodies)}
+    near: list[set[int]] = [set() for _ in bodies]
+    for joint in document.joints:
+        a, b = index[joint.first.body], index[joint.second.body]
+        near[a].add(b)
+        near[b].add(a)
+    rows = _rows([body.fixed for body in bodies], near)
+    places = _ordered(rows, near)
+    free: set[int] = set()
+    if evaluation is not None and evaluation.document is document:
+        for freedom in evaluation.course.mobility.undriven:
+            free |= set(freedom.bodies)
+    colours = {part.id: part.colour for part in document.parts}
+    height = max(len(rows) - 1, 1)
+    nodes = []
+    for i, body in enumerate(bodies):
+        row, place = places[i]
+        x = (place + 0.5) / max(len(rows[row]), 1)
+        nodes.append(
+            Node(body.id, body.title, colours.get(body.part, "blue"), x, row / height, body.fixed,
+                 i in free)
+        )  # fmt: skip
+    driven = {driver.joint for driver in document.program.drivers}
+    lanes: dict[tuple[int, int], int] = {}
+    edges = []
+    for joint in document.joints:
+        a, b = index[joint.first.body], index[joint.second.body]
+        pair = (min(a, b), max(a, b))
+        used = lanes.get(pair, 0)
+        lanes[pair] = used + 1
+        lane = (used + 1) // 2 * (1 if used % 2 else -1)
+        edges.append(Edge(joint.id, joint.title, joint.kind, a, b, lane, joint.id in driven))
+    return ChainMap(tuple(nodes), tuple(edges), len(rows))
+
+
+def _rows(fixed: list[bool], near: list[set[int]]) -> list[list[int]]:
+    """Bodies by their distance from what is fixed; what hangs on nothing goes to the top."""
+    level = {i: 0 for i, is_fixed in enumerate(fixed) if is_fixed}
+    queue = list(level)
+    while queue:
+        body = queue.pop(0)
+        for other in sorted(near[body]):
+            if other not in level:
+                level[other] = level[body] + 1
+                queue.append(other)
+    top = max(level.values(), default=-1) + 1
+    rows: list[list[int]] = [[] for _ in range(top)]
+    for body, at in level.items():
+        rows[at].append(body)
+    loose = [i for i in range(len(fixed)) if i not in level]
+    # Four to a row, so that many loose parts stay readable.
+    rows += [loose[k : k + 4] for k in range(0, len(loose), 4)]
+    return rows
+
+
+def _ordered(rows: list[list[int]], near: list[set[int]]) -> dict[int, tuple[int, int]]:
+    """Row and place in it of every body; rows are put in order of the mean of their neighbours."""
+
+    def middle(body: int, spots: dict[int, float], at: int) -> float:
+        known = [spots[other] for other in near[body] if other in spots]
+        return sum(known) / len(known) if known else spots.get(body, float(at))
+
+    for sweep in range(SWEEPS):
+        order = range(1, len(rows)) if sweep % 2 == 0 else range(len(rows) - 2, -1, -1)
+        for k in order:
+            spots = {
+                body: (place + 0.5) / len(row) for row in rows for place, body in enumerate(row)
+            }
+            keys = {body: middle(body, spots, at) for at, body in enumerate(rows[k])}
+            rows[k].sort(key=lambda body: keys[body])
+    return {body: (k, place) for k, row in enumerate(rows) for place, body in enumerate(row)}

@@ -1,0 +1,149 @@
+"""The part shelf: ready-made definitions as small drawings, and the document's own parts."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QDrag, QIcon, QMouseEvent, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import (
+    QApplication,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema.document.model import Document
+from anakinema.parts.shelf import SHELF
+from anakinema.session import part_outlines
+from anakinema.ui.stage.bodies import region_path
+from anakinema.ui.theme import Theme
+from anakinema.ui.workbench import Workbench
+
+ITEM = "application/x-anakinema-part"
+THUMB = QSize(54, 30)
+
+
+def thumbnail(document: Document, item: str, colour: str, theme: Theme) -> QIcon:
+    """A small drawing of what would be placed."""
+    ratio = 2.0
+    pixmap = QPixmap(THUMB * ratio)
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    paths = [region_path(region) for region in part_outlines(document, item)]
+    whole = QRectF()
+    for path in paths:
+        whole = whole.united(path.boundingRect())
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if not whole.isEmpty():
+        scale = min((THUMB.width() - 6) / whole.width(), (THUMB.height() - 6) / whole.height())
+        painter.translate(THUMB.width() / 2, THUMB.height() / 2)
+        painter.scale(scale, -scale)
+        painter.translate(-whole.center())
+        pen = QPen(QColor(theme.shade), 1)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(QColor(theme.bodies[colour]))
+        for path in paths:
+            painter.drawPath(path)
+    painter.end()
+    icon = QIcon(pixmap)
+    icon.addPixmap(pixmap, QIcon.Mode.Selected)
+    return icon
+
+
+class ShelfList(QListWidget):
+    """Rows that can be dragged on to the stage."""
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        item = self.currentItem()
+        if item is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        data = QMimeData()
+        data.setData(ITEM, str(item.data(Qt.ItemDataRole.UserRole)).encode())
+        drag = QDrag(self)
+        drag.setMimeData(data)
+        drag.setPixmap(item.icon().pixmap(THUMB))
+        drag.setHotSpot(QPoint(THUMB.width() // 2, THUMB.height() // 2))
+        drag.exec(Qt.DropAction.CopyAction)
+
+
+class Shelf(QWidget):
+    """Click (or Enter) takes an item in hand; dragging works as well."""
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self._workbench, self._theme = workbench, theme
+        self._shown: object = None
+        self._filter = QLineEdit()
+        self._filter.setObjectName("shelf_filter")
+        self._filter.setPlaceholderText("Find a part")
+        self._list = ShelfList()
+        self._list.setObjectName("shelf")
+        self._list.setAccessibleName("part shelf")
+        self._list.setIconSize(THUMB)
+        self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self._filter)
+        layout.addWidget(self._list, 1)
+        self._filter.textChanged.connect(lambda _: self._fill())
+        self._list.itemClicked.connect(self._take)
+        self._list.itemActivated.connect(self._take)
+        workbench.document_changed.connect(self._document_changed)
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self._document_changed()
+
+    def _document_changed(self) -> None:
+        document = self._workbench.session.document
+        key = (document.parts, document.parameters)
+        if self.isVisible() and key != self._shown:
+            self._shown = key
+            self._fill()
+
+    def _fill(self) -> None:
+        document = self._workbench.session.document
+        wanted = self._filter.text().lower().split()
+        self._list.clear()
+        empty = Document()
+        used = {body.part: 0 for body in document.bodies}
+        for body in document.bodies:
+            used[body.part] += 1
+        for part in document.parts:
+            note = f"another one, {used.get(part.id, 0)} so far"
+            self._add(document, f"part:{part.id}", part.title, part.colour, wanted, note)
+        for recipe in SHELF:
+            self._add(empty, f"shelf:{recipe.id}", recipe.title, recipe.colour, wanted, "")
+
+    def _add(
+        self, document: Document, key: str, title: str, colour: str, wanted: list[str], note: str
+    ) -> None:
+        if not all(word in title.lower() for word in wanted):
+            return
+        item = QListWidgetItem(title)
+        item.setToolTip(note or f"Place a {title}")
+        item.setData(Qt.ItemDataRole.UserRole, key)
+        item.setIcon(_cached_thumbnail(document, key, colour, self._theme))
+        self._list.addItem(item)
+
+    def _take(self, item: QListWidgetItem) -> None:
+        self._workbench.use_tool(f"place:{item.data(Qt.ItemDataRole.UserRole)}")
+        stage = self.window().findChild(QWidget, "stage")
+        if stage is not None and QApplication.activeWindow() is not None:
+            stage.setFocus()
+
+
+_icons: dict[tuple[str, str], QIcon] = {}
+
+
+def _cached_thumbnail(document: Document, key: str, colour: str, theme: Theme) -> QIcon:
+    """Shelf items never change, so each is drawn once; the document's own are drawn anew."""
+    if not key.startswith("shelf:"):
+        return thumbnail(document, key, colour, theme)
+    found = _icons.get((key, theme.name))
+    if found is None:
+        found = _icons[key, theme.name] = thumbnail(document, key, colour, theme)
+    return found

@@ -1,0 +1,146 @@
+"""The inspector's form of a body: name, part, dimensions, place, stack, material, joints."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from anakinema.document import model
+from anakinema.edits.base import Edit, fresh_id
+from anakinema.edits.structure import SetBody, SetPart, SplitPart
+from anakinema.edits.values import SetDimension, SetParameter, SetPose
+from anakinema.ui.fields import source_text
+from anakinema.ui.inspector.form import Form
+from anakinema.ui.workbench import Selection
+
+
+def build_body(form: Form, body_id: str) -> None:
+    """Rows of a body that stands in the document itself."""
+    bench = form.workbench
+
+    def body() -> model.Body:
+        return bench.session.document.body(body_id)
+
+    def part() -> model.Part:
+        return bench.session.document.part(body().part)
+
+    document = bench.session.document
+    uses = sum(other.part == body().part for other in document.bodies)
+    shared = f", used {uses} times" if uses > 1 else ""
+    form.heading(body().title, f"part {part().title}{shared}")
+    form.text("Name", "body_name", lambda: body().name or body().title,
+              lambda text: SetBody(body_id, "name", text))  # fmt: skip
+    form.check("fixed", "body_fixed", lambda: body().fixed,
+               lambda on: SetBody(body_id, "fixed", on))  # fmt: skip
+    form.check("switched off", "body_off", lambda: body().off,
+               lambda on: SetBody(body_id, "off", on))  # fmt: skip
+    form.buttons(
+        ("body_hold", "Hold", lambda: bench.hold([body_id])),
+        ("body_hide", "Hide", lambda: bench.hide([body_id])),
+    )
+    if part().dimensions:
+        form.section("Dimensions")
+    for dimension in part().dimensions:
+        _dimension(form, body().part, dimension.id)
+    parameters = document.parameters
+    if parameters:
+        form.section("Parameters")
+    for parameter in parameters:
+        build_parameter(form, parameter)
+    form.section("Start pose and stack")
+    for axis in ("x", "y", "angle"):
+        form.quantity(axis, f"pose_{axis}", lambda a=axis: source_text(getattr(body().pose, a)),
+                      lambda text, a=axis: SetPose(body_id, a, text))  # fmt: skip
+    form.quantity("height", "height", lambda: source_text(body().height),
+                  lambda text: SetBody(body_id, "height", text.strip() or None))  # fmt: skip
+    form.section("Part")
+    form.text("Part name", "part_name", lambda: part().name or part().title,
+              lambda text: SetPart(body().part, "name", text))  # fmt: skip
+    colours = [(colour, colour) for colour in get_args(model.Colour)]
+    form.choice("Colour", "part_colour", colours, lambda: part().colour,
+                lambda colour: SetPart(body().part, "colour", colour))  # fmt: skip
+    _material(form, body_id)
+    form.text("Note", "part_note", lambda: part().note,
+              lambda text: SetPart(body().part, "note", text))  # fmt: skip
+    if uses > 1:
+        new = fresh_id(body_id, [p.id for p in document.parts])
+        form.buttons(("split_part", "Make this one its own",
+                      lambda: form.once(SplitPart(body_id, new))))  # fmt: skip
+    options = [(p.id, p.title) for p in document.parts]
+    if len(options) > 1:
+        form.choice("Made of", "body_part", options, lambda: body().part,
+                    lambda chosen: _other_part(form, body_id, chosen))  # fmt: skip
+    joints = [j for j in document.joints if body_id in (j.first.body, j.second.body)]
+    if joints:
+        form.section("Joints")
+    for joint in joints:
+        form.buttons((f"go_{joint.id}", joint.title,
+                      lambda j=joint.id: bench.select(Selection("joint", j))))  # fmt: skip
+
+
+def _dimension(form: Form, part_id: str, name: str) -> None:
+    def source() -> str:
+        dimensions = form.workbench.session.document.part(part_id).dimensions
+        return source_text(model.next_by_id(dimensions, name).value)
+
+    form.quantity(name.replace("_", " "), f"dimension_{part_id}_{name}", source,
+                  lambda text: SetDimension(part_id, name, text))  # fmt: skip
+
+
+def build_parameter(form: Form, parameter: model.Parameter) -> None:
+    """A named quantity of the document."""
+    name = parameter.id
+
+    def source() -> str:
+        parameters = form.workbench.session.document.parameters
+        return source_text(model.next_by_id(parameters, name).value)
+
+    form.quantity(name.replace("_", " "), f"parameter_{name}", source,
+                  lambda text: SetParameter(name, text), parameter.note)  # fmt: skip
+
+
+MATERIALS = {"steel": 7850.0, "aluminium": 2700.0, "brass": 8500.0, "acetal": 1410.0,
+             "plywood": 680.0}  # fmt: skip
+"""kg/m³, common practice, no source; type another density where it matters."""
+
+
+def _material(form: Form, body_id: str) -> None:
+    document = form.workbench.session.document
+
+    def material() -> str:
+        found = form.workbench.session.document.part(
+            form.workbench.session.document.body(body_id).part
+        ).material
+        return found.name if found else ""
+
+    part_id = document.body(body_id).part
+    names = ["", *MATERIALS]
+    if material() not in names:
+        names.append(material())
+
+    def chosen(name: str) -> Edit:
+        made = model.Material(name=name, density=MATERIALS[name]) if name in MATERIALS else None
+        return SetPart(part_id, "material", made)
+
+    options = [(name, name or "not stated") for name in names]
+    form.choice("Material", "part_material", options, material, chosen)
+
+
+def _other_part(form: Form, body_id: str, chosen: str) -> Edit | None:
+    """Another definition under a body; joints whose place it has not are named instead."""
+    document = form.workbench.session.document
+    if document.body(body_id).part == chosen:
+        return None
+    places = {place.id for place in document.part(chosen).places}
+    lost = [
+        joint.title
+        for joint in document.joints
+        for side in (joint.first, joint.second)
+        if side.body == body_id and side.place not in places
+    ]
+    if lost:
+        form.workbench.report(
+            f"{document.part(chosen).title} has no place for {', '.join(lost)}."
+            " Delete or move these joints first, or name its places like those it replaces."
+        )
+        return None
+    return SetBody(body_id, "part", chosen)

@@ -1,0 +1,183 @@
+"""Rows that the inspector is made of, each bound to the document and to an edit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema.edits.base import Edit
+from anakinema.ui.fields import QuantityField, label, live_field, row
+from anakinema.ui.workbench import Workbench
+
+
+class TextField(QLineEdit):
+    """A name or note: goes out when finished; Esc puts back what stood there."""
+
+    def __init__(self, text: str, name: str, change: Callable[[str], None]) -> None:
+        super().__init__(text)
+        self.setObjectName(name)
+        self.setAccessibleName(name.replace("_", " "))
+        self._before = text
+        self._change = change
+        self.editingFinished.connect(self._finish)
+
+    def show_text(self, text: str) -> None:
+        """Show the document's text unless the user is typing."""
+        self._before = text
+        if not self.hasFocus() and text != self.text():
+            self.setText(text)
+
+    def _finish(self) -> None:
+        if self.text() != self._before:
+            self._before = self.text()
+            self._change(self.text())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self._before)
+            self.clearFocus()
+        else:
+            super().keyPressEvent(event)
+
+
+class Form:
+    """Adds rows to a layout; `refresh` shows the document's present values in all of them."""
+
+    def __init__(self, workbench: Workbench, layout: QVBoxLayout) -> None:
+        self.workbench = workbench
+        self.layout = layout
+        self._refreshers: list[Callable[[], None]] = []
+        self._live: list[Callable[[], None]] = []
+
+    def refresh(self) -> None:
+        """The document has changed."""
+        for show in self._refreshers:
+            show()
+
+    def show_live(self) -> None:
+        """Results or the playhead have changed."""
+        for show in self._live:
+            show()
+
+    def heading(self, title: str, below: str = "") -> None:
+        """The title of what is shown, and a quiet line."""
+        self.layout.addWidget(label(title, "heading", wrap=True))
+        if below:
+            self.layout.addWidget(label(below, "quiet", wrap=True))
+        self.layout.addSpacing(8)
+
+    def section(self, words: str) -> None:
+        """A small title."""
+        self.layout.addSpacing(6)
+        self.layout.addWidget(label(words, "section"))
+
+    def quiet(self, words: str) -> None:
+        """A line that explains."""
+        self.layout.addWidget(label(words, "quiet", wrap=True))
+
+    def quantity(
+        self, words: str, name: str, source: Callable[[], str], edit: Callable[[str], Edit],
+        note: str = "",
+    ) -> QuantityField:  # fmt: skip
+        """A number or expression, edited live."""
+        bench = self.workbench
+        field = live_field(
+            source(), name, lambda text: bench.do(edit(text)), bench.finish_gesture,
+            bench.cancel_gesture,
+        )  # fmt: skip
+        self._refreshers.append(lambda: field.show_source(source()))
+        self.layout.addWidget(row(words, field, note=note))
+        return field
+
+    def text(
+        self, words: str, name: str, source: Callable[[], str], edit: Callable[[str], Edit]
+    ) -> None:
+        """A name or note."""
+        field = TextField(source(), name, lambda text: self.once(edit(text)))
+        self._refreshers.append(lambda: field.show_text(source()))
+        self.layout.addWidget(row(words, field, width=150))
+
+    def choice(
+        self, words: str, name: str, options: Sequence[tuple[str, str]],
+        source: Callable[[], str], edit: Callable[[str], Edit | None],
+    ) -> None:  # fmt: skip
+        """One of several (key, words)."""
+        box = QComboBox()
+        box.setObjectName(name)
+        box.setAccessibleName(words)
+        for key, shown in options:
+            box.addItem(shown, key)
+
+        def show() -> None:
+            box.setCurrentIndex(max(0, box.findData(source())))
+
+        def chosen() -> None:
+            made = edit(str(box.currentData()))
+            if made is not None:
+                self.once(made)
+            show()
+
+        show()
+        box.activated.connect(lambda _: chosen())
+        self._refreshers.append(show)
+        self.layout.addWidget(row(words, box, width=150))
+
+    def check(
+        self, words: str, name: str, source: Callable[[], bool], edit: Callable[[bool], Edit]
+    ) -> None:
+        """On or off."""
+        box = QCheckBox(words)
+        box.setObjectName(name)
+        box.setChecked(source())
+
+        def show() -> None:
+            if box.isChecked() != source():
+                box.blockSignals(True)
+                box.setChecked(source())
+                box.blockSignals(False)
+
+        box.toggled.connect(lambda on: self.once(edit(on)))
+        self._refreshers.append(show)
+        self.layout.addWidget(box)
+
+    def buttons(self, *entries: tuple[str, str, Callable[[], object]]) -> None:
+        """A line of buttons (name, words, what they do)."""
+        holder = QWidget()
+        line = QHBoxLayout(holder)
+        line.setContentsMargins(0, 2, 0, 2)
+        line.setSpacing(6)
+        for name, words, run in entries:
+            button = QPushButton(words)
+            button.setObjectName(name)
+            button.clicked.connect(lambda _=False, r=run: r())
+            line.addWidget(button)
+        line.addStretch(1)
+        self.layout.addWidget(holder)
+
+    def live(self, words: str, value: Callable[[], str]) -> None:
+        """A value that follows the results and the playhead."""
+        shown = label("", "strong", wrap=True)
+        shown.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        shown.setObjectName("live_" + words.lower().replace(", ", "_"))
+        self.layout.addWidget(row(words, shown, width=130))
+        self._live.append(lambda: shown.setText(value()))
+
+    def on_live(self, show: Callable[[], None]) -> None:
+        """Call this as well when results or the playhead change."""
+        self._live.append(show)
+
+    def once(self, edit: Edit) -> None:
+        """An edit that is a step of its own."""
+        self.workbench.do(edit)
+        self.workbench.finish_gesture()

@@ -1,0 +1,201 @@
+"""The join being made, in words and numbers: everything the mouse does can be done here by keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import get_args
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.document.model import ARC_KINDS, JointKind
+from anakinema.errors import AnakinemaError
+from anakinema.expressions import quantity_in
+from anakinema.session import BodySpot, all_spots, join_words
+from anakinema.ui.fields import QuantityField, label, row
+from anakinema.ui.joining import JoinDraft
+from anakinema.ui.workbench import Workbench
+from anakinema.units import ANGLE, LENGTH, Dimension
+
+KINDS: dict[str, str] = {
+    "revolute": "revolute", "prismatic": "prismatic", "pin_in_slot": "pin in slot",
+    "rigid": "rigid", "block_on_arc": "block on arc", "pin_on_arc": "pin on arc",
+}  # fmt: skip
+MANNERS = {"together": "bring together", "stand": "as they stand"}
+STACKS = {
+    "face": "face to face", "below": "underneath", "middle": "middle to middle",
+    "keep": "as it is",
+}  # fmt: skip
+
+
+class JoinPanel(QWidget):
+    """Kind, both places, manner, turn, offset, stack, and what would come of it."""
+
+    def __init__(self, workbench: Workbench, draft: JoinDraft) -> None:
+        super().__init__()
+        self.setObjectName("join_panel")
+        self._workbench, self._draft = workbench, draft
+        self._filling = False
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.setSpacing(3)
+        layout.addWidget(label("Join", "heading"))
+        self._first = self._combo("join_first", "part that comes")
+        self._second = self._combo("join_second", "place it comes to")
+        layout.addWidget(label("What comes", "section"))
+        layout.addWidget(self._first)
+        layout.addWidget(label("To where", "section"))
+        layout.addWidget(self._second)
+        self._kind = self._combo("join_kind", "kind of joint")
+        for kind in get_args(JointKind):
+            self._kind.addItem(KINDS[kind], kind)
+        self._manner = self._combo("join_manner", "manner")
+        for key, words in MANNERS.items():
+            self._manner.addItem(words, key)
+        self._stack = self._combo("join_stack", "place in the stack")
+        for key, words in STACKS.items():
+            self._stack.addItem(words, key)
+        for words, box in (("Kind", self._kind), ("Manner", self._manner), ("Stack", self._stack)):
+            layout.addWidget(row(words, box, width=150))
+        self._flip = QCheckBox("turned round (R)")
+        self._flip.setObjectName("join_flip")
+        layout.addWidget(self._flip)
+        self._turn = self._field("join_turn", ANGLE, "turn")
+        self._offset = self._field("join_offset", LENGTH, "offset")
+        self._radius = self._field("join_radius", LENGTH, "radius")
+        self._rows = {
+            "turn": row("Turn by", self._turn), "offset": row("Offset", self._offset),
+            "radius": row("Radius of arc", self._radius),
+        }  # fmt: skip
+        for widget in self._rows.values():
+            layout.addWidget(widget)
+        self._words = label("", wrap=True)
+        self._words.setObjectName("join_words")
+        layout.addSpacing(6)
+        layout.addWidget(self._words)
+        self._other = QPushButton("Other assembly (O)")
+        self._other.setObjectName("join_other")
+        self._keep = QPushButton("Keep the offset")
+        self._keep.setObjectName("join_keep_offset")
+        layout.addWidget(self._other)
+        layout.addWidget(self._keep)
+        ends = QHBoxLayout()
+        self._make = QPushButton("Join")
+        self._make.setObjectName("join_make")
+        self._cancel = QPushButton("Cancel")
+        self._cancel.setObjectName("join_cancel")
+        ends.addWidget(self._make)
+        ends.addWidget(self._cancel)
+        layout.addSpacing(6)
+        layout.addLayout(ends)
+        layout.addStretch(1)
+        self._connect()
+        draft.changed.connect(self._show)
+        workbench.scene_changed.connect(self._show)
+        self._show()
+
+    def _combo(self, name: str, words: str) -> QComboBox:
+        box = QComboBox()
+        box.setObjectName(name)
+        box.setAccessibleName(words)
+        box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        return box
+
+    def _field(self, name: str, dimension: Dimension, wish: str) -> QuantityField:
+        field = QuantityField("", name)
+
+        def changed(text: str) -> None:
+            scene = self._workbench.scene
+            if scene is None or not text.strip():
+                return
+            try:
+                value = quantity_in(text, dimension, scene.resolved.units, scene.resolved.names)
+            except AnakinemaError as error:
+                field.set_wrong(f"{error.what} {error.remedy}")
+                return
+            field.set_wrong("")
+            self._draft.set_wish(**{wish: value})
+
+        field.changing.connect(changed)
+        return field
+
+    def _connect(self) -> None:
+        draft = self._draft
+
+        def chosen(box: QComboBox, change: Callable[[object], None]) -> None:
+            box.activated.connect(lambda _: change(box.currentData()))
+
+        chosen(self._kind, lambda data: draft.set_wish(kind=data))
+        chosen(self._manner, lambda data: draft.set_wish(manner=data))
+        chosen(self._stack, lambda data: draft.set_wish(stack=data))
+        self._first.activated.connect(lambda _: self._picked())
+        self._second.activated.connect(lambda _: self._picked())
+        self._flip.toggled.connect(lambda on: None if self._filling else draft.set_wish(flip=on))
+        self._other.clicked.connect(
+            lambda: draft.set_wish(branch=1 - draft.wish.branch) if draft.wish else None
+        )
+        self._keep.clicked.connect(lambda: draft.set_wish(manner="offset"))
+        self._make.clicked.connect(draft.commit)
+        self._cancel.clicked.connect(lambda: self._workbench.use_tool(""))
+
+    def _picked(self) -> None:
+        """Both places chosen from the lists: the same as picking them on the stage."""
+        first, second = self._first.currentData(), self._second.currentData()
+        if not isinstance(first, BodySpot):
+            return
+        self._draft.clear()
+        self._draft.pick(first)
+        if isinstance(second, BodySpot) and second.body != first.body:
+            self._draft.pick(second)
+
+    def _fill(self, box: QComboBox, chosen: BodySpot | None, none: str) -> None:
+        scene, poses = self._workbench.scene, self._workbench.shown_poses()
+        box.clear()
+        box.addItem(none, None)
+        if scene is None or poses is None or not self._draft.is_active:
+            return
+        titles = {body.id: body.title for body in scene.resolved.document.bodies}
+        for spot in all_spots(scene.resolved, poses):
+            box.addItem(f"{titles[spot.body]}: {spot.spot.words}", spot)
+            if chosen is not None and (spot.body, spot.spot.place.id) == (
+                chosen.body, chosen.spot.place.id,
+            ):  # fmt: skip
+                box.setCurrentIndex(box.count() - 1)
+
+    def _show(self) -> None:
+        self._filling = True
+        draft, wish, proposal = self._draft, self._draft.wish, self._draft.proposal
+        self._fill(self._first, draft.first, "pick a place")
+        self._fill(self._second, wish.second if wish else None, "pick a place")
+        self._make.setEnabled(proposal is not None and proposal.is_closed)
+        self._other.setVisible(proposal is not None and bool(proposal.ghosts))
+        if wish is not None:
+            for box, value in (
+                (self._kind, wish.kind), (self._manner, wish.manner), (self._stack, wish.stack),
+            ):  # fmt: skip
+                box.setCurrentIndex(max(0, box.findData(value)))
+            self._flip.setChecked(wish.flip)
+            units = self._workbench.scene.resolved.units if self._workbench.scene else None
+            if units is not None and wish.radius is not None:
+                self._radius.show_source(units.format(wish.radius, LENGTH).replace("−", "-"))
+        kind = wish.kind if wish else ""
+        self._flip.setVisible(kind in ("rigid", "prismatic", "revolute", "block_on_arc"))
+        self._rows["turn"].setVisible(kind in ("rigid", "revolute", "prismatic"))
+        self._rows["offset"].setVisible(kind == "prismatic")
+        self._rows["radius"].setVisible(kind in ARC_KINDS)
+        self._keep.setVisible(
+            wish is not None and wish.manner == "stand" and proposal is not None
+            and bool(proposal.moved)
+        )  # fmt: skip
+        self._words.setText(self._told())
+        self._filling = False
+
+    def _told(self) -> str:
+        draft = self._draft
+        if draft.trouble is not None:
+            return f"{draft.trouble.where}: {draft.trouble.what} {draft.trouble.remedy}"
+        if draft.proposal is None:
+            return (
+                "Pick two places on the stage, or choose them here." if draft.wish is None else "…"
+            )
+        return "\n".join(join_words(draft.proposal))

@@ -1,0 +1,137 @@
+"""The join being made: what is picked, what is wished, and what it would come to, live."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from anakinema.document.model import ARC_KINDS, JointKind
+from anakinema.errors import AnakinemaError
+from anakinema.session import BodySpot, Proposal, Wish, likely_kind, likely_radius, proposals
+from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.worker import Worker
+
+
+class JoinDraft(QObject):
+    """Two spots and a wish. Every change asks anew; the newest answer is shown as a ghost."""
+
+    changed = Signal()
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self.first: BodySpot | None = None
+        self.wish: Wish | None = None
+        self.proposal: Proposal | None = None
+        self.trouble: AnakinemaError | None = None
+        self._worker = Worker("join")
+        self._worker.answered.connect(self._answered)
+        self._worker.broke.connect(
+            lambda _, words: workbench.report(f"The join could not be worked out ({words}).")
+        )
+        workbench.tool_changed.connect(self._tool_changed)
+        workbench.scene_changed.connect(self._scene_changed)
+
+    @property
+    def is_active(self) -> bool:
+        """Whether the join tool is in hand."""
+        return self._workbench.tool == "join"
+
+    def pick(self, spot: BodySpot) -> None:
+        """Take a spot: the first of the body that comes, then that of the body it comes to."""
+        if self.first is None or self.wish is not None:
+            self.first, self.wish, self.proposal = spot, None, None
+            self._workbench.show_trial(None)
+        elif spot.body == self.first.body:
+            self.first = spot
+        else:
+            kind = likely_kind(self.first, spot)
+            self.wish = Wish(self.first, spot, kind, radius=self._radius(kind, self.first, spot))
+            self._ask()
+        self.changed.emit()
+
+    def set_wish(self, **values: object) -> None:
+        """Wish something else: kind, manner, flip, turn, offset, radius, stack or branch."""
+        if self.wish is None:
+            return
+        wish = replace(self.wish, **values)  # type: ignore[arg-type]
+        if "kind" in values and wish.kind in ARC_KINDS and wish.radius is None:
+            wish = replace(wish, radius=self._radius(wish.kind, wish.first, wish.second))
+        if wish != self.wish:
+            self.wish = wish
+            self._ask()
+            self.changed.emit()
+
+    def swap(self) -> None:
+        """Let the other body come."""
+        if self.wish is not None:
+            wish = self.wish
+            self.set_wish(first=wish.second, second=wish.first)
+
+    def _radius(self, kind: JointKind, first: BodySpot, second: BodySpot) -> float | None:
+        scene = self._workbench.scene
+        if kind not in ARC_KINDS or scene is None:
+            return None
+        return likely_radius(scene.resolved, first, second)
+
+    def _ask(self) -> None:
+        scene, wish = self._workbench.rest(), self.wish
+        if scene is not None and wish is not None:
+            self._worker.request(lambda interrupt: proposals(scene, wish, interrupt))
+
+    def _answered(self, number: int, answer: object) -> None:
+        if number != self._worker.newest or self.wish is None:
+            return
+        if isinstance(answer, AnakinemaError):
+            self.proposal, self.trouble = None, answer
+            self._workbench.show_trial(None)
+        elif isinstance(answer, Proposal):
+            self.proposal, self.trouble = answer, None
+        self.changed.emit()
+
+    def commit(self) -> bool:
+        """Make the join; False if there is nothing sound to make."""
+        proposal = self.proposal
+        if proposal is None or not proposal.is_closed or proposal.wish != self.wish:
+            return False
+        self._workbench.do(proposal.edit)
+        self._workbench.finish_gesture()
+        self._workbench.use_tool("")
+        self._workbench.select(Selection("joint", proposal.joint.id))
+        return True
+
+    def cancel(self) -> None:
+        """Put the tool down, or first the spot picked."""
+        if self.first is not None:
+            self.clear()
+            self.changed.emit()
+        else:
+            self._workbench.use_tool("")
+
+    def clear(self) -> None:
+        """Forget what is picked."""
+        self._worker.cancel()
+        self.first, self.wish, self.proposal, self.trouble = None, None, None, None
+        self._workbench.show_trial(None)
+
+    def ghost_poses(self) -> list[np.ndarray]:
+        """Poses to show as ghosts: what would come about first, then the other assembly."""
+        if self.proposal is None:
+            return []
+        return [self.proposal.poses, *self.proposal.ghosts]
+
+    def _tool_changed(self) -> None:
+        self.clear()
+        self.changed.emit()
+
+    def _scene_changed(self) -> None:
+        # Poses and parts may have changed under the spots picked (undo, another edit).
+        if self.first is not None and self.is_active:
+            self.clear()
+            self.changed.emit()
+
+    def stop(self) -> None:
+        """End the thread."""
+        self._worker.stop()

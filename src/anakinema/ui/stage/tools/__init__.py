@@ -1,0 +1,1 @@
+"""What the mouse does on the stage: one tool in hand at a time."""

@@ -1,0 +1,158 @@
+"""What the stage asks of the tool in hand."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
+
+from anakinema.session import BodySpot, spots_at
+from anakinema.ui.theme import Theme, font
+
+if TYPE_CHECKING:
+    from anakinema.ui.stage.stage import Stage
+
+SNAP = 12
+"""Pixels within which a spot is taken."""
+
+
+@dataclass(frozen=True, slots=True)
+class Pointer:
+    """Where the mouse is: pixels of the stage, mm of the plane, and the keys held with it."""
+
+    pixel: QPointF
+    x: float
+    y: float
+    keys: Qt.KeyboardModifier
+
+    @property
+    def shift(self) -> bool:
+        """Whether Shift is held."""
+        return bool(self.keys & Qt.KeyboardModifier.ShiftModifier)
+
+    @property
+    def control(self) -> bool:
+        """Whether Ctrl is held."""
+        return bool(self.keys & Qt.KeyboardModifier.ControlModifier)
+
+
+class Tool:
+    """Does nothing; the stage then pans and picks as usual."""
+
+    hint = ""
+    wants_tab = False
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.workbench = stage.workbench
+
+    def press(self, at: Pointer) -> bool:
+        """The left button goes down; True if the tool takes the gesture."""
+        return False
+
+    def move(self, at: Pointer) -> None:
+        """The pointer moves, button down or not."""
+
+    def release(self, at: Pointer) -> None:
+        """The button goes up after a gesture that the tool took."""
+
+    def key(self, event: QKeyEvent) -> bool:
+        """A key; True if the tool takes it."""
+        if event.key() == Qt.Key.Key_Escape:
+            self.workbench.use_tool("")
+            return True
+        return False
+
+    def leave(self) -> None:
+        """Another tool is taken in hand."""
+
+    def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        """Draw over the mechanism."""
+
+
+class SpotFinder:
+    """The spot under the pointer; Tab goes through those that lie close together."""
+
+    def __init__(self, stage: Stage) -> None:
+        self._stage = stage
+        self._found: tuple[BodySpot, ...] = ()
+        self._turn = 0
+
+    def look(self, at: Pointer, without: frozenset[str] = frozenset()) -> None:
+        """Look for spots near the pointer, none on some bodies."""
+        scene = self._stage.workbench.scene
+        poses = self._stage.workbench.shown_poses()
+        if scene is None or poses is None:
+            self._found = ()
+            return
+        reach = SNAP / self._stage.view.scale
+        found = spots_at(scene.resolved, poses, at.x, at.y, reach)
+        hidden = self._stage.workbench.hidden | without
+        found = tuple(spot for spot in found if spot.body not in hidden)
+        if [_key(s) for s in found] != [_key(s) for s in self._found]:
+            self._turn = 0
+        self._found = found
+
+    def cycle(self) -> None:
+        """Take the next of the spots that lie close together."""
+        self._turn += 1
+
+    @property
+    def spot(self) -> BodySpot | None:
+        """The spot taken."""
+        return self._found[self._turn % len(self._found)] if self._found else None
+
+    @property
+    def words(self) -> str:
+        """'link: b, hole 8.20 mm (1 of 3, Tab for the next)'."""
+        spot = self.spot
+        scene = self._stage.workbench.scene
+        if spot is None or scene is None:
+            return ""
+        words = f"{scene.resolved.document.body(spot.body).title}: {spot.spot.words}"
+        count = len(self._found)
+        if count > 1:
+            words += f"  ({self._turn % count + 1} of {count}, Tab for the next)"
+        return words
+
+
+def _key(spot: BodySpot) -> tuple[str, str]:
+    return spot.body, spot.spot.place.id
+
+
+def draw_spot(
+    painter: QPainter, view: QTransform, spot: BodySpot, theme: Theme, words: str = ""
+) -> None:
+    """A ring with the direction of the place, and why it is one."""
+    point = view.map(QPointF(spot.x, spot.y))
+    accent = QColor(theme.accent)
+    painter.setPen(QPen(accent, 2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(point, 8, 8)
+    along = QPointF(math.cos(spot.angle), -math.sin(spot.angle))
+    if "slot" in spot.spot.words or "edge" in spot.spot.words:
+        painter.drawLine(point - along * 16, point + along * 16)
+    else:
+        painter.drawLine(point + along * 8, point + along * 13)
+    if words:
+        draw_words(painter, point + QPointF(14, -16), words, theme)
+
+
+def draw_words(painter: QPainter, at: QPointF, words: str, theme: Theme) -> None:
+    """Words on a card, its lower left corner at a pixel, kept on the stage."""
+    painter.setFont(font(12))
+    metrics = painter.fontMetrics()
+    box = QRectF(at.x(), at.y() - 20, metrics.horizontalAdvance(words) + 14, 20)
+    area = QRectF(painter.viewport())
+    scale = painter.device().devicePixelRatioF()
+    right, bottom = area.width() / scale, area.height() / scale
+    box.moveLeft(min(max(box.left(), 6.0), max(6.0, right - box.width() - 6)))
+    box.moveTop(min(max(box.top(), 6.0), bottom - 26))
+    painter.setPen(QPen(QColor(theme.line), 1))
+    painter.setBrush(QColor(theme.card))
+    painter.drawRoundedRect(box, 5, 5)
+    painter.setPen(QColor(theme.ink))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -1,0 +1,59 @@
+"""Place a part from the shelf, or another use of one that the document has: click where it goes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
+
+from anakinema.session import part_outlines, placed_at
+from anakinema.ui.stage.bodies import region_path
+from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
+from anakinema.ui.theme import Theme
+from anakinema.ui.workbench import Selection
+
+
+class PlaceTool(Tool):
+    """The part hangs on the pointer until it is put down; Shift puts down several."""
+
+    def __init__(self, stage, item: str) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(stage)
+        self._item = item
+        self._at: Pointer | None = None
+        self._paths: list[QPainterPath] = [
+            region_path(region) for region in part_outlines(self.workbench.session.document, item)
+        ]
+        self.hint = "Click where it goes. Shift: several. Esc: no more."
+
+    def press(self, at: Pointer) -> bool:
+        self._at = at
+        return True
+
+    def move(self, at: Pointer) -> None:
+        self._at = at
+        self.stage.update()
+
+    def release(self, at: Pointer) -> None:
+        x, y = self.stage.snapped(at.x), self.stage.snapped(at.y)
+        edit, body = placed_at(self.workbench.session.document, self._item, x, y)
+        self.workbench.do(edit)
+        self.workbench.finish_gesture()
+        self.workbench.select(Selection("body", body))
+        if not at.shift:
+            self.workbench.use_tool("")
+
+    def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        if self._at is None:
+            return
+        x, y = self.stage.snapped(self._at.x), self.stage.snapped(self._at.y)
+        painter.setTransform(QTransform().translate(x, y) * view)
+        pen = QPen(QColor(theme.accent), 1.5)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for path in self._paths:
+            painter.drawPath(path)
+        painter.resetTransform()
+        units = self.stage.units
+        if units is not None:
+            words = f"x {units.format(x, (1, 0, 0))}, y {units.format(y, (1, 0, 0))}"
+            draw_words(painter, self._at.pixel + QPointF(16, -12), words, theme)

@@ -1,0 +1,192 @@
+"""The tool at rest: click selects, drag tries the mechanism or carries a loose part."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
+
+from anakinema.edits.structure import SetPoses
+from anakinema.session import Scene, Trial, is_joined
+from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
+from anakinema.ui.theme import Theme
+from anakinema.ui.workbench import Selection
+
+CLICK = 4
+"""Pixels that the pointer may move in a click."""
+
+
+class SelectTool(Tool):
+    """Drag a joined body to try; release puts it back, K before or after keeps the pose."""
+
+    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(stage)
+        self._down: Pointer | None = None
+        self._now: Pointer | None = None
+        self._body: str | None = None
+        self._trial: Trial | None = None
+        self._carried: tuple[str, ...] = ()
+        self._tried: tuple[Scene, np.ndarray] | None = None
+        self._box = False
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        """What the gesture under way will do."""
+        if self._trial is not None:
+            held = self._trial.held_by
+            if held:
+                return f"Held by the limit of {' and '.join(held)}"
+            return "Let go: it returns. K keeps the pose."
+        if self._carried:
+            return "Placing. Esc puts it back."
+        if self._tried is not None:
+            return "Back where it was. K keeps the pose just tried."
+        return ""
+
+    @property
+    def is_trying(self) -> bool:
+        """Whether a mechanism is being dragged just now."""
+        return self._trial is not None
+
+    def press(self, at: Pointer) -> bool:
+        self._down = self._now = at
+        self._tried = None
+        self._body = self.stage.body_at(at.pixel)
+        if self._body is None and at.shift:
+            self._box = True
+            return True
+        return self._body is not None and self.workbench.station == "Assemble"
+
+    def move(self, at: Pointer) -> None:
+        self._now = at
+        if self._down is None:
+            return
+        if self._box:
+            self.stage.update()
+            return
+        if self._trial is None and not self._carried:
+            away = at.pixel - self._down.pixel
+            if math.hypot(away.x(), away.y()) <= CLICK or not self._begin():
+                return
+        if self._trial is not None:
+            self.workbench.show_trial(self._trial.pull(at.x, at.y))
+        elif self._carried:
+            self._carry(at)
+
+    def _begin(self) -> bool:
+        """Find out what a drag of the pressed body means, and begin it."""
+        scene, down = self.workbench.rest(), self._down
+        if scene is None or down is None or self._body is None:
+            return False
+        index = scene.index(self._body)
+        if index is None:
+            return False
+        body = scene.resolved.document.bodies[index]
+        if is_joined(scene.resolved, body.id):
+            self._trial = Trial(scene, index, down.x, down.y, self.workbench.held)
+            return True
+        chosen = self.workbench.selection.bodies
+        group = chosen if body.id in chosen else (body.id,)
+        self._carried = tuple(b for b in group if not is_joined(scene.resolved, b))
+        self._from = {b: scene.poses[i] for b in self._carried if (i := scene.index(b)) is not None}
+        return True
+
+    def _carry(self, at: Pointer) -> None:
+        """Loose parts go with the pointer, as one undoable gesture."""
+        down = self._down
+        assert down is not None
+        dx, dy = self.stage.snapped(at.x - down.x), self.stage.snapped(at.y - down.y)
+        poses = tuple(
+            (body, float(p[0]) + dx, float(p[1]) + dy, float(p[2]))
+            for body, p in self._from.items()
+        )
+        self.workbench.do(SetPoses(poses, "Place", "carry"))
+
+    def release(self, at: Pointer) -> None:
+        if self._box:
+            self._select_in_box()
+        elif self._trial is not None:
+            scene = self.workbench.scene
+            self._tried = (scene, self._trial.poses) if scene is not None else None
+            self.workbench.show_trial(None)
+        elif self._carried:
+            self.workbench.finish_gesture()
+        elif self._down is not None:
+            self._click(at)
+        self._down, self._trial, self._carried, self._box = None, None, (), False
+        self.stage.update()
+
+    def _click(self, at: Pointer) -> None:
+        joint = self.stage.joint_at(at.pixel)
+        if joint is not None and not at.control:
+            self.workbench.select(Selection("joint", joint))
+            return
+        body = self.stage.body_at(at.pixel)
+        if body is None:
+            self.workbench.select(Selection())
+        elif at.control or at.shift:
+            selection = self.workbench.selection
+            if selection.kind != "body":
+                selection = Selection()
+            self.workbench.select(selection.toggled(body))
+        else:
+            self.workbench.select(Selection("body", body))
+
+    def _select_in_box(self) -> None:
+        assert self._down is not None and self._now is not None
+        box = QRectF(self._down.pixel, self._now.pixel).normalized()
+        found = self.stage.bodies_in(box)
+        if found:
+            self.workbench.select(Selection("body", found[0], tuple(found[1:])))
+
+    def key(self, event: QKeyEvent) -> bool:
+        if event.key() == Qt.Key.Key_Escape and (self._trial or self._carried):
+            if self._carried:
+                self.workbench.cancel_gesture()
+            self.workbench.show_trial(None)
+            self._down, self._trial, self._carried, self._tried = None, None, (), None
+            self.stage.update()
+            return True
+        return False
+
+    def keep(self) -> bool:
+        """Make the pose being tried, or tried last, the start pose; False if there is none."""
+        scene = self.workbench.scene
+        if scene is None:
+            return False
+        if self._trial is not None:
+            poses = self._trial.poses
+        elif self._tried is not None and self._tried[0].resolved is scene.resolved:
+            poses = self._tried[1]
+        else:
+            return False
+        bodies = scene.resolved.document.bodies
+        moved = np.flatnonzero(np.abs(poses - scene.resolved.poses).max(axis=1) > 1e-12)
+        rows = []
+        for index in moved:
+            x, y, angle = poses[index].tolist()
+            rows.append((bodies[index].id, x, y, angle))
+        self._down, self._trial, self._tried = None, None, None
+        self.workbench.do(SetPoses(tuple(rows), "Keep the pose"))
+        self.workbench.finish_gesture()
+        self.workbench.show_trial(None)
+        return True
+
+    def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        if self._box and self._down is not None and self._now is not None:
+            painter.setPen(QPen(QColor(theme.accent), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(self._down.pixel, self._now.pixel).normalized())
+        if self._trial is not None and self._now is not None and self._down is not None:
+            index = self.workbench.scene.index(self._body) if self.workbench.scene else None
+            if index is None or self._trial.away * self.stage.view.scale < 3:
+                return
+            # The pointer is out of reach: a thread shows by how much.
+            grabbed = self._trial.grabbed_at()
+            painter.setPen(QPen(QColor(theme.warn), 1.5, Qt.PenStyle.DashLine))
+            painter.drawLine(view.map(QPointF(*grabbed)), self._now.pixel)
+            if self._trial.held_by:
+                words = f"limit of {' and '.join(self._trial.held_by)}"
+                draw_words(painter, self._now.pixel + QPointF(14, -8), words, theme)
