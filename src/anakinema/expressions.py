@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from anakinema.errors import ExpressionError
-from anakinema.units import ANGLE, NUMBER, UNITS, Dimension, UnitSystem, dimension_words
+from anakinema.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, UnitSystem, dimension_words
 
 MAX_LENGTH = 400
 MAX_DEPTH = 60
@@ -249,6 +249,24 @@ def quantity_in(
         f"it gives {dimension_words(result.dimension)}, {dimension_words(dimension)} is needed.",
         f"For instance 10 {units.symbol(dimension)}.".replace("°", "deg"),
     )
+
+
+_PLAIN = re.compile(r"\s*[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?\s*")
+_ENDS_IN_UNIT = re.compile(r"(?:^|[\d\s.)])(?P<unit>[a-z]+|°)\s*$")
+
+
+def completed(text: str, like: str, units: UnitSystem) -> str:
+    """``text`` with the document's unit behind it, if it is a bare number typed where a quantity
+    with a unit stood (``like``): 100 for ``120 mm`` means 100 mm, or 100 in."""
+    match = _ENDS_IN_UNIT.search(like)
+    if match is None or not _PLAIN.fullmatch(text):
+        return text
+    name = "deg" if match["unit"] == "°" else match["unit"]
+    if name not in UNITS:
+        return text
+    dimension = UNITS[name][1]
+    symbol = units.length if dimension == LENGTH else units.angle if dimension == ANGLE else name
+    return f"{text.strip()} {symbol}"
 
 
 def _look_up(text: str, name: str, names: Mapping[str, Quantity]) -> Quantity:

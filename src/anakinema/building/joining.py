@@ -25,11 +25,13 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, System, compile_mechanism
 from anakinema.mechanism.constraints import Kernel
-from anakinema.motion.assemble import close
+from anakinema.motion.assemble import Closure, close
 from anakinema.motion.assemblies import other_assemblies
 from anakinema.motion.mobility import Mobility, analyse_mobility
 from anakinema.units import ANGLE, LENGTH
 
+TURNS = (0.2, 0.2, 0.5, 0.5, 1.0, 1.0, 1.6, 1.6, 2.4, 2.4, 3.0, 3.0)
+"""rad that the bodies of a loop are turned by, one try after another, until it closes."""
 TOUCHING = 1e-6
 """mm or rad; nearer places need no closing."""
 
@@ -119,10 +121,10 @@ def propose(
         closure = close(System(mechanism), there, mechanism.row_target)
         there, is_closed = (closure.poses, True) if closure.is_closed else (there, False)
     else:
-        closure = close(System(mechanism), poses, mechanism.row_target)
+        ring = _ring(resolved, wish)
+        closure = _closed(mechanism, poses, ring, check)
         there, is_closed, open_by = closure.poses, closure.is_closed, closure.open_by
         if is_closed and loose is None:
-            ring = _ring(resolved, wish)
             ghosts = tuple(other_assemblies(mechanism, there, ring, check=check))
             if wish.branch and ghosts:
                 there, ghosts = ghosts[0], (there,)
@@ -247,6 +249,35 @@ def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> floa
         if any(dimension.id == "radius" for dimension in part.dimensions):
             return resolved.number(part, "radius", LENGTH)
     return max(1.0, round(math.hypot(first.x - second.x, first.y - second.y), 2))
+
+
+def _closed(
+    mechanism: Mechanism, poses: Floats, ring: tuple[int, ...], check: Callable[[], None]
+) -> Closure:
+    """The loop closed from where it stands; from turned poses if it is caught on the way.
+
+    Links that lie in one line pull along that line only and never leave it, however long they
+    are; a turn of the bodies in the loop, ever the same, sets them free.
+    """
+    system = System(mechanism)
+    first = close(system, poses, mechanism.row_target)
+    moving = [b for b in ring if not mechanism.fixed[b]]
+    if first.is_closed or not moving:
+        return first
+    random = np.random.default_rng(1)
+    best = first
+    for amount in TURNS:
+        check()
+        start = poses.copy()
+        start[moving, 2] += (
+            amount * random.uniform(0.5, 1.0, len(moving)) * random.choice((-1.0, 1.0), len(moving))
+        )
+        found = close(system, start, mechanism.row_target)
+        if found.is_closed:
+            return found
+        if found.open_by < best.open_by:
+            best = found
+    return best
 
 
 def _title(resolved: Resolved, body_id: str) -> str:

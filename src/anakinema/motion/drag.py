@@ -34,6 +34,8 @@ NEAR = 1e-6
 """Share of the size that the pointer is followed to."""
 REPEATED = 1e-6
 """Singular values below this share of the largest belong to repeated conditions."""
+LEAST_SHARE = 1e-3
+"""A step of less than this share that still does not help ends the pull."""
 LEAP = 0.35
 """rad (or share of the size) that one round may move a coordinate."""
 
@@ -239,23 +241,23 @@ class Drag:
         at = self._closed(self._at, held)
         if at is None:
             return None
-        away, damping = self._away(at.poses[body], point, target), 1e-6
+        away, share = self._away(at.poses[body], point, target), 1.0
         for _ in range(MOST_ROUNDS):
-            if math.hypot(*away) < NEAR * self._size or damping > 1.0:
+            if math.hypot(*away) < NEAR * self._size or share < LEAST_SHARE:
                 break
             rows, open_by = self._conditions(at, held)
             place = target[0] - away[0], target[1] - away[1]
             pull = self._columns(body, place, at)
-            step = self._step(rows, open_by, pull, away, damping)
+            step = share * self._step(rows, open_by, pull, away)
             if not step.any():
                 break
             trial = self._closed(self._standing(at.now + step), held)
             left = away if trial is None else self._away(trial.poses[body], point, target)
             if trial is None or math.hypot(*left) >= math.hypot(*away):
-                damping *= 30.0
+                share *= 0.3
                 continue
             small = math.hypot(*left) > (1 - 1e-6) * math.hypot(*away)
-            at, away, damping = trial, left, max(1e-6, damping / 30.0)
+            at, away, share = trial, left, min(1.0, 3.0 * share)
             if small:
                 break
         return at
@@ -287,7 +289,6 @@ class Drag:
         open_by: Floats,
         pull: Floats,
         away: tuple[float, float],
-        damping: float,
     ) -> Floats:
         """Least weighted step that keeps the conditions and takes the point along."""
         weight = self._weight
@@ -301,7 +302,7 @@ class Drag:
         (a, b), (_, d) = (spread @ free.T).tolist()
         # What the conditions leave of the pull may be nothing but rounding: then do not follow it.
         all_of_it = float(np.einsum("ij,ij,j->", pull, pull, weight))
-        a, d = (each + damping * (a + d) + 1e-8 * all_of_it + 1e-30 for each in (a, d))
+        a, d = (each + 1e-6 * (a + d) + 1e-8 * all_of_it + 1e-30 for each in (a, d))
         area = a * d - b * b
         push = (d * away[0] - b * away[1]) / area, (a * away[1] - b * away[0]) / area
         step = push[0] * spread[0] + push[1] * spread[1]

@@ -140,17 +140,17 @@ RECIPES = (
     ),
     Recipe(
         "crank", "crank with pin", "Turning",
-        (("throw", "30 mm"), ("width", "22 mm"), ("bore", "10.2 mm"), ("pin", "8 mm"),
+        (("throw", "30 mm"), ("width", "22 mm"), ("bore", "8.2 mm"), ("pin", "8 mm"),
          ("pin_length", "8 mm"), THICK), _crank,
     ),
     Recipe(
         "disc", "disc", "Turning",
-        (("diameter", "80 mm"), ("throw", "28 mm"), ("bore", "10.2 mm"), HOLE, THICK), _disc,
+        (("diameter", "80 mm"), ("throw", "28 mm"), ("bore", "8.2 mm"), HOLE, THICK), _disc,
         "steel",
     ),
     Recipe(
         "eccentric", "eccentric", "Turning",
-        (("diameter", "50 mm"), ("throw", "10 mm"), ("bore", "10.2 mm"), THICK), _eccentric,
+        (("diameter", "50 mm"), ("throw", "10 mm"), ("bore", "8.2 mm"), THICK), _eccentric,
         "ochre",
     ),
     Recipe(

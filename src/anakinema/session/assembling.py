@@ -143,11 +143,17 @@ def drive(scene: Scene, joint_id: str) -> Edit | None:
 
 
 def part_outlines(document: model.Document, item: str) -> tuple[Region, ...]:
-    """Outlines of an item that is about to be placed: ``shelf:`` and a recipe, or ``part:``."""
+    """Outlines of an item that is about to be placed: ``shelf:`` and a recipe, or ``part:``.
+
+    None where its present sizes make no sound outline.
+    """
     source, _, name = item.partition(":")
     part = document.part(name) if source == "part" else recipe(name).part("item")
     alone = model.Document(
         units=document.units, parameters=document.parameters,
         parts=tuple(document.parts if source == "part" else (part,)),
     )  # fmt: skip
-    return tuple(slab.region for slab in resolve(alone).parts[part.id].slabs)
+    try:
+        return tuple(slab.region for slab in resolve(alone).parts[part.id].slabs)
+    except AnakinemaError:
+        return ()

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.session import Outcome, verdict_words
+from anakinema.session import Outcome, doubts_of, verdict_words
 from anakinema.ui.fields import label
 from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Workbench
@@ -134,9 +134,12 @@ class Route(QWidget):
         free = len(mobility.undriven)
         parts = len(document.bodies)
         motions = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
-        self.stations["Assemble"].say(
-            f"{parts} bodies, {motions}" + (f", {free} free" if free else "")
-        )
+        words = f"{parts} bodies, {motions}" + (f", {free} free" if free else "")
+        scene = workbench.scene
+        pressing = doubts_of(scene.resolved, evaluation) if scene is not None else ()
+        if pressing and pressing[0].kind in ("no frame", "not joined", "twins", "free", "stiff"):
+            words = pressing[0].words
+        self.stations["Assemble"].say(words)
         drivers = [driver.title for driver in document.program.drivers]
         stages = len(evaluation.resolved.program.stages)
         program = f"{' and '.join(drivers[:2])}, {stages} stage{'s' if stages != 1 else ''}"

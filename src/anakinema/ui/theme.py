@@ -144,7 +144,8 @@ def style_sheet(t: Theme) -> str:
       padding: 3px; }}
     QPushButton[flat="true"]:hover {{ background: {t.deep}; }}
     QPushButton[flat="true"]:focus {{ border-color: {t.accent}; }}
-    QPushButton[flat="true"]:checked {{ background: {t.deep}; border-color: {t.accent}; }}
+    QPushButton[flat="true"]:checked {{ background: {t.deep}; border-color: {t.accent};
+      color: {t.ink}; }}
     QPushButton[accent="true"] {{ background: {t.accent}; border: none; border-radius: 16px; }}
     QPushButton[accent="true"]:focus {{ border: 2px solid {t.ink}; }}
     #assemble_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}

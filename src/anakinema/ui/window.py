@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QFileDialog,
     QHBoxLayout,
@@ -367,7 +368,12 @@ class MainWindow(QMainWindow):
         typing = command.shortcut in plain or is_letter
 
         def run() -> None:
-            if typing and isinstance(QApplication.focusWidget(), QLineEdit):
+            focused = QApplication.focusWidget()
+            if typing and isinstance(focused, QLineEdit):
+                return
+            if command.shortcut == "Space" and isinstance(focused, QAbstractButton):
+                # A key that presses the button in focus must not start the play instead.
+                focused.click()
                 return
             if command.is_enabled():
                 command.run()

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document.model import Document
-from anakinema.parts.shelf import SHELF
+from anakinema.parts.shelf import GROUPS, SHELF
 from anakinema.session import part_outlines
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.theme import Theme
@@ -112,11 +112,26 @@ class Shelf(QWidget):
         used = {body.part: 0 for body in document.bodies}
         for body in document.bodies:
             used[body.part] += 1
+        if document.parts:
+            self._header("In this document")
         for part in document.parts:
             note = f"another one, {used.get(part.id, 0)} so far"
             self._add(document, f"part:{part.id}", part.title, part.colour, wanted, note)
-        for recipe in SHELF:
-            self._add(empty, f"shelf:{recipe.id}", recipe.title, recipe.colour, wanted, "")
+        for group in GROUPS:
+            self._header(group)
+            for recipe in SHELF:
+                if recipe.group == group:
+                    self._add(empty, f"shelf:{recipe.id}", recipe.title, recipe.colour, wanted, "")
+
+    def _header(self, words: str) -> None:
+        """A title between rows; it takes the place of one that nothing came to stand under."""
+        last = self._list.item(self._list.count() - 1)
+        if last is not None and not last.flags() & Qt.ItemFlag.ItemIsEnabled:
+            self._list.takeItem(self._list.count() - 1)
+        item = QListWidgetItem(words)
+        item.setFlags(Qt.ItemFlag.NoItemFlags)
+        item.setForeground(QColor(self._theme.quiet))
+        self._list.addItem(item)
 
     def _add(
         self, document: Document, key: str, title: str, colour: str, wanted: list[str], note: str

@@ -17,8 +17,13 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.edits.base import Edit
+from anakinema.expressions import completed
 from anakinema.ui.fields import QuantityField, label, live_field, row
 from anakinema.ui.workbench import Workbench
+from anakinema.units import UnitSystem
+
+FIELD = 132
+"""Width of fields, px, so that they line up."""
 
 
 class TextField(QLineEdit):
@@ -92,12 +97,20 @@ class Form:
     ) -> QuantityField:  # fmt: skip
         """A number or expression, edited live."""
         bench = self.workbench
-        field = live_field(
-            source(), name, lambda text: bench.do(edit(text)), bench.finish_gesture,
-            bench.cancel_gesture,
-        )  # fmt: skip
+        like = [source()]
+
+        def change(text: str) -> None:
+            chosen = bench.session.document.units
+            bench.do(edit(completed(text, like[0], UnitSystem(chosen.length, chosen.angle))))
+
+        def finish() -> None:
+            bench.finish_gesture()
+            like[0] = source()
+            field.show_source(source())
+
+        field = live_field(source(), name, change, finish, bench.cancel_gesture)
         self._refreshers.append(lambda: field.show_source(source()))
-        self.layout.addWidget(row(words, field, note=note))
+        self.layout.addWidget(row(words, field, width=FIELD, note=note))
         return field
 
     def text(
@@ -106,7 +119,7 @@ class Form:
         """A name or note."""
         field = TextField(source(), name, lambda text: self.once(edit(text)))
         self._refreshers.append(lambda: field.show_text(source()))
-        self.layout.addWidget(row(words, field, width=150))
+        self.layout.addWidget(row(words, field, width=FIELD))
 
     def choice(
         self, words: str, name: str, options: Sequence[tuple[str, str]],
@@ -116,6 +129,8 @@ class Form:
         box = QComboBox()
         box.setObjectName(name)
         box.setAccessibleName(words)
+        box.setMinimumContentsLength(8)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for key, shown in options:
             box.addItem(shown, key)
 
@@ -131,7 +146,7 @@ class Form:
         show()
         box.activated.connect(lambda _: chosen())
         self._refreshers.append(show)
-        self.layout.addWidget(row(words, box, width=150))
+        self.layout.addWidget(row(words, box, width=FIELD))
 
     def check(
         self, words: str, name: str, source: Callable[[], bool], edit: Callable[[bool], Edit]
@@ -156,7 +171,7 @@ class Form:
         holder = QWidget()
         line = QHBoxLayout(holder)
         line.setContentsMargins(0, 2, 0, 2)
-        line.setSpacing(6)
+        line.setSpacing(4)
         for name, words, run in entries:
             button = QPushButton(words)
             button.setObjectName(name)
@@ -170,7 +185,7 @@ class Form:
         shown = label("", "strong", wrap=True)
         shown.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         shown.setObjectName("live_" + words.lower().replace(", ", "_"))
-        self.layout.addWidget(row(words, shown, width=130))
+        self.layout.addWidget(row(words, shown, width=FIELD))
         self._live.append(lambda: shown.setText(value()))
 
     def on_live(self, show: Callable[[], None]) -> None:

@@ -103,6 +103,10 @@ class SelectionForm(QScrollArea):
         elif self._workbench.has_document:
             self._build_document(form)
         layout.addStretch(1)
+        # A row of the old panel may be what asked for this: it must outlive its own signal.
+        old = self.takeWidget()
+        if old is not None:
+            old.deleteLater()
         self.setWidget(panel)
         form.show_live()
 

@@ -56,7 +56,7 @@ class JoinPanel(QWidget):
         for key, words in STACKS.items():
             self._stack.addItem(words, key)
         for words, box in (("Kind", self._kind), ("Manner", self._manner), ("Stack", self._stack)):
-            layout.addWidget(row(words, box, width=150))
+            layout.addWidget(row(words, box, width=132))
         self._flip = QCheckBox("turned round (R)")
         self._flip.setObjectName("join_flip")
         layout.addWidget(self._flip)
@@ -99,6 +99,8 @@ class JoinPanel(QWidget):
         box.setObjectName(name)
         box.setAccessibleName(words)
         box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        box.setMinimumContentsLength(8)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         return box
 
     def _field(self, name: str, dimension: Dimension, wish: str) -> QuantityField:

@@ -14,7 +14,6 @@ from anakinema.document.resolve import Resolved
 from anakinema.geometry.region import Region
 from anakinema.ui.theme import Theme, blend
 
-
 EMPTY = (-160.0, -100.0, 160.0, 100.0)
 """mm; what an empty stage shows."""
 

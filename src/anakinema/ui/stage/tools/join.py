@@ -7,7 +7,7 @@ import math
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
 
-from anakinema.session import Proposal
+from anakinema.session import BodySpot, Proposal
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme
 
@@ -30,6 +30,11 @@ class JoinTool(Tool):
         self._timer.setInterval(WAG)
         self._timer.timeout.connect(self._wag)
         self._draft.changed.connect(self._changed)
+
+    @property
+    def spot(self) -> BodySpot | None:
+        """The spot under the pointer."""
+        return self._finder.spot
 
     @property
     def hint(self) -> str:  # type: ignore[override]
