@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.files.native import read_document
+from anakinema.session import all_spots
 from anakinema.ui.fields import QuantityField
 from tests import mechanisms as build
 
@@ -117,10 +118,10 @@ class Hand:
         self.wait_for_join()
 
     def point(self, place: str) -> tuple[float, float]:
-        body, name = place.split(".")
-        found = self.bench.scene.point(body, name)
-        assert found is not None, place
-        return found
+        spots = all_spots(self.bench.scene.resolved, self.bench.shown_poses())
+        found = [(s.x, s.y) for s in spots if f"{s.body}.{s.spot.place.id}" == place]
+        assert found, place
+        return found[0]
 
     def wait_for_join(self) -> None:
         draft = self.window.draft
@@ -381,3 +382,155 @@ def test_a_joint_can_be_changed_afterwards_and_says_what_no_longer_fits(hand: Ha
     hand.press_button("joint_reverse")
     assert hand.bench.session.document.joint("link_2_on_base").first.body == "link_2"
     assert hand.bench.shown_poses() == pytest.approx(before, abs=1e-9)
+
+
+def select(hand: Hand, *bodies: str) -> None:
+    """Pick bodies in the list, the further ones on the chain map with Ctrl."""
+    hand.press_button("assemble_map")
+    chain = hand.child(QWidget, "chain_map")
+    for k, body in enumerate(bodies):
+        node = next(i for i, n in enumerate(chain.chain.nodes) if n.body == body)
+        at = chain.node_point(node).toPoint()
+        hand.qtbot.mouseClick(chain, LEFT, CONTROL if k else PLAIN, at)
+    assert set(hand.bench.selection.bodies) == set(bodies)
+    hand.press_button("assemble_parts")
+
+
+def repeat(hand: Hand, manner: str, **numbers: str) -> None:
+    """Ctrl+R, the manner and numbers typed, Enter."""
+    hand.key(Qt.Key.Key_R, CONTROL)
+    hand.choose("repeat_manner", manner)
+    for name, text in numbers.items():
+        field = hand.child(QuantityField, f"repeat_{name}")
+        field.setFocus()
+        field.selectAll()
+        hand.qtbot.keyClicks(field, text)
+    hand.window.stage.setFocus()
+    hand.key(Qt.Key.Key_Return)
+    assert hand.bench.tool == ""
+
+
+def poses_of(hand: Hand) -> dict[str, np.ndarray]:
+    """Poses over the motion by body id."""
+    evaluation = hand.bench.evaluation
+    return {b.id: evaluation.motion.poses[:, k] for k, b in enumerate(evaluation.document.bodies)}
+
+
+def test_a_parallel_gripper_with_its_mirrored_side_and_doubled_arms(hand: Hand) -> None:
+    hand.place("plate with holes", 0, 0, length="100 mm", width="100 mm", spacing_x="60 mm",
+               spacing_y="60 mm")  # fmt: skip
+    assert hand.bench.session.document.bodies[0].fixed
+    for k, place in enumerate(("d", "c")):
+        hand.place("link", -60 + 90 * k, 100, length="50 mm")
+        hand.retype("pose_angle", "70 deg")
+        hand.join(f"{'link' if not k else 'link_2'}.a", f"plate.{place}")
+    hand.place("link", -20, 130, length="60 mm")
+    hand.join("link_3.a", "link.b")
+    hand.join("link_3.b", "link_2.b")
+    arms = ("link", "link_2")
+    select(hand, *arms)
+    repeat(hand, "along the stack", lift="20 mm")
+    assert len(hand.bench.session.document.joints) == 4 + 4
+    side = [b.id for b in hand.bench.session.document.bodies if b.id != "plate"]
+    select(hand, *side)
+    repeat(hand, "mirrored", angle="0 deg")
+    document = hand.bench.session.document
+    assert (len(document.bodies), len(document.joints)) == (11, 16)
+    hand.click(*hand.point("plate.d"))
+    assert hand.bench.selection.kind == "joint"
+    hand.bench.select(type(hand.bench.selection)("joint", "link_on_plate"))
+    hand.press_button("joint_drive")
+    evaluation = hand.bench.evaluation
+    assert evaluation.course.mobility.freedoms == 2  # each side swings by itself
+    poses = poses_of(hand)
+    # Equal arms carry the jaw parallel; the doubled arm goes with the first.
+    assert poses["link_3"][:, 2] == pytest.approx(poses["link_3"][0, 2], abs=1e-7)
+    moved = poses["link"][:, 2]
+    doubled = poses["link_4"][:, 2]
+    assert np.ptp(moved) > 1.0
+    assert build.wrap(doubled - moved) == pytest.approx(0, abs=1e-7)
+    start = {name: way[0] for name, way in poses.items()}
+    for name, pose in start.items():
+        image = [n for n, p in start.items() if n not in side
+                 and p[:2] == pytest.approx([pose[0], -pose[1]], abs=1e-7)]  # fmt: skip
+        assert name not in side or image
+
+
+def test_a_scissor_of_three_stages_from_one_unit(hand: Hand) -> None:
+    hand.place("base with two pins", 0, -70, spacing="60 mm")
+    for k, (x, angle) in enumerate(((-90, "60 deg"), (70, "120 deg"))):
+        hand.place("link with three holes", x, 60, length="100 mm", middle="50 mm")
+        hand.retype("pose_angle", angle)
+        assert hand.bench.selection.id == ("long_link_2" if k else "long_link")
+    hand.join("long_link_2.b", "long_link.b")
+    select(hand, "long_link", "long_link_2")
+    hand.key(Qt.Key.Key_U, CONTROL)
+    assert len(hand.bench.session.document.uses) == 1
+    hand.join("unit__long_link.a", "base.a")
+    hand.join("unit__long_link_2.a", "base.middle", "pin in slot")
+    hand.bench.select(type(hand.bench.selection)("body", "unit__long_link"))
+    hand.key(Qt.Key.Key_U, CONTROL | SHIFT)
+    second = hand.bench.session.document.uses[-1].id
+    hand.join(f"{second}__long_link.a", "unit__long_link_2.c")
+    hand.join(f"{second}__long_link_2.a", "unit__long_link.c")
+    hand.bench.select(type(hand.bench.selection)("body", f"{second}__long_link"))
+    repeat(hand, "as a chain", count="2")
+    document = hand.bench.session.document
+    assert len(document.uses) == 3
+    assert len({use.unit for use in document.uses}) == 1
+    mobility = hand.bench.evaluation.course.mobility
+    assert mobility.freedoms == 1
+    hand.bench.select(type(hand.bench.selection)("joint", "unit_long_link_on_base"))
+    hand.press_button("joint_drive")
+    hand.retype("limit_greatest", "170 deg")
+    evaluation = hand.bench.evaluation
+    index = {b.id: i for i, b in enumerate(evaluation.document.bodies)}
+    third = document.uses[-1].id
+    for poses in evaluation.motion.poses[::7]:
+        base = poses[index["base"], :2]
+        lean = poses[index["unit__long_link"], 2]
+        top = poses[index[f"{third}__long_link"]]
+        x = top[0] + 100 * math.cos(top[2]) - base[0]
+        y = top[1] + 100 * math.sin(top[2]) - base[1]
+        # Three crossed pairs stand three times as high as one.
+        height = 3 * 100 * math.sin(lean)
+        assert y == pytest.approx(height, abs=1e-6)
+        across = 100 * math.cos(lean)
+        assert min(abs(x), abs(x - across)) < 1e-6
+
+
+def test_a_chain_of_forty_links_from_one_unit(hand: Hand) -> None:
+    hand.place("base with two pins", -80, 0)
+    hand.place("link", 40, 60, length="25 mm", width="12 mm", hole="4 mm")
+    hand.key(Qt.Key.Key_U, CONTROL)
+    hand.join("unit__link.a", "base.a")
+    hand.bench.select(type(hand.bench.selection)("body", "unit__link"))
+    hand.key(Qt.Key.Key_U, CONTROL | SHIFT)
+    hand.join("unit_2__link.a", "unit__link.b")
+    hand.bench.select(type(hand.bench.selection)("body", "unit_2__link"))
+    repeat(hand, "as a chain", count="39")
+    document = hand.bench.session.document
+    assert len(document.uses) == 40
+    assert hand.bench.evaluation.course.mobility.freedoms == 40
+    hand.key(Qt.Key.Key_F)
+    last = document.uses[-1].id
+    x, y = hand.point(f"{last}__link.b")
+    hand.drag((x - 8, y), [(x - 8 - 3 * k, y + 4 * k) for k in range(1, 20)], release=False)
+    tip = hand.bench.shown_poses()[-1]
+    assert np.hypot(tip[0] + 17 * math.cos(tip[2]) - (x - 65), tip[1] - (y + 76)) < 30
+    moved = np.abs(hand.bench.shown_poses() - hand.bench.scene.poses)[2:]
+    assert (moved.max(axis=1) > 1e-4).all()
+    hand.qtbot.mouseRelease(hand.window.stage, LEFT, pos=QPoint(5, 5))
+    assert hand.bench.shown_poses() == pytest.approx(hand.bench.scene.poses)
+
+
+def test_copy_and_paste_keep_joints_among_what_is_copied(hand: Hand) -> None:
+    four_bar(hand)
+    select(hand, "crank", "link")
+    hand.key(Qt.Key.Key_C, CONTROL)
+    hand.key(Qt.Key.Key_V, CONTROL)
+    document = hand.bench.session.document
+    assert (len(document.bodies), len(document.joints)) == (6, 5)
+    assert len(hand.bench.selection.bodies) == 2
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert len(hand.bench.session.document.bodies) == 4

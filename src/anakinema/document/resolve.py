@@ -115,6 +115,7 @@ class Resolved:
     parts: Mapping[str, SolidPart]
     poses: Floats
     heights: Floats
+    use_heights: Mapping[str, float]
     joints: tuple[JointValues, ...]
     program: ProgramValues
     requirements: tuple[RequirementValues, ...]
@@ -176,6 +177,10 @@ def resolve(source: model.Document) -> Resolved:
         parts=parts,
         poses=poses,
         heights=_heights(flat, reader),
+        use_heights={
+            use.id: reader.read(use.height, LENGTH, f"use '{use.title}'", "height")
+            for use in source.uses
+        },
         joints=joints,
         program=_program(document, reader),
         requirements=tuple(_requirement(document, r, reader) for r in document.requirements),

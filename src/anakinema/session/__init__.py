@@ -14,6 +14,7 @@ from anakinema.building.joining import (
     rekinded,
 )
 from anakinema.building.placing import placed_at
+from anakinema.building.repeating import Repeat
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
@@ -46,6 +47,14 @@ from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.gauges import Gauge, gauges
 from anakinema.session.lanes import Lane, lanes
 from anakinema.session.playback import Playback
+from anakinema.session.repeating import (
+    RepeatWish,
+    repeat,
+    unit_again,
+    unit_apart,
+    unit_of,
+    use_of,
+)
 from anakinema.session.session import (
     Drawn,
     Session,
@@ -70,6 +79,8 @@ __all__ = [
     "Playback",
     "Proposal",
     "Reach",
+    "Repeat",
+    "RepeatWish",
     "Scene",
     "Session",
     "Settings",
@@ -105,8 +116,13 @@ __all__ = [
     "proposals",
     "reach_words",
     "rekinded",
+    "repeat",
     "spots_at",
     "spots_of",
+    "unit_again",
+    "unit_apart",
+    "unit_of",
+    "use_of",
     "value_words",
     "verdict_words",
     "zero_here",

@@ -30,7 +30,16 @@ from anakinema.edits.structure import Remove
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import SUFFIX
 from anakinema.resources import demo_names, demo_path
-from anakinema.session import left_behind
+from anakinema.session import (
+    Repeat,
+    RepeatWish,
+    left_behind,
+    repeat,
+    unit_again,
+    unit_apart,
+    unit_of,
+    use_of,
+)
 from anakinema.ui.commands import Command, CommandSearch
 from anakinema.ui.drawers.assemble import AssembleDrawer
 from anakinema.ui.drawers.check import CheckDrawer
@@ -38,6 +47,7 @@ from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.fields import label
 from anakinema.ui.inspector.inspector import Inspector
+from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.stage import Stage
@@ -47,6 +57,8 @@ from anakinema.ui.strip.strip import Strip
 from anakinema.ui.theme import THEMES, style_sheet
 from anakinema.ui.workbench import Selection, Workbench
 
+BESIDE = 30.0
+"""mm that what is pasted stands beside its original."""
 FILES = f"Mechanism (*{SUFFIX});;All files (*)"
 
 
@@ -59,9 +71,11 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.workbench = workbench
         self.draft = JoinDraft(workbench)
+        self.repeat = RepeatDraft(workbench)
         self._theme = THEMES[workbench.settings.theme]
         self._commands = self._make_commands()
         self._keys: list[QShortcut] = []
+        self._copied: tuple[str, ...] = ()
         self._build()
         for command in self._commands:
             if command.shortcut:
@@ -82,7 +96,7 @@ class MainWindow(QMainWindow):
         self.route = Route(workbench, theme)
         self.route.search_asked.connect(self.search)
         self.route.menu_button.clicked.connect(self._open_menu)
-        self.stage = Stage(workbench, self.draft, theme)
+        self.stage = Stage(workbench, self.draft, self.repeat, theme)
         self._start = StartPage(workbench)
         self._start.blank.connect(self.new)
         self._start.chosen.connect(self.open_path)
@@ -108,7 +122,7 @@ class MainWindow(QMainWindow):
         left = QVBoxLayout(self._left)
         left.setContentsMargins(0, 0, 0, 0)
         left.addWidget(self._drawers)
-        self.inspector = Inspector(workbench, self.draft)
+        self.inspector = Inspector(workbench, self.draft, self.repeat)
         self.inspector.setFixedWidth(272)
         upper = QWidget()
         middle = QHBoxLayout(upper)
@@ -199,7 +213,7 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(self._bar)
         row.setContentsMargins(10, 5, 10, 5)
         row.setSpacing(6)
-        for name in ("join", "stick", "measure", "keep_pose", "hold", "hide"):
+        for name in ("join", "repeat", "stick", "measure", "keep_pose", "hold", "hide"):
             command = next((c for c in self._commands if c.id == name), None)
             if command is None:
                 continue
@@ -268,6 +282,17 @@ class MainWindow(QMainWindow):
                     lambda: bench.selection.kind in ("body", "joint")),
             Command("join", say("Join"), lambda: bench.use_tool("join"), "J",
                     lambda: bench.scene is not None),
+            Command("repeat", say("Repeat"), lambda: bench.use_tool("repeat"), "Ctrl+R",
+                    lambda: bench.scene is not None),
+            Command("copy", say("Copy"), self.copy, "Ctrl+C",
+                    lambda: bool(bench.selection.bodies)),
+            Command("paste", say("Paste"), self.paste, "Ctrl+V", lambda: bool(self._copied)),
+            Command("make_unit", say("Make a unit of what is selected"), self.make_unit, "Ctrl+U",
+                    lambda: bool(bench.selection.bodies)),
+            Command("unit_again", say("Use the unit again"), self.unit_again, "Ctrl+Shift+U",
+                    lambda: use_of(bench.selection.id) is not None),
+            Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
+                    lambda: use_of(bench.selection.id) is not None),
             Command("keep_pose", say("Keep pose"), self._keep_pose, "K",
                     lambda: bench.scene is not None, in_menu=False),
             Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "H",
@@ -329,7 +354,8 @@ class MainWindow(QMainWindow):
     def delete(self) -> None:
         """Take out what is selected; what depends on it is named first."""
         bench, selection = self.workbench, self.workbench.selection
-        chosen = frozenset(selection.bodies) or frozenset((selection.id,))
+        named = selection.bodies or (selection.id,)
+        chosen = frozenset(use_of(name) or name for name in named)
         document = bench.session.document
         others = dependents(document, chosen) - chosen
         if others and not self._may_delete(document, others):
@@ -341,7 +367,12 @@ class MainWindow(QMainWindow):
     def _may_delete(self, document: Document, others: frozenset[str]) -> bool:
         titles = [
             item.title
-            for item in (*document.bodies, *document.joints, *document.program.drivers)
+            for item in (
+                *document.bodies,
+                *document.uses,
+                *document.joints,
+                *document.program.drivers,
+            )
             if item.id in others
         ]
         titles += [r.name or r.id for r in document.requirements if r.id in others]
@@ -352,6 +383,57 @@ class MainWindow(QMainWindow):
         box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         return box.clickedButton() is go
+
+    def copy(self) -> None:
+        """Remember the selected bodies."""
+        self._copied = self.workbench.selection.bodies
+
+    def paste(self) -> None:
+        """The bodies copied, with the joints among them, beside where they stand."""
+        scene, ids = self.workbench.rest(), {b.id for b in self.workbench.session.document.bodies}
+        bodies = tuple(body for body in self._copied if body in ids)
+        if scene is None or not bodies:
+            self.workbench.report("What was copied is no longer there.")
+            return
+        wish = RepeatWish("row", 2, BESIDE, -BESIDE, connect=False)
+        self._do_repeat(repeat(scene, bodies, wish))
+
+    def _do_repeat(self, found: Repeat) -> None:
+        self.workbench.do(found.edit)
+        self.workbench.finish_gesture()
+        self.workbench.select(Selection("body", found.bodies[0], found.bodies[1:]))
+
+    def make_unit(self) -> None:
+        """The selected bodies, with the joints among them, become a unit."""
+        bench, scene = self.workbench, self.workbench.rest()
+        if scene is None:
+            return
+        try:
+            edit, use = unit_of(scene, bench.selection.bodies)
+        except AnakinemaError as error:
+            bench.report(error)
+            return
+        inner = f"{use}__{bench.selection.id}"
+        bench.do(edit)
+        bench.finish_gesture()
+        bench.select(Selection("body", inner))
+
+    def unit_again(self) -> None:
+        """Another use of the selected unit, beside it."""
+        scene, use = self.workbench.rest(), use_of(self.workbench.selection.id)
+        if scene is not None and use is not None:
+            edit, body = unit_again(scene, use, BESIDE, -BESIDE)
+            self.workbench.do(edit)
+            self.workbench.finish_gesture()
+            self.workbench.select(Selection("body", body))
+
+    def unit_apart(self) -> None:
+        """The selected use becomes plain bodies."""
+        scene, use = self.workbench.rest(), use_of(self.workbench.selection.id)
+        if scene is not None and use is not None:
+            self.workbench.do(unit_apart(scene, use))
+            self.workbench.finish_gesture()
+            self.workbench.select(Selection())
 
     def new(self) -> None:
         """An empty stage."""

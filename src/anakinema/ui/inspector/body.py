@@ -40,7 +40,7 @@ def build_body(form: Form, body_id: str) -> None:
     if part().dimensions:
         form.section("Dimensions")
     for dimension in part().dimensions:
-        _dimension(form, body().part, dimension.id)
+        build_dimension(form, body().part, dimension.id)
     parameters = document.parameters
     if parameters:
         form.section("Parameters")
@@ -77,7 +77,9 @@ def build_body(form: Form, body_id: str) -> None:
                       lambda j=joint.id: bench.select(Selection("joint", j))))  # fmt: skip
 
 
-def _dimension(form: Form, part_id: str, name: str) -> None:
+def build_dimension(form: Form, part_id: str, name: str) -> None:
+    """A dimension of a part; all its uses follow."""
+
     def source() -> str:
         dimensions = form.workbench.session.document.part(part_id).dimensions
         return source_text(model.next_by_id(dimensions, name).value)

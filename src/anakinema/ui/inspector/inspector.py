@@ -9,11 +9,14 @@ from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.edits.structure import Remove
+from anakinema.session import use_of
 from anakinema.ui.inspector.body import build_body, build_parameter
 from anakinema.ui.inspector.finding import build_finding
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
+from anakinema.ui.inspector.repeat_panel import RepeatDraft, RepeatPanel
+from anakinema.ui.inspector.use import build_use
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -21,7 +24,7 @@ from anakinema.ui.workbench import Selection, Workbench
 class Inspector(QStackedWidget):
     """The form of what is selected, or of the join being made."""
 
-    def __init__(self, workbench: Workbench, draft: JoinDraft) -> None:
+    def __init__(self, workbench: Workbench, draft: JoinDraft, repeat: RepeatDraft) -> None:
         super().__init__()
         self.setObjectName("inspector")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -30,6 +33,7 @@ class Inspector(QStackedWidget):
         self._join = self._scrolled(JoinPanel(workbench, draft))
         self.addWidget(self._form)
         self.addWidget(self._join)
+        self.addWidget(self._scrolled(RepeatPanel(workbench, repeat)))
         workbench.tool_changed.connect(self._turn)
 
     def _scrolled(self, panel: QWidget) -> QScrollArea:
@@ -40,7 +44,7 @@ class Inspector(QStackedWidget):
         return area
 
     def _turn(self) -> None:
-        self.setCurrentIndex(1 if self._workbench.tool == "join" else 0)
+        self.setCurrentIndex({"join": 1, "repeat": 2}.get(self._workbench.tool, 0))
 
 
 class SelectionForm(QScrollArea):
@@ -77,6 +81,7 @@ class SelectionForm(QScrollArea):
                 for p in document.parts
             ),
             tuple((b.id, b.name, b.part) for b in document.bodies),
+            tuple((u.id, u.name) for u in document.uses),
             tuple((j.id, j.name, j.kind, j.first, j.second) for j in document.joints),
             tuple(d.joint for d in document.program.drivers),
         )
@@ -98,6 +103,8 @@ class SelectionForm(QScrollArea):
         }  # fmt: skip
         if len(selection.bodies) > 1:
             self._build_several(form, selection)
+        elif selection.kind == "body" and use_of(selection.id) is not None:
+            build_use(form, selection.id)
         elif selection.kind in builders and _exists(selection, document):
             builders[selection.kind](form, selection.id)
         elif self._workbench.has_document:

@@ -120,6 +120,23 @@ class BodyPainter:
                 painter.drawPolyline(points)
         painter.resetTransform()
 
+    def draw_one_ghost(
+        self, painter: QPainter, view: QTransform, pose: np.ndarray, body: int, ink: QColor
+    ) -> None:
+        """Draw only the outline of one body, wherever it would stand."""
+        pen = QPen(ink, 1.2)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setTransform(placed(pose) * view)
+        for _, _, owner, path in self._slabs:
+            if owner == body:
+                painter.drawPath(path)
+        for owner, points in self._sticks:
+            if owner == body:
+                painter.drawPolyline(points)
+        painter.resetTransform()
+
     def body_at(
         self,
         x: float,

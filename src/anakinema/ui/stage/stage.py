@@ -22,12 +22,14 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import Finding, Outcome, poses_at, value_words
+from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.stage.tools.join import JoinTool
 from anakinema.ui.stage.tools.place import PlaceTool
+from anakinema.ui.stage.tools.repeat import RepeatTool
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import Theme, font
@@ -40,7 +42,9 @@ class Stage(QWidget):
 
     painted = Signal()
 
-    def __init__(self, workbench: Workbench, draft: JoinDraft, theme: Theme) -> None:
+    def __init__(
+        self, workbench: Workbench, draft: JoinDraft, repeat: RepeatDraft, theme: Theme
+    ) -> None:
         super().__init__()
         self.setObjectName("stage")
         self.setAccessibleName("stage")
@@ -49,6 +53,7 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.workbench = workbench
         self.draft = draft
+        self.repeat = repeat
         self._theme = theme
         self._view = View()
         self._is_fitted = self._is_new = True
@@ -57,6 +62,7 @@ class Stage(QWidget):
         self._drag: QPointF | None = None
         self._moved = False
         self._tooled = False
+        self._last: Pointer | None = None
         self.shows_joints = True
         self.each_its_own = False
         self._tool: Tool = SelectTool(self)
@@ -105,8 +111,12 @@ class Stage(QWidget):
         makers: dict[str, Callable[[], Tool]] = {
             "place": lambda: PlaceTool(self, rest),
             "join": lambda: JoinTool(self),
+            "repeat": lambda: RepeatTool(self),
         }
         self._tool = makers.get(kind, lambda: SelectTool(self))()
+        if self._last is not None:
+            # The pointer may already stand where the tool is wanted.
+            self._tool.move(self._last)
         self.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
         self.update()
 
@@ -182,7 +192,8 @@ class Stage(QWidget):
 
     def _pointer(self, event: QMouseEvent) -> Pointer:
         x, y = self._view.to_plane(event.position(), self.width(), self.height())
-        return Pointer(event.position(), x, y, event.modifiers())
+        self._last = Pointer(event.position(), x, y, event.modifiers())
+        return self._last
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
