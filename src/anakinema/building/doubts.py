@@ -9,11 +9,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.building.touching import Fit, joint_fits
+from anakinema.building.touching import Fit, joint_fits, round_features
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
-from anakinema.edits.base import Edit
-from anakinema.edits.structure import Remove, ReplacePart, SetBody
+from anakinema.edits.base import Edit, Keyed, Together, replaced
+from anakinema.edits.structure import Remove, SetBody
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.wording import freedom_words
 from anakinema.units import LENGTH
@@ -100,51 +100,96 @@ def _is_inner(body: model.Body) -> bool:
 
 
 def _tight(resolved: Resolved) -> Iterator[Doubt]:
-    """Pins without play in their holes, and blocks without play in their slots."""
+    """Pins without play in their holes, and blocks without play in their slots, told together."""
     units = resolved.units
+    told: list[str] = []
+    joints: list[str] = []
+    fixes: list[Edit] = []
     for joint in resolved.document.joints:
         for fit in joint_fits(resolved, joint):
             if joint.kind == "rigid" or fit.play > 1e-9:
                 continue
             inner, outer = units.format(fit.inner, LENGTH), units.format(fit.outer, LENGTH)
             manner = "no play" if fit.play > -1e-9 else "less than no play"
-            words = f"{joint.title}: {inner} in {outer}, {manner}"
+            told.append(f"{joint.title}: {inner} in {outer}, {manner}")
+            joints.append(joint.id)
             fix = _opened(resolved, joint, fit)
-            remedy = (
-                f"Open the hole to {units.format(fit.inner + LEAST_PLAY, LENGTH)}" if fix else ""
+            fixes += [fix] if fix else []
+    if not told:
+        return
+    words = told[0] if len(told) == 1 else f"{len(told)} joints without play, as {told[0]}"
+    play = units.format(LEAST_PLAY, LENGTH)
+    noun = "hole" if len(fixes) == 1 else "holes"
+    remedy = f"Open the {noun} for {play} of play" if fixes else ""
+    fix = Together(f"Open the {noun}", tuple(fixes)) if fixes else None
+    yield Doubt("tight", words, (), tuple(dict.fromkeys(joints)), remedy, fix)
+
+
+@dataclass(frozen=True)
+class OpenHole(Keyed):
+    """Give a round hole of a part another radius (document units)."""
+
+    part: str
+    slab: str
+    hole: str
+    radius: float
+    label = "Open the hole"
+    subject = ("part", "slab", "hole")
+
+    def apply(self, document: model.Document) -> model.Document:
+        part = document.part(self.part)
+        slabs = []
+        for slab in part.slabs:
+            holes = tuple(
+                hole.model_copy(
+                    update={"outline": hole.outline.model_copy(update={"radius": self.radius})}
+                )
+                if slab.id == self.slab and hole.id == self.hole
+                else hole
+                for hole in slab.holes
             )
-            yield Doubt("tight", words, (), (joint.id,), remedy, fix)
+            slabs.append(slab.model_copy(update={"holes": holes}))
+        part = part.model_copy(update={"slabs": tuple(slabs)})
+        return document.model_copy(update={"parts": replaced(document.parts, part)})
 
 
 def _opened(resolved: Resolved, joint: model.Joint, fit: Fit) -> Edit | None:
     """The hole of a tight fit opened by the least play; None where it is no circle."""
     side, feature = (joint.first, fit.first) if fit.first.hole else (joint.second, fit.second)
     part = resolved.document.part(resolved.document.body(side.body).part)
-    radius = (fit.inner + LEAST_PLAY) / 2 / resolved.units.factor(LENGTH)
-    slabs = []
-    changed = False
     for slab in part.slabs:
-        holes = []
         for hole in slab.holes:
-            if slab.id == feature.slab and hole.id == feature.hole:
+            if (slab.id, hole.id) == (feature.slab, feature.hole):
                 if not isinstance(hole.outline, model.Circle):
                     return None
-                outline = hole.outline.model_copy(update={"radius": radius})
-                hole, changed = hole.model_copy(update={"outline": outline}), True
-            holes.append(hole)
-        slabs.append(slab.model_copy(update={"holes": tuple(holes)}))
-    if not changed:
-        return None
-    return ReplacePart(part.model_copy(update={"slabs": tuple(slabs)}), "Open the hole")
+                radius = (fit.inner + LEAST_PLAY) / 2 / resolved.units.factor(LENGTH)
+                return OpenHole(part.id, slab.id, hole.id, radius)
+    return None
+
+
+def _is_round(evaluation: Evaluation, body: int) -> bool:
+    """Whether a body looks the same however it is turned about its only pin."""
+    solid = evaluation.resolved.part_of(evaluation.document.bodies[body])
+    name = evaluation.document.bodies[body].id
+    sides = [side for joint in evaluation.document.joints for side in (joint.first, joint.second)]
+    place = next(side.place for side in sides if side.body == name)
+    x, y, _ = solid.places[place]
+    rims = {feature.slab for feature in round_features(solid, x, y) if feature.hole is None}
+    return rims == {slab.id for slab in solid.slabs}
 
 
 def _freedoms(evaluation: Evaluation) -> Iterator[Doubt]:
     mobility, document = evaluation.course.mobility, evaluation.document
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
     ids = [body.id for body in document.bodies]
-    free = [f for f in mobility.undriven if not f.idle_spin and joined & {ids[b] for b in f.bodies}]
+    free = [
+        f
+        for f in mobility.undriven
+        if joined & {ids[b] for b in f.bodies}
+        and not (f.idle_spin and _is_round(evaluation, f.bodies[0]))
+    ]
     if free:
-        words = ", ".join(freedom_words(evaluation, freedom) for freedom in free[:3])
+        words = ", ".join(freedom_words(evaluation, freedom, hangs=False) for freedom in free[:3])
         more = f" and {len(free) - 3} more" if len(free) > 3 else ""
         noun = "1 free motion" if len(free) == 1 else f"{len(free)} free motions"
         bodies = tuple(ids[b] for b in free[0].bodies)

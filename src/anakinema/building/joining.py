@@ -32,6 +32,7 @@ from anakinema.units import ANGLE, LENGTH
 
 TURNS = (0.2, 0.2, 0.5, 0.5, 1.0, 1.0, 1.6, 1.6, 2.4, 2.4, 3.0, 3.0)
 """rad that the bodies of a loop are turned by, one try after another, until it closes."""
+WALK_STEPS = 16
 TOUCHING = 1e-6
 """mm or rad; nearer places need no closing."""
 
@@ -254,13 +255,14 @@ def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> floa
 def _closed(
     mechanism: Mechanism, poses: Floats, ring: tuple[int, ...], check: Callable[[], None]
 ) -> Closure:
-    """The loop closed from where it stands; from turned poses if it is caught on the way.
+    """The loop closed from where it stands, bit by bit, so that loops closed before stay as they
+    are assembled; all at once, and from turned poses, if it is caught on the way.
 
     Links that lie in one line pull along that line only and never leave it, however long they
     are; a turn of the bodies in the loop, ever the same, sets them free.
     """
     system = System(mechanism)
-    first = close(system, poses, mechanism.row_target)
+    first = _walked(system, poses, check) or close(system, poses, mechanism.row_target)
     moving = [b for b in ring if not mechanism.fixed[b]]
     if first.is_closed or not moving:
         return first
@@ -278,6 +280,22 @@ def _closed(
         if found.open_by < best.open_by:
             best = found
     return best
+
+
+def _walked(system: System, poses: Floats, check: Callable[[], None]) -> Closure | None:
+    """What stays open is taken back in small shares; None if one of them cannot be closed."""
+    target = system.mechanism.row_target
+    misfit = system.residual(poses, target)
+    if float(np.abs(misfit).max(initial=0.0)) < TOUCHING:
+        return None
+    found: Closure | None = None
+    for share in np.linspace(1.0, 0.0, WALK_STEPS + 1)[1:]:
+        check()
+        found = close(system, poses, target + share * misfit)
+        if not found.is_closed:
+            return None
+        poses = found.poses
+    return found
 
 
 def _title(resolved: Resolved, body_id: str) -> str:

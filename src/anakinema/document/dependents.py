@@ -9,7 +9,7 @@ from anakinema.document.flatten import JOINT, program_without
 
 
 def dependents(document: model.Document, ids: Set[str]) -> frozenset[str]:
-    """Ids of all bodies, uses, joints, drivers and requirements that go with some of them.
+    """Ids of all bodies, uses, joints, drivers, requirements and measures that go with some.
 
     ``ids`` name bodies, uses, joints, drivers or requirements; they are part of the answer.
     """
@@ -27,6 +27,11 @@ def dependents(document: model.Document, ids: Set[str]) -> frozenset[str]:
             names = [requirement.joint]
         if any(name is not None and _belongs(name, gone) for name in names):
             gone.add(requirement.id)
+    gone |= {
+        measure.id
+        for measure in document.measures
+        if any(_belongs(side.body, gone) for side in (measure.first, measure.second))
+    }
     return frozenset(gone)
 
 
@@ -44,6 +49,7 @@ def without(document: model.Document, ids: Set[str]) -> model.Document:
             "joints": tuple(j for j in document.joints if j.id not in gone),
             "uses": tuple(u for u in document.uses if u.id not in gone),
             "requirements": tuple(r for r in document.requirements if r.id not in gone),
+            "measures": tuple(m for m in document.measures if m.id not in gone),
             "program": program_without(document.program, gone),
         }
     )

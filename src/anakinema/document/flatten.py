@@ -75,6 +75,10 @@ def flatten(document: model.Document) -> Flat:
         "subassemblies": (),
         "uses": (),
     }
+    if dark:
+        update["measures"] = tuple(
+            m for m in document.measures if not {m.first.body, m.second.body} & dark
+        )
     if dark or idle:
         drivers = {d.id for d in document.program.drivers if d.joint in idle}
         update["program"] = program_without(document.program, drivers)

@@ -440,6 +440,20 @@ Requirement = Annotated[
 ]
 
 
+class Measure(Model):
+    """A distance kept on show, as a dimension on the stage and a lane of the strip."""
+
+    id: Identifier
+    name: Words = ""
+    first: Side
+    second: Side
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
 class Document(Model):
     """A whole mechanism with its motion program and requirements: one self-contained file."""
 
@@ -457,6 +471,7 @@ class Document(Model):
     uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
+    measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
 
     def part(self, part_id: str) -> Part:
         """The part of that id; raises `KeyError`."""

@@ -33,6 +33,7 @@ def check_ids(document: model.Document) -> None:
     check_unique((j.id for j in document.joints), "joints")
     check_unique((d.id for d in document.program.drivers), "drivers")
     check_unique((r.id for r in document.requirements), "requirements")
+    check_unique((m.id for m in document.measures), "measures")
     check_unique((u.id for u in document.subassemblies), "units")
     check_unique((u.id for u in document.uses), "uses of units")
     for unit in document.subassemblies:
@@ -72,15 +73,7 @@ def check_references(document: model.Document) -> None:
                 "both sides are on the same body.", where=where, remedy="Choose another body."
             )
         for side in (joint.first, joint.second):
-            if side.body not in bodies:
-                raise missing(f"body '{side.body}'", where, bodies)
-            part = parts[bodies[side.body].part]
-            if side.place not in {p.id for p in part.places}:
-                raise missing(
-                    f"place '{side.place}' on '{part.title}'", where, (p.id for p in part.places)
-                )
-            for piece in side.pieces:
-                _check_piece(piece, part, where)
+            _check_side(side, bodies, parts, where)
     driven: set[str] = set()
     for driver in document.program.drivers:
         where = f"driver '{driver.title}'"
@@ -99,6 +92,24 @@ def check_references(document: model.Document) -> None:
         driven.add(driver.joint)
     for requirement in document.requirements:
         _check_requirement(requirement, bodies, joints, parts)
+    for measure in document.measures:
+        for side in (measure.first, measure.second):
+            _check_side(side, bodies, parts, f"measure '{measure.title}'")
+
+
+def _check_side(
+    side: model.Side,
+    bodies: Mapping[str, model.Body],
+    parts: Mapping[str, model.Part],
+    where: str,
+) -> None:
+    if side.body not in bodies:
+        raise missing(f"body '{side.body}'", where, bodies)
+    part = parts[bodies[side.body].part]
+    if side.place not in {p.id for p in part.places}:
+        raise missing(f"place '{side.place}' on '{part.title}'", where, (p.id for p in part.places))
+    for piece in side.pieces:
+        _check_piece(piece, part, where)
 
 
 def _check_piece(piece: model.OutlinePiece, part: model.Part, where: str) -> None:

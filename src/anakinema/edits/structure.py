@@ -29,6 +29,7 @@ class Add(Keyed):
     joints: tuple[model.Joint, ...] = ()
     units: tuple[model.Unit, ...] = ()
     uses: tuple[model.UnitUse, ...] = ()
+    measures: tuple[model.Measure, ...] = ()
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
@@ -36,6 +37,7 @@ class Add(Keyed):
         for name, items in (
             ("parameters", self.parameters), ("parts", self.parts), ("bodies", self.bodies),
             ("joints", self.joints), ("subassemblies", self.units), ("uses", self.uses),
+            ("measures", self.measures),
         ):  # fmt: skip
             if items:
                 update[name] = (*getattr(document, name), *items)

@@ -77,7 +77,7 @@ class Dissolve(Keyed):
         use = model.next_by_id(document.uses, self.use)
         alone = document.model_copy(
             update={"bodies": (), "joints": (), "uses": (use.model_copy(update={"off": False}),),
-                    "requirements": (), "program": model.Program()}
+                    "requirements": (), "measures": (), "program": model.Program()}
         )  # fmt: skip
         flat = flatten(alone)
         prefix = f"{self.use}{JOINT}"
@@ -174,5 +174,11 @@ def _renamed(document: Document, bodies: Mapping[str, str], joints: Mapping[str,
             ),
             "program": document.program.model_copy(update={"drivers": drivers}),
             "requirements": tuple(requirement(r) for r in document.requirements),
+            "measures": tuple(
+                measure.model_copy(
+                    update={"first": side(measure.first), "second": side(measure.second)}
+                )
+                for measure in document.measures
+            ),
         }
     )

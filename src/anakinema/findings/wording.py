@@ -189,13 +189,16 @@ def listed(names: list[str]) -> str:
     return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
-def freedom_words(evaluation: Evaluation, freedom: Freedom) -> str:
-    """A freedom no driver commands: 'the drip tray can swing'."""
+def freedom_words(evaluation: Evaluation, freedom: Freedom, *, hangs: bool = True) -> str:
+    """A freedom no driver commands: 'the drip tray can turn'.
+
+    ``hangs`` says of a body on one pin that it hangs free.
+    """
     bodies = evaluation.document.bodies
     names = [bodies[b].title for b in freedom.bodies[:3]]
     more = len(freedom.bodies) - len(names)
     who = f"{', '.join(names)} and {more} more" if more else listed(names)
-    if freedom.idle_spin:
+    if freedom.idle_spin and hangs:
         return f"{who} hangs free: it can turn about its pin"
     manner = {"turn": "can turn", "slide": "can slide", "move": "can move"}[freedom.manner]
     return f"{who} {manner}"

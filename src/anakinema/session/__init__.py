@@ -13,6 +13,7 @@ from anakinema.building.joining import (
     likely_radius,
     rekinded,
 )
+from anakinema.building.measuring import Reading
 from anakinema.building.placing import placed_at
 from anakinema.building.repeating import Repeat
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
@@ -33,13 +34,21 @@ from anakinema.findings.wording import (
 )
 from anakinema.session.assembling import (
     Scene,
+    StackSection,
     Trial,
     doubts_of,
     drive,
+    gap_now,
     is_joined,
     joint_value,
+    kept_measure,
+    lifted_body,
+    measure_now,
+    measures_now,
     part_outlines,
     proposals,
+    stack_faces,
+    stack_section,
     zero_here,
 )
 from anakinema.session.autosave import left_behind
@@ -79,11 +88,13 @@ __all__ = [
     "Playback",
     "Proposal",
     "Reach",
+    "Reading",
     "Repeat",
     "RepeatWish",
     "Scene",
     "Session",
     "Settings",
+    "StackSection",
     "Trial",
     "Wish",
     "all_spots",
@@ -99,15 +110,20 @@ __all__ = [
     "export_table",
     "finding_facts",
     "finding_why",
+    "gap_now",
     "gauges",
     "is_joined",
     "join_words",
     "joint_value",
     "joint_value_words",
+    "kept_measure",
     "lanes",
     "left_behind",
+    "lifted_body",
     "likely_kind",
     "likely_radius",
+    "measure_now",
+    "measures_now",
     "mobility_words",
     "part_outlines",
     "placed_at",
@@ -119,6 +135,8 @@ __all__ = [
     "repeat",
     "spots_at",
     "spots_of",
+    "stack_faces",
+    "stack_section",
     "unit_again",
     "unit_apart",
     "unit_of",

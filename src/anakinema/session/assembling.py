@@ -8,10 +8,13 @@ from dataclasses import dataclass
 
 from anakinema.building.doubts import Doubt, doubts
 from anakinema.building.joining import Proposal, Wish, propose
+from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
+from anakinema.building.section import Axis, Cut, faces, lifted, section, section_through
+from anakinema.building.spots import BodySpot, body_spot
 from anakinema.document import model
 from anakinema.document.resolve import Resolved, is_angular, resolve
-from anakinema.edits.base import Edit, fresh_id
-from anakinema.edits.structure import AddDriver, SetZero
+from anakinema.edits.base import Edit, Together, fresh_id
+from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
@@ -19,6 +22,7 @@ from anakinema.geometry.region import Region
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.motion.drag import Drag
 from anakinema.parts.shelf import recipe
+from anakinema.units import LENGTH
 
 
 @dataclass(frozen=True, eq=False)
@@ -157,3 +161,100 @@ def part_outlines(document: model.Document, item: str) -> tuple[Region, ...]:
         return tuple(slab.region for slab in resolve(alone).parts[part.id].slabs)
     except AnakinemaError:
         return ()
+
+
+@dataclass(frozen=True, slots=True)
+class StackSection:
+    """A cut through the stack, and where it lies in words."""
+
+    cuts: tuple[Cut, ...]
+    axes: tuple[Axis, ...]
+    words: str
+
+
+def stack_section(scene: Scene, poses: Floats, joints: tuple[str, ...]) -> StackSection:
+    """A level cut through the first of some joints, or on the line through two pins."""
+    document = scene.resolved.document
+    chosen = section_through(document, joints)
+    points = []
+    for joint_id in chosen:
+        side = document.joint(joint_id).second
+        place = body_spot(scene.resolved, poses, side.body, side.place)
+        points.append((place.x, place.y))
+    titles = [document.joint(joint_id).title for joint_id in chosen]
+    x, y, angle, words = 0.0, 0.0, 0.0, "along the level line through the origin"
+    if points:
+        (x, y), words = points[0], f"along the level line through {titles[0]}"
+    if len(points) == 2 and math.dist(points[0], points[1]) > 1e-6:
+        (ax, ay), (bx, by) = points
+        angle = math.atan2(by - ay, bx - ax)
+        words = f"through {titles[0]} and {titles[1]}"
+    cuts, axes = section(scene.resolved, poses, x, y, angle)
+    return StackSection(cuts, axes, words)
+
+
+def lifted_body(scene: Scene, body: str, height: float) -> Edit:
+    """The edit that stands a body at a height (mm) in the stack."""
+    return lifted(scene.resolved, body, height)
+
+
+def stack_faces(scene: Scene, without: str) -> tuple[float, ...]:
+    """Heights (mm) of the faces of all other bodies."""
+    return faces(scene.resolved, without)
+
+
+def measure_now(scene: Scene, poses: Floats, spots: list[BodySpot]) -> Reading:
+    """A reading of one spot or between two, where they are at these poses."""
+    now = [body_spot_like(scene, poses, spot) for spot in spots]
+    if len(now) == 1:
+        return at_spot(scene.resolved, now[0])
+    return between_spots(scene.resolved, now[0], now[1])
+
+
+def body_spot_like(scene: Scene, poses: Floats, spot: BodySpot) -> BodySpot:
+    """The same spot where it is at other poses; as it was if its part has lost it."""
+    try:
+        return body_spot(scene.resolved, poses, spot.body, spot.spot.place.id)
+    except KeyError:
+        return spot
+
+
+def gap_now(scene: Scene, poses: Floats, first: str, second: str) -> Reading | None:
+    """The smallest gap of two bodies at these poses; None for a body and itself."""
+    one, two = scene.index(first), scene.index(second)
+    if one is None or two is None or one == two:
+        return None
+    return gap_between(scene.resolved, poses, one, two)
+
+
+def kept_measure(scene: Scene, one: BodySpot, two: BodySpot) -> Edit:
+    """The edit that keeps a distance as a dimension and a lane."""
+    document = scene.resolved.document
+    edits: list[Edit] = []
+    for spot in (one, two):
+        if not spot.spot.known:
+            edits.append(AddPlaces(document.body(spot.body).part, (spot.spot.place,)))
+    titles = [document.body(spot.body).title for spot in (one, two)]
+    taken = [measure.id for measure in scene.resolved.source.measures]
+    sides = [model.Side(body=spot.body, place=spot.spot.place.id) for spot in (one, two)]
+    measure = model.Measure(
+        id=fresh_id(f"{titles[0]} to {titles[1]}", taken), name=f"{titles[0]} to {titles[1]}",
+        first=sides[0], second=sides[1],
+    )  # fmt: skip
+    edits.append(Add("Keep measure", measures=(measure,)))
+    return Together("Keep measure", tuple(edits))
+
+
+def measures_now(
+    scene: Scene, poses: Floats
+) -> list[tuple[str, str, tuple[float, float], tuple[float, float]]]:
+    """Kept measures: id, value in words, and both points (mm) at these poses."""
+    out = []
+    for measure in scene.resolved.document.measures:
+        points = []
+        for side in (measure.first, measure.second):
+            spot = body_spot(scene.resolved, poses, side.body, side.place)
+            points.append((spot.x, spot.y))
+        words = scene.resolved.units.format(math.dist(points[0], points[1]), LENGTH)
+        out.append((measure.id, words, points[0], points[1]))
+    return out

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.analysis.clearance import gap_curve
+from anakinema.building.measuring import measure_curve
 from anakinema.document import model
 from anakinema.document.resolve import requirement_dimension, value_dimension
 from anakinema.findings.check import folded, named_bodies, transmission_angle
@@ -66,6 +67,11 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
             Lane(title, motion.progress, values, dimension, least, greatest, finding.id,
                  finding.outcome)
         )  # fmt: skip
+    for measure in document.measures:
+        values = measure_curve(evaluation.resolved, measure, motion.poses)
+        found.append(
+            Lane(measure.title, motion.progress, values, LENGTH, None, None, None, Outcome.PASS)
+        )
     if not found:
         found = _output_lanes(evaluation)
     return tuple(found)

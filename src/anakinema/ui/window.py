@@ -50,6 +50,7 @@ from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.route import STATIONS, Route
+from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.start import StartPage, centred
@@ -104,6 +105,8 @@ class MainWindow(QMainWindow):
         self._middle = QStackedWidget()
         self._middle.addWidget(centred(self._start))
         self._middle.addWidget(self.stage)
+        self.stack = StackView(workbench, theme)
+        self._middle.addWidget(self.stack)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench, theme)
         for drawer in (
@@ -213,7 +216,7 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(self._bar)
         row.setContentsMargins(10, 5, 10, 5)
         row.setSpacing(6)
-        for name in ("join", "repeat", "stick", "measure", "keep_pose", "hold", "hide"):
+        for name in ("join", "repeat", "stick", "measure", "stack", "relief", "keep_pose"):
             command = next((c for c in self._commands if c.id == name), None)
             if command is None:
                 continue
@@ -231,7 +234,8 @@ class MainWindow(QMainWindow):
 
     def _show_title(self) -> None:
         shown = self.workbench.has_document
-        self._middle.setCurrentIndex(1 if shown else 0)
+        if not shown or self._middle.currentIndex() == 0:
+            self._middle.setCurrentIndex(1 if shown else 0)
         for region in (self._left, self.inspector):
             region.setVisible(shown)
         # Without a program there is no motion to show, and the stage can have the room.
@@ -293,6 +297,12 @@ class MainWindow(QMainWindow):
                     lambda: use_of(bench.selection.id) is not None),
             Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
                     lambda: use_of(bench.selection.id) is not None),
+            Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
+                    lambda: bench.scene is not None),
+            Command("stack", say("Stack"), self._toggle_stack, "S",
+                    lambda: bench.scene is not None),
+            Command("relief", say("Relief"), self._toggle_relief, "A",
+                    lambda: bench.scene is not None),
             Command("keep_pose", say("Keep pose"), self._keep_pose, "K",
                     lambda: bench.scene is not None, in_menu=False),
             Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "H",
@@ -342,6 +352,15 @@ class MainWindow(QMainWindow):
         tool = self.stage.tool
         if isinstance(tool, SelectTool) and not tool.keep():
             self.workbench.report("Nothing to keep: drag a body first, then press K.")
+
+    def _toggle_stack(self) -> None:
+        self._middle.setCurrentWidget(
+            self.stage if self._middle.currentWidget() is self.stack else self.stack
+        )
+
+    def _toggle_relief(self) -> None:
+        self._middle.setCurrentWidget(self.stage)
+        self.stage.show_relief(not self.stage.in_relief)
 
     def _toggle_joints(self) -> None:
         self.stage.shows_joints = not self.stage.shows_joints

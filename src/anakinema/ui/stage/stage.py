@@ -21,13 +21,15 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from anakinema.session import Finding, Outcome, poses_at, value_words
+from anakinema.session import Finding, Outcome, measures_now, poses_at, value_words
 from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
+from anakinema.ui.stage.relief import ReliefPainter
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.stage.tools.join import JoinTool
+from anakinema.ui.stage.tools.measure import MeasureTool
 from anakinema.ui.stage.tools.place import PlaceTool
 from anakinema.ui.stage.tools.repeat import RepeatTool
 from anakinema.ui.stage.tools.select import SelectTool
@@ -65,6 +67,8 @@ class Stage(QWidget):
         self._last: Pointer | None = None
         self.shows_joints = True
         self.each_its_own = False
+        self.in_relief = False
+        self._relief: ReliefPainter | None = None
         self._tool: Tool = SelectTool(self)
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
@@ -112,12 +116,22 @@ class Stage(QWidget):
             "place": lambda: PlaceTool(self, rest),
             "join": lambda: JoinTool(self),
             "repeat": lambda: RepeatTool(self),
+            "measure": lambda: MeasureTool(self),
         }
         self._tool = makers.get(kind, lambda: SelectTool(self))()
         if self._last is not None:
             # The pointer may already stand where the tool is wanted.
             self._tool.move(self._last)
         self.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def show_relief(self, on: bool) -> None:
+        """Show the assembly from a corner, every slab with its height; or from above again."""
+        self.in_relief = on
+        if on:
+            self.workbench.use_tool("")
+        scene = self.workbench.scene
+        self._relief = ReliefPainter(scene.resolved) if on and scene is not None else None
         self.update()
 
     def snapped(self, value: float) -> float:
@@ -142,6 +156,7 @@ class Stage(QWidget):
         if scene is None:
             return
         self._bodies = BodyPainter(scene.resolved)
+        self._relief = ReliefPainter(scene.resolved) if self.in_relief else None
         self._repose()
         if self._is_new:
             self.fit()
@@ -199,7 +214,7 @@ class Stage(QWidget):
         self.setFocus()
         self._drag = event.position()
         self._moved = False
-        is_left = event.button() is Qt.MouseButton.LeftButton
+        is_left = event.button() is Qt.MouseButton.LeftButton and not self.in_relief
         self._tooled = is_left and self._tool.press(self._pointer(event))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -222,7 +237,7 @@ class Stage(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._tooled or (self._drag is not None and not self._moved):
+        if self._tooled or (self._drag is not None and not self._moved and not self.in_relief):
             self._tool.release(self._pointer(event))
         self._drag, self._tooled = None, False
 
@@ -246,7 +261,7 @@ class Stage(QWidget):
             super().keyPressEvent(event)
 
     def _body_under(self, point: QPointF) -> int | None:
-        if self._bodies is None or self._poses is None:
+        if self._bodies is None or self._poses is None or self.in_relief:
             return None
         x, y = self._view.to_plane(point, self.width(), self.height())
         near = 5.0 / self._view.scale
@@ -299,6 +314,13 @@ class Stage(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._paper())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        relief = self._relief if self.in_relief else None
+        if relief is not None and self._poses is not None:
+            view = self._view.transform(self.width(), self.height())
+            relief.draw(painter, view, self._poses, self._theme, self._hidden())
+            painter.end()
+            self.painted.emit()
+            return
         if self._bodies is not None and self._poses is not None:
             self._draw_mechanism(painter)
         self._tool.paint(painter, self._view.transform(self.width(), self.height()), self._theme)
@@ -360,6 +382,9 @@ class Stage(QWidget):
         if chosen is not None and chosen.kind != "rigid":
             overlays.draw_direction(painter, view, resolved, chosen, poses, self._theme)
         self._draw_held(painter, view, ids, poses)
+        for _, words, one, two in measures_now(scene, poses):
+            lift = 26.0 + 8.0 * self._view.scale
+            overlays.draw_travel(painter, view, (one, two), words, self._theme, lift)
         if finding is not None and finding.kind == "travel":
             self._draw_travel(painter, finding)
         if finding is not None and finding.gap is not None and evaluation is not None:

@@ -141,5 +141,7 @@ class JoinTool(Tool):
         bodies.draw_ghost(painter, view, ghost, {index}, inks[0])
         if proposal.ghosts:
             other = proposal.ghosts[0]
-            place = view.map(QPointF(float(other[index, 0]), float(other[index, 1])))
-            draw_words(painter, place + QPointF(10, -10), "other assembly (O)", theme)
+            extent = bodies.extent(index, other)
+            if extent is not None:
+                place = view.map(extent.center())
+                draw_words(painter, place + QPointF(10, -10), "other assembly (O)", theme)

@@ -1,0 +1,109 @@
+"""Measure between two places, or the gap between two bodies; keep it as a dimension and a lane."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
+
+from anakinema.session import BodySpot, Reading, gap_now, kept_measure, measure_now
+from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
+from anakinema.ui.theme import Theme
+
+
+class MeasureTool(Tool):
+    """Two clicks on places; a click on a body where there is no place takes the body."""
+
+    wants_tab = True
+
+    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(stage)
+        self._finder = SpotFinder(stage)
+        self._picked: list[BodySpot | str] = []
+        self.reading: Reading | None = None
+        self.workbench.trial_changed.connect(self._again)
+        self.workbench.scene_changed.connect(self._again)
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        """The step at hand."""
+        if not self._picked:
+            return "Pick a place or a body"
+        if len(self._picked) == 1:
+            return "Pick another, or read this one"
+        if all(isinstance(p, BodySpot) for p in self._picked):
+            return "Enter keeps it as a dimension and a lane"
+        return "Esc measures anew"
+
+    def leave(self) -> None:
+        self.workbench.trial_changed.disconnect(self._again)
+        self.workbench.scene_changed.disconnect(self._again)
+
+    def press(self, at: Pointer) -> bool:
+        self._finder.look(at)
+        spot: BodySpot | str | None = self._finder.spot or self.stage.body_at(at.pixel)
+        if spot is None:
+            return False
+        if len(self._picked) == 2:
+            self._picked = []
+        self._picked.append(spot)
+        self._again()
+        return True
+
+    def move(self, at: Pointer) -> None:
+        self._finder.look(at)
+        self.stage.update()
+
+    def _again(self) -> None:
+        """Read anew: poses may have changed."""
+        scene, poses = self.workbench.scene, self.workbench.shown_poses()
+        self.reading = None
+        if scene is not None and poses is not None and self._picked:
+            spots = [p for p in self._picked if isinstance(p, BodySpot)]
+            if len(spots) == len(self._picked):
+                self.reading = measure_now(scene, poses, spots)
+            elif len(self._picked) == 2:
+                names = [p.body if isinstance(p, BodySpot) else p for p in self._picked]
+                self.reading = gap_now(scene, poses, names[0], names[1])
+        self.stage.update()
+
+    def key(self, event: QKeyEvent) -> bool:
+        key = event.key()
+        if key == Qt.Key.Key_Tab:
+            self._finder.cycle()
+            self.stage.update()
+            return True
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.keep()
+            return True
+        if key == Qt.Key.Key_Escape and self._picked:
+            self._picked, self.reading = [], None
+            self.stage.update()
+            return True
+        return super().key(event)
+
+    def keep(self) -> None:
+        """Make the distance on show a part of the document."""
+        scene = self.workbench.scene
+        spots = [p for p in self._picked if isinstance(p, BodySpot)]
+        if scene is None or len(spots) != 2 or spots[0].body == spots[1].body:
+            self.workbench.report("To keep a measure, pick a place on each of two bodies.")
+            return
+        self.workbench.do(kept_measure(scene, spots[0], spots[1]))
+        self.workbench.finish_gesture()
+        self.workbench.use_tool("")
+
+    def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        for spot in self._picked:
+            if isinstance(spot, BodySpot):
+                draw_spot(painter, view, spot, theme)
+        if len(self._picked) < 2 and self._finder.spot is not None:
+            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+        reading = self.reading
+        if reading is None:
+            return
+        one, two = view.map(QPointF(*reading.first)), view.map(QPointF(*reading.second))
+        painter.setPen(QPen(QColor(theme.accent), 1.6))
+        painter.drawLine(one, two)
+        middle = (one + two) / 2
+        for k, (name, value) in enumerate(reading.rows):
+            draw_words(painter, middle + QPointF(18, 22 * k), f"{name}  {value}", theme)

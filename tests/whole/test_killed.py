@@ -1,0 +1,59 @@
+"""The process is killed at any moment while editing: at most the last command is lost."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from anakinema.session import left_behind
+from tests.conftest import share
+
+EDITING = """
+import sys
+from pathlib import Path
+from anakinema.edits.values import SetParameter
+from anakinema.files.native import read_document
+from anakinema.resources import demo_path
+from anakinema.session.session import Session
+
+session = Session(Path(sys.argv[1]))
+session.start(read_document(demo_path("tray-shuttle")), None)
+for k in range(100000):
+    session.do(SetParameter("rod", f"{k} mm"))
+    session.finish_gesture()
+    print(k, flush=True)
+"""
+
+
+@pytest.mark.campaign
+def test_killed_while_editing(tmp_path: Path) -> None:
+    count = share(50, 5)
+    random.seed(7)
+    lost = 0
+    for run in range(count):
+        folder = tmp_path / f"run{run}"
+        told = tmp_path / f"told{run}"
+        with told.open("wb") as out:
+            process = subprocess.Popen([sys.executable, "-c", EDITING, str(folder)], stdout=out)
+        deadline = time.monotonic() + 60
+        while not told.stat().st_size and time.monotonic() < deadline:
+            time.sleep(0.005)
+        time.sleep(random.uniform(0.0, 0.2))
+        os.kill(process.pid, signal.SIGKILL)
+        process.wait()
+        # Only lines that were written whole were surely shown.
+        shown = [int(line) for line in told.read_text().split("\n")[:-1]]
+        (found,) = left_behind(folder)
+        (rod,) = (p.value for p in found.document.parameters if p.id == "rod")
+        kept = int(str(rod).split()[0])
+        assert kept - shown[-1] in (0, 1)
+        lost += kept < shown[-1]
+    assert lost == 0
+    print(f"\nkilled while editing: {count} times, nothing that was shown is lost")
