@@ -534,3 +534,128 @@ def test_copy_and_paste_keep_joints_among_what_is_copied(hand: Hand) -> None:
     assert len(hand.bench.selection.bodies) == 2
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert len(hand.bench.session.document.bodies) == 4
+
+
+def test_the_guided_first_build_by_doing_only_what_it_says(qtbot, window, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = Hand(qtbot, window, settled)
+    hand.press_button("start_guided")
+
+    def says() -> str:
+        return str(hand.child(QLabel, "guide_words").text())
+
+    seen = []
+    doing = {
+        "base with two pins": lambda: hand.place("base with two pins", -20, -40),
+        "crank with pin": lambda: hand.place("crank with pin", -120, 60),
+        "Place a “link”": lambda: hand.place("link", -40, 70),
+        "Place another “link”": lambda: hand.place("link", 60, 70),
+        "big hole of the crank": lambda: hand.join("crank.shaft", "base.a"),
+        "one link, then the right pin": lambda: hand.join("link_2.a", "base.b"),
+        "other link, then the pin of the crank": lambda: hand.join("link.a", "crank.pin"),
+        "Close the loop": lambda: hand.join("link.b", "link_2.b"),
+        "Drag the crank": lambda: _swing(hand),
+        "then Drive on the right": lambda: (hand.click(*hand.point("base.a")),
+                                            hand.press_button("joint_drive")),
+        "Press Space": lambda: hand.key(Qt.Key.Key_Space),
+    }  # fmt: skip
+    for _ in range(len(doing)):
+        words = says()
+        key = next(k for k in doing if k in words)
+        assert key not in seen, words
+        seen.append(key)
+        doing[key]()
+    assert set(seen) == set(doing)
+    assert "That is a mechanism" in says()
+    hand.bench.play(False)
+    hand.press_button("guide_end")
+    assert not window.guide.isVisible()
+
+
+def _swing(hand: Hand) -> None:
+    x, y = hand.point("crank.pin")
+    cx, cy = hand.point("base.a")
+    grab = (x + 0.75 * (cx - x), y + 0.75 * (cy - y))
+    hand.drag((grab[0], grab[1]), [(grab[0] + 3, grab[1] + 4), (grab[0] + 6, grab[1] + 9)])
+
+
+def test_a_skeleton_moves_and_keeps_its_joints_when_dressed(hand: Hand) -> None:
+    hand.window.stage.setFocus()
+    hand.key(Qt.Key.Key_L)
+    corners = [(-60, -40), (-40, 0), (60, 40), (50, -40)]
+    for one, two in ((0, 3), (0, 1), (1, 2), (2, 3)):
+        hand.drag(corners[one], [corners[two]])
+        hand.settled(hand.window)
+    hand.key(Qt.Key.Key_Escape)
+    document = hand.bench.session.document
+    assert [len(document.bodies), len(document.joints)] == [4, 4]
+    hand.press_button("doubt_0_fix")
+    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    before = hand.bench.shown_poses().copy()
+    joints = [j.id for j in document.joints]
+    for body, dress in (("stick", "base"), ("stick_2", "crank"), ("stick_3", "link")):
+        select(hand, body)
+        hand.press_button(f"dress_{dress}")
+    assert hand.bench.trouble is None
+    document = hand.bench.session.document
+    assert [j.id for j in document.joints] == joints
+    assert hand.bench.shown_poses() == pytest.approx(before, abs=1e-7)
+    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert document.part(document.body("stick_2").part).slabs
+    length = math.dist(corners[0], corners[1])
+    place = hand.bench.scene.resolved.parts[document.body("stick_2").part].places["pin"]
+    assert place[0] == pytest.approx(length)
+
+
+def test_measure_and_keep_it_as_dimension_and_lane(hand: Hand) -> None:
+    four_bar(hand)
+    hand.window.stage.setFocus()
+    hand.key(Qt.Key.Key_M)
+    hand.pick("crank.pin")
+    hand.pick("link_2.b")
+    reading = dict(hand.window.stage.tool.reading.rows)
+    assert reading["Distance"] == "90.00 mm"
+    hand.key(Qt.Key.Key_Return)
+    (measure,) = hand.bench.session.document.measures
+    assert {measure.first.body, measure.second.body} & {"crank", "link"}
+    lane = next(lane for lane in hand.bench.lanes if lane.title == measure.title)
+    assert lane.values == pytest.approx(np.full(len(lane.values), 90.0), abs=1e-6)
+    hand.window.stage.setFocus()
+    hand.key(Qt.Key.Key_M)
+    (ax, ay), (bx, by) = hand.point("link_2.a"), hand.point("link_2.b")
+    hand.click((ax + 2 * bx) / 3, (ay + 2 * by) / 3)
+    (ax, ay), (bx, by) = hand.point("crank.shaft"), hand.point("crank.pin")
+    hand.click((ax + bx) / 2, (ay + by) / 2)
+    gap = dict(hand.window.stage.tool.reading.rows)["Smallest gap"]
+    assert float(gap.split()[0]) > 10.0
+
+
+def test_bodies_are_moved_in_the_stack_from_the_side(hand: Hand) -> None:
+    hand.place("base with two pins", -50, -40)
+    hand.place("link", 0, 60)
+    hand.join("link.a", "base.a")
+    hand.window.stage.setFocus()
+    hand.key(Qt.Key.Key_S)
+    view = hand.child(QWidget, "stack_view")
+    assert view.isVisible()
+    point = view.body_point("link")
+    assert point is not None
+    heights = hand.bench.scene.resolved.heights
+    assert heights.tolist() == [0.0, 0.0]
+    hand.qtbot.mousePress(view, LEFT, pos=point.toPoint())
+    hand.qtbot.mouseMove(view, point.toPoint() - QPoint(0, 113))
+    hand.qtbot.mouseRelease(view, LEFT, pos=point.toPoint() - QPoint(0, 113))
+    hand.settled(hand.window)
+    # Its lower face comes to rest on top of the base's pin.
+    assert hand.bench.scene.resolved.heights.tolist() == [0.0, 8.0]
+    hand.qtbot.keyClick(view, Qt.Key.Key_Down)
+    hand.settled(hand.window)
+    assert hand.bench.scene.resolved.heights.tolist() == [0.0, 7.0]
+    hand.qtbot.keyClick(view, Qt.Key.Key_Z, CONTROL)
+    hand.qtbot.keyClick(view, Qt.Key.Key_Z, CONTROL)
+    hand.settled(hand.window)
+    assert hand.bench.scene.resolved.heights.tolist() == [0.0, 0.0]
+    hand.qtbot.keyClick(view, Qt.Key.Key_A)
+    assert hand.window.stage.in_relief
+    picture = hand.window.stage.grab().toImage()
+    colours = {picture.pixelColor(x, 200).name() for x in range(0, picture.width(), 7)}
+    assert len(colours) > 1

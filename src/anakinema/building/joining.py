@@ -372,7 +372,7 @@ def _rise(resolved: Resolved, wish: Wish, joint: model.Joint) -> float | None:
         return None
     document = resolved.document
     mover = wish.first.body
-    if document.body(mover).height is not None or _is_stacked(document, mover, wish.second.body):
+    if document.body(mover).height is not None or is_stacked(document, mover, wish.second.body):
         return None
     ends = (wish.second, wish.first) if joint.second.body == mover else (wish.first, wish.second)
     if isinstance(wish.stack, (int, float)):
@@ -388,7 +388,7 @@ def _rise(resolved: Resolved, wish: Wish, joint: model.Joint) -> float | None:
     return round(rise / resolved.units.factor(LENGTH), 9)
 
 
-def _is_stacked(document: model.Document, body: str, other: str) -> bool:
+def is_stacked(document: model.Document, body: str, other: str) -> bool:
     """Whether the heights of two bodies are tied already: by rises, or by heights of their own."""
     links: dict[str, set[str]] = {}
     for joint in document.joints:

@@ -16,6 +16,7 @@ from anakinema.building.joining import (
 from anakinema.building.measuring import Reading
 from anakinema.building.placing import placed_at
 from anakinema.building.repeating import Repeat
+from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
@@ -37,6 +38,8 @@ from anakinema.session.assembling import (
     StackSection,
     Trial,
     doubts_of,
+    drawn,
+    dressing,
     drive,
     gap_now,
     is_joined,
@@ -49,11 +52,14 @@ from anakinema.session.assembling import (
     proposals,
     stack_faces,
     stack_section,
+    stick,
     zero_here,
 )
 from anakinema.session.autosave import left_behind
 from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.gauges import Gauge, gauges
+from anakinema.session.guide import STEPS as GUIDE_STEPS
+from anakinema.session.guide import GuideState, next_step
 from anakinema.session.lanes import Lane, lanes
 from anakinema.session.playback import Playback
 from anakinema.session.repeating import (
@@ -76,6 +82,8 @@ from anakinema.session.session import (
 from anakinema.session.settings import Settings
 
 __all__ = [
+    "DRESSES",
+    "GUIDE_STEPS",
     "BodySpot",
     "ChainMap",
     "Doubt",
@@ -83,6 +91,7 @@ __all__ = [
     "Evaluation",
     "Finding",
     "Gauge",
+    "GuideState",
     "Lane",
     "Outcome",
     "Playback",
@@ -103,6 +112,8 @@ __all__ = [
     "cautions",
     "chain_map",
     "doubts_of",
+    "drawn",
+    "dressing",
     "drive",
     "driver_ranges",
     "event_words",
@@ -113,6 +124,7 @@ __all__ = [
     "gap_now",
     "gauges",
     "is_joined",
+    "is_stick",
     "join_words",
     "joint_value",
     "joint_value_words",
@@ -125,6 +137,7 @@ __all__ = [
     "measure_now",
     "measures_now",
     "mobility_words",
+    "next_step",
     "part_outlines",
     "placed_at",
     "poses_at",
@@ -137,6 +150,7 @@ __all__ = [
     "spots_of",
     "stack_faces",
     "stack_section",
+    "stick",
     "unit_again",
     "unit_apart",
     "unit_of",

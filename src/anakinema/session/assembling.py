@@ -9,7 +9,9 @@ from dataclasses import dataclass
 from anakinema.building.doubts import Doubt, doubts
 from anakinema.building.joining import Proposal, Wish, propose
 from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
+from anakinema.building.placing import next_colour
 from anakinema.building.section import Axis, Cut, faces, lifted, section, section_through
+from anakinema.building.skeleton import dressed, stick_between
 from anakinema.building.spots import BodySpot, body_spot
 from anakinema.document import model
 from anakinema.document.resolve import Resolved, is_angular, resolve
@@ -51,6 +53,12 @@ class Scene:
         x, y, angle = (float(v) for v in self.poses[index])
         c, s = math.cos(angle), math.sin(angle)
         return x + c * found[0] - s * found[1], y + s * found[0] + c * found[1]
+
+
+def drawn(document: model.Document) -> Scene:
+    """A document as it is drawn; raises an `AnakinemaError` if it is faulty."""
+    resolved = resolve(document)
+    return Scene(resolved, resolved.poses)
 
 
 class Trial:
@@ -258,3 +266,18 @@ def measures_now(
         words = scene.resolved.units.format(math.dist(points[0], points[1]), LENGTH)
         out.append((measure.id, words, points[0], points[1]))
     return out
+
+
+def stick(
+    scene: Scene,
+    start: tuple[tuple[float, float], BodySpot | None],
+    end: tuple[tuple[float, float], BodySpot | None],
+) -> tuple[Edit, str]:
+    """A bare length between two points (mm), pinned to the spots given; the edit and the body."""
+    return stick_between(scene.resolved, start[0], end[0], start[1], end[1])
+
+
+def dressing(scene: Scene, body: str, recipe_id: str) -> Edit:
+    """The edit that gives a stick a body from the shelf."""
+    colour = next_colour(scene.resolved.source, recipe(recipe_id).colour)
+    return dressed(scene.resolved, body, recipe_id, colour)

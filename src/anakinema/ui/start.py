@@ -18,6 +18,7 @@ class StartPage(QFrame):
     chosen = Signal(Path)
     browse = Signal()
     blank = Signal()
+    guided = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -40,6 +41,11 @@ class StartPage(QFrame):
             for path in recent[:5]:
                 self._add(layout, f"recent_{path.stem}", path.name, path)
         layout.addSpacing(8)
+        guided = QPushButton("Build your first mechanism: two minutes")
+        guided.setObjectName("start_guided")
+        guided.setFixedWidth(300)
+        guided.clicked.connect(self.guided)
+        layout.addWidget(guided, 0, Qt.AlignmentFlag.AlignLeft)
         fresh = QPushButton("Blank: build your own")
         fresh.setObjectName("start_blank")
         fresh.setFixedWidth(300)

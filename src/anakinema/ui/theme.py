@@ -148,6 +148,7 @@ def style_sheet(t: Theme) -> str:
       color: {t.ink}; }}
     QPushButton[accent="true"] {{ background: {t.accent}; border: none; border-radius: 16px; }}
     QPushButton[accent="true"]:focus {{ border: 2px solid {t.ink}; }}
+    #guide {{ background: {t.deep}; border-bottom: 1px solid {t.line}; }}
     #assemble_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
     QComboBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
       padding: 3px 6px; }}

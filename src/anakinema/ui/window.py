@@ -46,6 +46,7 @@ from anakinema.ui.drawers.check import CheckDrawer
 from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.fields import label
+from anakinema.ui.guide import GuideBar
 from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
@@ -100,6 +101,7 @@ class MainWindow(QMainWindow):
         self.stage = Stage(workbench, self.draft, self.repeat, theme)
         self._start = StartPage(workbench)
         self._start.blank.connect(self.new)
+        self._start.guided.connect(self.new_guided)
         self._start.chosen.connect(self.open_path)
         self._start.browse.connect(self.open_dialog)
         self._middle = QStackedWidget()
@@ -136,6 +138,8 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self._trouble_bar())
         column.addWidget(self._recovery_bar())
+        self.guide = GuideBar(workbench)
+        column.addWidget(self.guide)
         column.addWidget(self._assemble_bar())
         column.addWidget(self._middle, 1)
         middle.addLayout(column, 1)
@@ -297,6 +301,9 @@ class MainWindow(QMainWindow):
                     lambda: use_of(bench.selection.id) is not None),
             Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
                     lambda: use_of(bench.selection.id) is not None),
+            Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
+                    lambda: bench.scene is not None),
+            Command("guide", say("Guided first build"), self.new_guided, "", in_menu=True),
             Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
                     lambda: bench.scene is not None),
             Command("stack", say("Stack"), self._toggle_stack, "S",
@@ -461,6 +468,12 @@ class MainWindow(QMainWindow):
             self.workbench.begin()
             self.workbench.go_to_station("Assemble")
             self.assemble.show_page("Parts")
+
+    def new_guided(self) -> None:
+        """An empty stage, and a guide through the first build."""
+        self.new()
+        if self.workbench.has_document:
+            self.guide.start()
 
     def _bind(self, command: Command) -> None:
         key = QShortcut(QKeySequence(command.shortcut), self)

@@ -21,6 +21,7 @@ from anakinema.session import (
     Session,
     Settings,
     answers,
+    drawn,
     driver_ranges,
     lanes,
     poses_at,
@@ -289,6 +290,13 @@ class Workbench(QObject):
         playback = self.playback
         if playback is not None and self.progress != playback.first:
             self.move_playhead(playback.first)
+        if self.scene is not None and self.scene.resolved.source is not self.session.document:
+            # An edit has just been made: what the next one is worked out from must know it.
+            try:
+                self.scene = drawn(self.session.document)
+            except AnakinemaError as error:
+                self.report(error)
+                return None
         return self.scene
 
     def use_tool(self, tool: str) -> None:

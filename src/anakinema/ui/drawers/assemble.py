@@ -38,6 +38,7 @@ class DoubtRow(QWidget):
         show = QPushButton()
         show.setObjectName(f"doubt_{index}")
         show.setProperty("flat", True)
+        show.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         show.setAccessibleName(doubt.words)
         words = QLabel(f"◆ {doubt.words}")
         words.setWordWrap(True)
@@ -52,6 +53,7 @@ class DoubtRow(QWidget):
         if fix is not None:
             mend = QPushButton(doubt.remedy)
             mend.setObjectName(f"doubt_{index}_fix")
+            mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
             def run() -> None:
                 workbench.do(fix)
@@ -93,6 +95,7 @@ class AssembleDrawer(QWidget):
             button.setObjectName(f"assemble_{name.lower()}")
             button.setProperty("flat", True)
             button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setAutoExclusive(True)
             button.clicked.connect(lambda _=False, page=k: self._pages.setCurrentIndex(page))
             buttons.addWidget(button)

@@ -8,6 +8,8 @@ from anakinema.document import model
 from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.structure import SetBody, SetPart, SplitPart
 from anakinema.edits.values import SetDimension, SetParameter, SetPose
+from anakinema.parts.shelf import recipe
+from anakinema.session import DRESSES, dressing, is_stick
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Selection
@@ -37,6 +39,14 @@ def build_body(form: Form, body_id: str) -> None:
         ("body_hold", "Hold", lambda: bench.hold([body_id])),
         ("body_hide", "Hide", lambda: bench.hide([body_id])),
     )
+    if is_stick(part()):
+        form.section("Dress this bare length as")
+        for k in range(0, len(DRESSES), 2):
+            form.buttons(*(
+                (f"dress_{d.recipe}", recipe(d.recipe).title,
+                 lambda key=d.recipe: _dress(form, body_id, key))
+                for d in DRESSES[k : k + 2]
+            ))  # fmt: skip
     if part().dimensions:
         form.section("Dimensions")
     for dimension in part().dimensions:
@@ -86,6 +96,12 @@ def build_dimension(form: Form, part_id: str, name: str) -> None:
 
     form.quantity(name.replace("_", " "), f"dimension_{part_id}_{name}", source,
                   lambda text: SetDimension(part_id, name, text))  # fmt: skip
+
+
+def _dress(form: Form, body_id: str, recipe_id: str) -> None:
+    scene = form.workbench.rest()
+    if scene is not None:
+        form.once(dressing(scene, body_id, recipe_id))
 
 
 def build_parameter(form: Form, parameter: model.Parameter) -> None:

@@ -175,6 +175,8 @@ class Form:
         for name, words, run in entries:
             button = QPushButton(words)
             button.setObjectName(name)
+            # A click must leave the keys to the stage: Space plays, it does not press again.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _=False, r=run: r())
             line.addWidget(button)
         line.addStretch(1)

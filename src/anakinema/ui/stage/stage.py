@@ -33,6 +33,7 @@ from anakinema.ui.stage.tools.measure import MeasureTool
 from anakinema.ui.stage.tools.place import PlaceTool
 from anakinema.ui.stage.tools.repeat import RepeatTool
 from anakinema.ui.stage.tools.select import SelectTool
+from anakinema.ui.stage.tools.stick import StickTool
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Workbench
@@ -117,6 +118,7 @@ class Stage(QWidget):
             "join": lambda: JoinTool(self),
             "repeat": lambda: RepeatTool(self),
             "measure": lambda: MeasureTool(self),
+            "stick": lambda: StickTool(self),
         }
         self._tool = makers.get(kind, lambda: SelectTool(self))()
         if self._last is not None:

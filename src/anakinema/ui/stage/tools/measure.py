@@ -24,6 +24,11 @@ class MeasureTool(Tool):
         self.workbench.scene_changed.connect(self._again)
 
     @property
+    def spot(self) -> BodySpot | None:
+        """The spot under the pointer."""
+        return self._finder.spot
+
+    @property
     def hint(self) -> str:  # type: ignore[override]
         """The step at hand."""
         if not self._picked:
@@ -83,7 +88,7 @@ class MeasureTool(Tool):
 
     def keep(self) -> None:
         """Make the distance on show a part of the document."""
-        scene = self.workbench.scene
+        scene = self.workbench.rest()
         spots = [p for p in self._picked if isinstance(p, BodySpot)]
         if scene is None or len(spots) != 2 or spots[0].body == spots[1].body:
             self.workbench.report("To keep a measure, pick a place on each of two bodies.")
