@@ -21,7 +21,9 @@ from PySide6.QtWidgets import (
 from anakinema.files.native import read_document
 from anakinema.session import all_spots
 from anakinema.ui.fields import QuantityField
+from anakinema.ui.importing import ImportDialog
 from tests import mechanisms as build
+from tests.core.test_outlines import LINK_SVG
 
 LEFT = Qt.MouseButton.LeftButton
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -659,3 +661,27 @@ def test_bodies_are_moved_in_the_stack_from_the_side(hand: Hand) -> None:
     picture = hand.window.stage.grab().toImage()
     colours = {picture.pixelColor(x, 200).name() for x in range(0, picture.width(), 7)}
     assert len(colours) > 1
+
+
+def test_an_outline_is_imported_with_a_preview(hand: Hand, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    path = tmp_path / "bracket.svg"
+    path.write_text(LINK_SVG)
+    hand.window.import_path(path)
+    dialog = hand.child(ImportDialog, "import_dialog")
+    words = dialog.findChild(QLabel, "import_words").text()
+    assert words.startswith("100.00 mm wide, 20.00 mm high, 2 holes")
+    box = dialog.findChild(QComboBox, "import_unit")
+    box.setFocus()
+    hand.qtbot.keyClick(box, Qt.Key.Key_Down)
+    assert dialog.findChild(QLabel, "import_words").text().startswith("1000.00 mm wide")
+    hand.qtbot.keyClick(box, Qt.Key.Key_Up)
+    hand.qtbot.mouseClick(dialog.findChild(QPushButton, "import_make"), LEFT)
+    hand.settled(hand.window)
+    (body,) = hand.bench.session.document.bodies
+    assert body.part == "bracket"
+    assert len(hand.bench.scene.resolved.parts["bracket"].slabs[0].region.hole_names) == 2
+    broken = tmp_path / "broken.dxf"
+    broken.write_text("nonsense")
+    hand.window.import_path(broken)
+    assert "broken.dxf" in hand.child(QLabel, "trouble_words").text()
+    assert len(hand.bench.session.document.bodies) == 1

@@ -18,6 +18,7 @@ from anakinema.building.placing import placed_at
 from anakinema.building.repeating import Repeat
 from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
+from anakinema.files.outlines import Drawing
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import (
@@ -60,6 +61,14 @@ from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.gauges import Gauge, gauges
 from anakinema.session.guide import STEPS as GUIDE_STEPS
 from anakinema.session.guide import GuideState, next_step
+from anakinema.session.importing import (
+    IMPORT_UNITS,
+    Preview,
+    imported,
+    likely_unit,
+    open_drawing,
+    preview,
+)
 from anakinema.session.lanes import Lane, lanes
 from anakinema.session.playback import Playback
 from anakinema.session.repeating import (
@@ -84,9 +93,11 @@ from anakinema.session.settings import Settings
 __all__ = [
     "DRESSES",
     "GUIDE_STEPS",
+    "IMPORT_UNITS",
     "BodySpot",
     "ChainMap",
     "Doubt",
+    "Drawing",
     "Drawn",
     "Evaluation",
     "Finding",
@@ -95,6 +106,7 @@ __all__ = [
     "Lane",
     "Outcome",
     "Playback",
+    "Preview",
     "Proposal",
     "Reach",
     "Reading",
@@ -123,6 +135,7 @@ __all__ = [
     "finding_why",
     "gap_now",
     "gauges",
+    "imported",
     "is_joined",
     "is_stick",
     "join_words",
@@ -134,13 +147,16 @@ __all__ = [
     "lifted_body",
     "likely_kind",
     "likely_radius",
+    "likely_unit",
     "measure_now",
     "measures_now",
     "mobility_words",
     "next_step",
+    "open_drawing",
     "part_outlines",
     "placed_at",
     "poses_at",
+    "preview",
     "progress_words",
     "proposals",
     "reach_words",

@@ -34,6 +34,7 @@ from anakinema.session import (
     Repeat,
     RepeatWish,
     left_behind,
+    open_drawing,
     repeat,
     unit_again,
     unit_apart,
@@ -47,6 +48,7 @@ from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.fields import label
 from anakinema.ui.guide import GuideBar
+from anakinema.ui.importing import ImportDialog
 from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
@@ -59,6 +61,7 @@ from anakinema.ui.strip.strip import Strip
 from anakinema.ui.theme import THEMES, style_sheet
 from anakinema.ui.workbench import Selection, Workbench
 
+OUTLINES = "Outlines (*.dxf *.svg);;All files (*)"
 BESIDE = 30.0
 """mm that what is pasted stands beside its original."""
 FILES = f"Mechanism (*{SUFFIX});;All files (*)"
@@ -301,6 +304,8 @@ class MainWindow(QMainWindow):
                     lambda: use_of(bench.selection.id) is not None),
             Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
                     lambda: use_of(bench.selection.id) is not None),
+            Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
+                    lambda: bench.has_document),
             Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
                     lambda: bench.scene is not None),
             Command("guide", say("Guided first build"), self.new_guided, "", in_menu=True),
@@ -468,6 +473,22 @@ class MainWindow(QMainWindow):
             self.workbench.begin()
             self.workbench.go_to_station("Assemble")
             self.assemble.show_page("Parts")
+
+    def import_dialog(self) -> None:
+        """Choose a DXF or SVG file with an outline."""
+        name, _ = QFileDialog.getOpenFileName(self, "Import an outline", "", OUTLINES)
+        if name:
+            self.import_path(Path(name))
+
+    def import_path(self, path: Path) -> None:
+        """Show a preview of an outline; a faulty file is reported."""
+        try:
+            drawing = open_drawing(path)
+        except AnakinemaError as error:
+            self.workbench.report(error)
+            return
+        self.workbench.go_to_station("Assemble")
+        ImportDialog(self.workbench, drawing, self._theme, self).open()
 
     def new_guided(self) -> None:
         """An empty stage, and a guide through the first build."""
