@@ -89,6 +89,17 @@ from anakinema.session.session import (
     poses_at,
 )
 from anakinema.session.settings import Settings
+from anakinema.session.shaping import (
+    arc_slot,
+    corners_of,
+    new_slab,
+    outline_keys,
+    part_operation,
+    ring_of,
+    round_hole,
+    slot_hole,
+    sound,
+)
 
 __all__ = [
     "DRESSES",
@@ -120,9 +131,11 @@ __all__ = [
     "Wish",
     "all_spots",
     "answers",
+    "arc_slot",
     "asked_words",
     "cautions",
     "chain_map",
+    "corners_of",
     "doubts_of",
     "drawn",
     "dressing",
@@ -151,8 +164,11 @@ __all__ = [
     "measure_now",
     "measures_now",
     "mobility_words",
+    "new_slab",
     "next_step",
     "open_drawing",
+    "outline_keys",
+    "part_operation",
     "part_outlines",
     "placed_at",
     "poses_at",
@@ -162,6 +178,10 @@ __all__ = [
     "reach_words",
     "rekinded",
     "repeat",
+    "ring_of",
+    "round_hole",
+    "slot_hole",
+    "sound",
     "spots_at",
     "spots_of",
     "stack_faces",

@@ -53,6 +53,7 @@ from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.route import STATIONS, Route
+from anakinema.ui.stage.outline import OutlineEditor
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
 from anakinema.ui.stage.tools.select import SelectTool
@@ -112,6 +113,9 @@ class MainWindow(QMainWindow):
         self._middle.addWidget(self.stage)
         self.stack = StackView(workbench, theme)
         self._middle.addWidget(self.stack)
+        self.outline = OutlineEditor(workbench, theme)
+        self.outline.done.connect(lambda: self._middle.setCurrentWidget(self.stage))
+        self._middle.addWidget(self.outline)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench, theme)
         for drawer in (
@@ -223,7 +227,16 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(self._bar)
         row.setContentsMargins(10, 5, 10, 5)
         row.setSpacing(6)
-        for name in ("join", "repeat", "stick", "measure", "stack", "relief", "keep_pose"):
+        for name in (
+            "join",
+            "repeat",
+            "stick",
+            "measure",
+            "outline",
+            "stack",
+            "relief",
+            "keep_pose",
+        ):
             command = next((c for c in self._commands if c.id == name), None)
             if command is None:
                 continue
@@ -306,6 +319,8 @@ class MainWindow(QMainWindow):
                     lambda: use_of(bench.selection.id) is not None),
             Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
                     lambda: bench.has_document),
+            Command("outline", say("Edit the outline"), self.edit_outline, "E",
+                    lambda: len(bench.selection.bodies) == 1),
             Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
                     lambda: bench.scene is not None),
             Command("guide", say("Guided first build"), self.new_guided, "", in_menu=True),
@@ -473,6 +488,18 @@ class MainWindow(QMainWindow):
             self.workbench.begin()
             self.workbench.go_to_station("Assemble")
             self.assemble.show_page("Parts")
+
+    def edit_outline(self) -> None:
+        """Show the selected body's part alone, with every corner and number."""
+        scene = self.workbench.rest()
+        bodies = self.workbench.selection.bodies
+        index = scene.index(bodies[0]) if scene is not None and bodies else None
+        if scene is None or index is None:
+            return
+        part = scene.resolved.document.bodies[index].part
+        self.workbench.go_to_station("Assemble")
+        self._middle.setCurrentWidget(self.outline)
+        self.outline.edit_part(part)
 
     def import_dialog(self) -> None:
         """Choose a DXF or SVG file with an outline."""

@@ -1,0 +1,187 @@
+"""Whole-part operations on outlines, told in the same expressions wherever that can be."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+
+from anakinema.building.mirroring import mirrored_part
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.edits.base import Edit
+from anakinema.edits.outline import OutlineKey, SetOutline
+from anakinema.edits.structure import ReplacePart
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.geometry.contour import Floats
+from anakinema.units import LENGTH
+
+Source = float | str
+Move = Callable[[Source, Source], tuple[Source, Source]]
+
+
+def outline_ring(resolved: Resolved, key: OutlineKey) -> Floats:
+    """(V, 2) mm: an outline as it is drawn, flattened to 0.005 mm."""
+    slab = next(s for s in resolved.parts[key.part].slabs if s.id == key.slab)
+    polygon = slab.region.polygon
+    if key.hole is None:
+        return np.asarray(polygon.exterior.coords)
+    return np.asarray(polygon.interiors[slab.region.hole_names.index(key.hole)].coords)
+
+
+def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, float], ...]:
+    """mm: vertices of a path or centres of a hull's rounds; the centre of other shapes."""
+    part = resolved.document.part(key.part)
+    slab = model.next_by_id(part.slabs, key.slab)
+    shape = slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
+    if isinstance(shape, model.Path):
+        corners: tuple[model.Vertex | model.Round, ...] = shape.vertices
+    elif isinstance(shape, model.Hull):
+        corners = shape.rounds
+    else:
+        return ((resolved.number(part, shape.x, LENGTH), resolved.number(part, shape.y, LENGTH)),)
+    return tuple(
+        (resolved.number(part, c.x, LENGTH), resolved.number(part, c.y, LENGTH)) for c in corners
+    )
+
+
+def as_path(resolved: Resolved, key: OutlineKey) -> Edit:
+    """The outline told as a path of lines and arcs, so that every corner can be moved."""
+    slab = next(s for s in resolved.parts[key.part].slabs if s.id == key.slab)
+    ring = 0 if key.hole is None else 1 + slab.region.hole_names.index(key.hole)
+    edges, keep = slab.region.edges, slab.region.ring == ring
+    vertices = []
+    for (x, y), sweep in zip(edges.start[keep].tolist(), edges.sweep[keep].tolist(), strict=True):
+        vertices.append(
+            model.Vertex(x=f"{x:.10g} mm", y=f"{y:.10g} mm", bulge=round(math.tan(sweep / 4), 12))
+        )
+    return SetOutline(key, model.Path(shape="path", vertices=tuple(vertices)), "Make it a path")
+
+
+def turned_over(part: model.Part) -> Edit | None:
+    """The part turned over about its level axis; None if it then looks the same."""
+    image = mirrored_part(part)
+    return None if image is None else ReplacePart(image, "Turn over")
+
+
+def put_on_origin(resolved: Resolved, part: model.Part, place_id: str) -> Edit:
+    """The part moved in its own frame so that a place lies on the origin."""
+    place, unit = model.next_by_id(part.places, place_id), resolved.units.length
+
+    def move(x: Source, y: Source) -> tuple[Source, Source]:
+        return (
+            _sum((1.0, x), (-1.0, place.x), unit=unit), _sum((1.0, y), (-1.0, place.y), unit=unit),
+        )  # fmt: skip
+
+    return ReplacePart(_moved(part, move, 0.0), f"Put {place_id} on the origin")
+
+
+def turned_level(resolved: Resolved, part: model.Part, first: str, second: str) -> Edit:
+    """The part turned in its own frame so that the line of two places is level."""
+    one, two = (resolved.parts[part.id].places[name] for name in (first, second))
+    if math.dist(one[:2], two[:2]) < 1e-9:
+        raise ValueOutOfRangeError(
+            "the two places are one.", where=f"part '{part.title}'", remedy="Choose two others."
+        )
+    angle = -math.atan2(two[1] - one[1], two[0] - one[0])
+    c, s = math.cos(angle), math.sin(angle)
+    unit = resolved.units.length
+
+    def move(x: Source, y: Source) -> tuple[Source, Source]:
+        return _sum((c, x), (-s, y), unit=unit), _sum((s, x), (c, y), unit=unit)
+
+    return ReplacePart(_moved(part, move, math.degrees(angle)), "Turn level")
+
+
+def _sum(*terms: tuple[float, Source], unit: str) -> Source:
+    """A sum of quantities times numbers; plain numbers get the document's unit beside others."""
+    if all(not isinstance(source, str) for _, source in terms):
+        return sum(factor * float(source) for factor, source in terms)
+    if len(terms) == 2 and terms[0][1] == terms[1][1] and terms[0][0] == -terms[1][0]:
+        return 0.0
+    words = []
+    for factor, source in terms:
+        if source in (0, 0.0) or factor == 0.0:
+            continue
+        text = f"({source})" if isinstance(source, str) else f"{source:.12g} {unit}"
+        words.append(text if factor == 1.0 else f"{factor:.12g}*{text}")
+    return " + ".join(words) if words else 0.0
+
+
+def _moved(part: model.Part, move: Move, degrees: float) -> model.Part:
+    def angle(source: Source) -> Source:
+        if not degrees:
+            return source
+        if isinstance(source, str):
+            return f"{source} + {degrees:.12g} deg"
+        return f"{source:.12g} deg + {degrees:.12g} deg"
+
+    def outline(shape: model.Outline) -> model.Outline:
+        if isinstance(shape, model.Path):
+            moved = []
+            for vertex in shape.vertices:
+                x, y = move(vertex.x, vertex.y)
+                moved.append(vertex.model_copy(update={"x": x, "y": y}))
+            return shape.model_copy(update={"vertices": tuple(moved)})
+        if isinstance(shape, model.Hull):
+            rounds = []
+            for each in shape.rounds:
+                x, y = move(each.x, each.y)
+                rounds.append(each.model_copy(update={"x": x, "y": y}))
+            return shape.model_copy(update={"rounds": tuple(rounds)})
+        x, y = move(shape.x, shape.y)
+        if isinstance(shape, model.Rectangle):
+            return shape.model_copy(update={"x": x, "y": y, "turned": angle(shape.turned)})
+        return shape.model_copy(update={"x": x, "y": y})
+
+    places = []
+    for place in part.places:
+        x, y = move(place.x, place.y)
+        places.append(place.model_copy(update={"x": x, "y": y, "angle": angle(place.angle)}))
+    slabs = tuple(
+        slab.model_copy(
+            update={
+                "outline": outline(slab.outline),
+                "holes": tuple(
+                    hole.model_copy(update={"outline": outline(hole.outline)})
+                    for hole in slab.holes
+                ),
+            }
+        )
+        for slab in part.slabs
+    )
+    return part.model_copy(update={"places": tuple(places), "slabs": slabs})
+
+
+def repeated_round(resolved: Resolved, key: OutlineKey, x: float, y: float, count: int) -> Edit:
+    """A path's vertices again and again round a centre (mm): a tooth becomes a wheel."""
+    part = resolved.document.part(key.part)
+    slab = model.next_by_id(part.slabs, key.slab)
+    shape = slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
+    if not isinstance(shape, model.Path) or not 2 <= count <= 200:
+        raise ValueOutOfRangeError(
+            "only a path of corners can be repeated, 2 to 200 times.",
+            where=f"part '{part.title}'",
+            remedy="Make it a path first.",
+        )
+    if len(shape.vertices) * count > model.MOST_ITEMS:
+        raise ValueOutOfRangeError(
+            f"that makes more than {model.MOST_ITEMS} corners.",
+            where=f"part '{part.title}'",
+            remedy="Repeat it less often.",
+        )
+    points = corner_points(resolved, key)
+    vertices = []
+    for k in range(count):
+        turn = 2 * math.pi * k / count
+        c, s = math.cos(turn), math.sin(turn)
+        for (px, py), vertex in zip(points, shape.vertices, strict=True):
+            dx, dy = px - x, py - y
+            vertices.append(
+                vertex.model_copy(
+                    update={"x": f"{x + c * dx - s * dy:.10g} mm",
+                            "y": f"{y + s * dx + c * dy:.10g} mm"}
+                )
+            )  # fmt: skip
+    return SetOutline(key, model.Path(shape="path", vertices=tuple(vertices)), "Repeat round")
