@@ -23,6 +23,7 @@ from anakinema.building.placing import placed_at
 from anakinema.building.repeating import Shift, mirror_about, repeated
 from anakinema.building.spots import all_spots
 from anakinema.building.units import made_unit, taken_apart, used_again
+from anakinema.document.dependents import Going
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits import structure as s
@@ -127,7 +128,7 @@ class Building(RuleBasedStateMachine):
             s.SetBody(body.id, "off", not body.off),
             s.SetBody(body.id, "name", "renamed"),
             s.SetPart(body.part, "colour", "rose"),
-            s.Remove(frozenset((body.id,))),
+            s.Remove(Going(bodies=frozenset((body.id,)))),
             s.SplitPart(body.id, f"own_{len(self.document.parts)}"),
         ]
         self.do(edits[way])
@@ -140,7 +141,7 @@ class Building(RuleBasedStateMachine):
             s.SetJoint(joint.id, "off", not joint.off),
             v.SetLimit(joint.id, "least", -3.0),
             s.SetZero(joint.id, 0.25),
-            s.Remove(frozenset((joint.id,))),
+            s.Remove(Going(joints=frozenset((joint.id,)))),
             s.ReverseJoint(joint.id),
         ]
         if way == 4 and joint.kind not in ("rigid", "revolute", "prismatic"):

@@ -17,6 +17,7 @@ from anakinema.building.repeating import (
 )
 from anakinema.building.units import chained_uses, made_unit, taken_apart, used_again
 from anakinema.document import model as m
+from anakinema.document.dependents import Going
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetLimit
@@ -175,7 +176,7 @@ def test_a_unit_moves_inside_and_follows_its_definition() -> None:
     after = closed(document)
     assert len(after.document.bodies) == 41
     assert evaluate(document).course.mobility.freedoms == 40
-    gone = Remove(frozenset((second,))).apply(document)
+    gone = Remove(Going(bodies=frozenset((second,)))).apply(document)
     assert len(resolve(gone).document.bodies) == 40
 
 

@@ -13,13 +13,13 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidget,
-    QMessageBox,
     QPushButton,
     QWidget,
 )
 
 from anakinema.files.native import read_document
 from anakinema.session import all_spots
+from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.importing import ImportDialog
 from tests import mechanisms as build
@@ -330,16 +330,16 @@ def test_deleting_names_what_goes_with_it(hand: Hand, qtbot) -> None:  # type: i
     assert hand.bench.selection.bodies == ("link",)
     told: list[str] = []
 
-    def answer(words: str) -> None:
-        box = QApplication.activeModalWidget()
-        assert isinstance(box, QMessageBox)
-        told.append(box.text())
-        next(b for b in box.buttons() if b.text() == words).click()
+    def answer(name: str) -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, DeleteDialog)
+        told.append(dialog.findChild(QLabel, "delete_words").text())
+        qtbot.mouseClick(dialog.findChild(QPushButton, name), LEFT)
 
-    QTimer.singleShot(50, lambda: answer("Keep"))
+    QTimer.singleShot(50, lambda: answer("delete_keep"))
     hand.key(Qt.Key.Key_Delete)
     assert hand.bench.session.document is before
-    QTimer.singleShot(50, lambda: answer("Delete all"))
+    QTimer.singleShot(50, lambda: answer("delete_go"))
     hand.key(Qt.Key.Key_Delete)
     assert told[0] == "With it go: link on crank, link on link 2."
     assert len(hand.bench.session.document.joints) == 2
@@ -719,3 +719,50 @@ def test_an_outline_is_edited_by_mouse_and_by_numbers(hand: Hand) -> None:
     hand.press_button("part_origin")
     hand.press_button("outline_done")
     assert hand.window.stage.isVisible()
+
+
+def test_a_joint_of_a_deleted_body_hangs_on_another_at_the_same_place(hand: Hand, qtbot) -> None:  # type: ignore[no-untyped-def]
+    four_bar(hand)
+    select(hand, "crank")
+    repeat(hand, "along the stack", lift="20 mm")
+    document = hand.bench.session.document
+    assert len(document.joints) == 6
+    driver = document.program.drivers[0].joint
+    select(hand, "crank")
+
+    def answer() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, DeleteDialog)
+        for box in dialog.findChildren(QComboBox):
+            index = next(k for k in range(box.count()) if box.itemText(k) == "hang on crank 2")
+            box.setCurrentIndex(index)
+        qtbot.mouseClick(dialog.findChild(QPushButton, "delete_go"), LEFT)
+
+    QTimer.singleShot(50, answer)
+    hand.key(Qt.Key.Key_Delete)
+    document = hand.bench.session.document
+    assert "crank" not in {b.id for b in document.bodies}
+    assert document.joint(driver).second.body == "crank_2"
+    assert document.program.drivers[0].joint == driver
+    assert hand.bench.evaluation.course.mobility.freedoms == 1
+
+
+def test_one_piece_units_and_showing_only_some(hand: Hand) -> None:
+    four_bar(hand)
+    select(hand, "crank", "link")
+    hand.press_button("several_only")
+    assert hand.bench.hidden == {"base", "link_2"}
+    hand.press_button("several_one")
+    assert hand.bench.session.document.joints[-1].kind == "rigid"
+    assert hand.bench.evaluation.course.mobility.freedoms == 0
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    hand.key(Qt.Key.Key_H, CONTROL | SHIFT)
+    assert not hand.bench.hidden
+    hand.bench.select(type(hand.bench.selection)())
+    before = hand.bench.scene.resolved
+    hand.choose("unit_length", "in")
+    document = hand.bench.session.document
+    assert document.units.length != "mm"
+    after = hand.bench.scene.resolved
+    assert after.poses == pytest.approx(before.poses, abs=1e-6)
+    assert after.parts["crank"].places == before.parts["crank"].places

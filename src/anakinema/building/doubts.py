@@ -11,6 +11,7 @@ import numpy as np
 
 from anakinema.building.touching import Fit, joint_fits, round_features
 from anakinema.document import model
+from anakinema.document.dependents import Going
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Keyed, Together, replaced
 from anakinema.edits.structure import Remove, SetBody
@@ -91,7 +92,7 @@ def _twins(resolved: Resolved) -> Iterator[Doubt]:
                 yield Doubt(
                     "twins", f"{one.title} and {other.title}: two equal bodies in the same place",
                     (one.id, other.id), (), f"Delete {other.title}",
-                    Remove(frozenset((other.id,)), f"Delete {other.title}"),
+                    Remove(Going(bodies=frozenset((other.id,))), f"Delete {other.title}"),
                 )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ import numpy as np
 from anakinema.building.spots import BodySpot
 from anakinema.building.touching import Fit, fits, joint_fits, seated_rise, straight_features
 from anakinema.document import model
+from anakinema.document.dependents import Going
 from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, SolidPart, is_angular, resolve
 from anakinema.edits.base import Edit, Together, changed, fresh_id
@@ -182,7 +183,7 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
     misfits: list[str] = []
     drivers = [d for d in document.program.drivers if d.joint == joint_id]
     if chosen.kind == "rigid" and drivers:
-        edits.append(Remove(frozenset(d.id for d in drivers)))
+        edits.append(Remove(Going(drivers=frozenset(d.id for d in drivers))))
         misfits += [f"driver {d.title}" for d in drivers]
     if is_angular(chosen.kind) != is_angular(joint.kind):
         edits.append(SetJoint(joint_id, "limits", model.Limits()))
@@ -190,12 +191,12 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
             misfits.append("its limits")
         edits.append(SetJoint(joint_id, "zero", 0.0))
         if chosen.kind != "rigid" and drivers:
-            edits.append(Remove(frozenset(d.id for d in drivers)))
+            edits.append(Remove(Going(drivers=frozenset(d.id for d in drivers))))
             misfits += [f"driver {d.title}" for d in drivers]
         asked = {r.id: r.name or r.id for r in document.requirements
                  if getattr(r, "joint", None) == joint_id}  # fmt: skip
         if asked:
-            edits.append(Remove(frozenset(asked)))
+            edits.append(Remove(Going(requirements=frozenset(asked))))
             misfits += list(asked.values())
     return Together(f"Make it {kind.replace('_', ' ')}", tuple(edits)), tuple(misfits)
 

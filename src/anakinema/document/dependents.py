@@ -1,55 +1,88 @@
-"""What cannot be without something else: joints of a body, drivers and checks of a joint."""
+"""What cannot be without something else: joints of a body, drivers and checks of a joint.
+
+Ids are unique only among things of one kind (a driver may be called like the body it turns), so
+everything here is told by kind.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Set
+from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, program_without
 
+NONE: frozenset[str] = frozenset()
 
-def dependents(document: model.Document, ids: Set[str]) -> frozenset[str]:
-    """Ids of all bodies, uses, joints, drivers, requirements and measures that go with some.
 
-    ``ids`` name bodies, uses, joints, drivers or requirements; they are part of the answer.
-    """
-    gone = set(ids)
-    gone |= {
-        joint.id
-        for joint in document.joints
-        if any(_belongs(side.body, gone) for side in (joint.first, joint.second))
-    }
-    gone |= {driver.id for driver in document.program.drivers if _belongs(driver.joint, gone)}
+@dataclass(frozen=True, slots=True)
+class Going:
+    """Ids of things that go, by kind; ``bodies`` also holds uses of units."""
+
+    bodies: frozenset[str] = NONE
+    joints: frozenset[str] = NONE
+    drivers: frozenset[str] = NONE
+    requirements: frozenset[str] = NONE
+    measures: frozenset[str] = NONE
+
+    def titles(self, document: model.Document, chosen: Going) -> list[str]:
+        """Names of all that goes besides what was chosen, for people."""
+        out = [j.title for j in document.joints if j.id in self.joints - chosen.joints]
+        drivers = self.drivers - chosen.drivers
+        out += [f"driver {d.title}" for d in document.program.drivers if d.id in drivers]
+        requirements = self.requirements - chosen.requirements
+        out += [r.name or r.id for r in document.requirements if r.id in requirements]
+        measures = self.measures - chosen.measures
+        return out + [m.title for m in document.measures if m.id in measures]
+
+
+def dependents(document: model.Document, chosen: Going) -> Going:
+    """What is chosen, and all that goes with it."""
+
+    def on_going(*sides: model.Side) -> bool:
+        return any(_belongs(side.body, chosen.bodies) for side in sides)
+
+    joints = chosen.joints | {j.id for j in document.joints if on_going(j.first, j.second)}
+
+    def moved_by(joint: str) -> bool:
+        # A joint inside a use goes with the use.
+        inner = JOINT in joint and joint.partition(JOINT)[0] in chosen.bodies
+        return joint in joints or inner
+
+    requirements = set(chosen.requirements)
     for requirement in document.requirements:
         if isinstance(requirement, model.GapRequirement):
-            names = [requirement.first, requirement.second]
+            names = (requirement.first, requirement.second)
+            goes = any(name is not None and _belongs(name, chosen.bodies) for name in names)
         else:
-            names = [requirement.joint]
-        if any(name is not None and _belongs(name, gone) for name in names):
-            gone.add(requirement.id)
-    gone |= {
-        measure.id
-        for measure in document.measures
-        if any(_belongs(side.body, gone) for side in (measure.first, measure.second))
-    }
-    return frozenset(gone)
+            goes = moved_by(requirement.joint)
+        if goes:
+            requirements.add(requirement.id)
+    drivers = {d.id for d in document.program.drivers if moved_by(d.joint)}
+    measures = {m.id for m in document.measures if on_going(m.first, m.second)}
+    return Going(
+        chosen.bodies, frozenset(joints), chosen.drivers | drivers, frozenset(requirements),
+        chosen.measures | measures,
+    )  # fmt: skip
 
 
 def _belongs(name: str, gone: Set[str]) -> bool:
-    """Whether a flat id is among those that go, or lies inside a use that goes."""
+    """Whether a flat body id is among those that go, or lies inside a use that goes."""
     return name in gone or name.partition(JOINT)[0] in gone
 
 
-def without(document: model.Document, ids: Set[str]) -> model.Document:
+def without(document: model.Document, chosen: Going) -> model.Document:
     """The document without some things and all that depends on them. Unused parts stay."""
-    gone = dependents(document, ids)
+    gone = dependents(document, chosen)
     return document.model_copy(
         update={
-            "bodies": tuple(b for b in document.bodies if b.id not in gone),
-            "joints": tuple(j for j in document.joints if j.id not in gone),
-            "uses": tuple(u for u in document.uses if u.id not in gone),
-            "requirements": tuple(r for r in document.requirements if r.id not in gone),
-            "measures": tuple(m for m in document.measures if m.id not in gone),
-            "program": program_without(document.program, gone),
+            "bodies": tuple(b for b in document.bodies if b.id not in gone.bodies),
+            "joints": tuple(j for j in document.joints if j.id not in gone.joints),
+            "uses": tuple(u for u in document.uses if u.id not in gone.bodies),
+            "requirements": tuple(
+                r for r in document.requirements if r.id not in gone.requirements
+            ),
+            "measures": tuple(m for m in document.measures if m.id not in gone.measures),
+            "program": program_without(document.program, gone.drivers),
         }
     )

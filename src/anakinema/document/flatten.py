@@ -83,7 +83,7 @@ def flatten(document: model.Document) -> Flat:
         drivers = {d.id for d in document.program.drivers if d.joint in idle}
         update["program"] = program_without(document.program, drivers)
         update["requirements"] = tuple(
-            r for r in document.requirements if not _names(r) & (dark | idle)
+            r for r in document.requirements if not _is_idle(r, dark, idle)
         )
     return Flat(
         document.model_copy(update=update), out.carriers, out.lifts, tuple(dict.fromkeys(out.off))
@@ -177,11 +177,11 @@ def program_without(program: model.Program, gone: Set[str]) -> model.Program:
     return program.model_copy(update={"drivers": drivers, "stages": tuple(stages)})
 
 
-def _names(requirement: model.Requirement) -> set[str]:
-    """Bodies and joints that a requirement is about."""
+def _is_idle(requirement: model.Requirement, dark: Set[str], idle: Set[str]) -> bool:
+    """Whether a requirement is about a body or joint that is left out."""
     if isinstance(requirement, model.GapRequirement):
-        return {name for name in (requirement.first, requirement.second) if name is not None}
-    return {requirement.joint}
+        return requirement.first in dark or requirement.second in dark
+    return requirement.joint in idle
 
 
 def inner_names(document: model.Document, body_id: str) -> tuple[model.UnitUse, str] | None:

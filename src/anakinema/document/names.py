@@ -29,13 +29,13 @@ def check_ids(document: model.Document) -> None:
                 f"'{parameter.id}' is a unit.", where="parameters", remedy="Choose another name."
             )
     check_unique((p.id for p in document.parts), "parts")
-    check_unique((b.id for b in document.bodies), "bodies")
+    bodies = [b.id for b in document.bodies] + [u.id for u in document.uses]
+    check_unique(bodies, "bodies and uses of units")
     check_unique((j.id for j in document.joints), "joints")
     check_unique((d.id for d in document.program.drivers), "drivers")
     check_unique((r.id for r in document.requirements), "requirements")
     check_unique((m.id for m in document.measures), "measures")
     check_unique((u.id for u in document.subassemblies), "units")
-    check_unique((u.id for u in document.uses), "uses of units")
     for unit in document.subassemblies:
         where = f"unit '{unit.title}'"
         check_unique((b.id for b in unit.bodies), f"{where}, bodies")

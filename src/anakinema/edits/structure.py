@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
-from anakinema.document.dependents import without
+from anakinema.document.dependents import Going, without
 from anakinema.document.flatten import inner_names
 from anakinema.document.model import Document
 from anakinema.document.resolve import value_dimension
@@ -48,12 +48,12 @@ class Add(Keyed):
 class Remove(Keyed):
     """Take things out, and with them what cannot be without them (`dependents.without`)."""
 
-    ids: frozenset[str]
+    going: Going
     label: str = "Delete"
-    subject = ("ids",)
+    subject = ("going",)
 
     def apply(self, document: Document) -> Document:
-        return without(document, self.ids)
+        return without(document, self.going)
 
 
 @dataclass(frozen=True)

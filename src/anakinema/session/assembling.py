@@ -10,10 +10,12 @@ from anakinema.building.doubts import Doubt, doubts
 from anakinema.building.joining import Proposal, Wish, propose
 from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
 from anakinema.building.placing import next_colour
+from anakinema.building.rehanging import hangers, one_piece, removed
 from anakinema.building.section import Axis, Cut, faces, lifted, section, section_through
 from anakinema.building.skeleton import dressed, stick_between
 from anakinema.building.spots import BodySpot, body_spot
 from anakinema.document import model
+from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, is_angular, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
@@ -281,3 +283,23 @@ def dressing(scene: Scene, body: str, recipe_id: str) -> Edit:
     """The edit that gives a stick a body from the shelf."""
     colour = next_colour(scene.resolved.source, recipe(recipe_id).colour)
     return dressed(scene.resolved, body, recipe_id, colour)
+
+
+def made_one(scene: Scene, bodies: tuple[str, ...]) -> Edit:
+    """The edit that makes bodies one piece as they stand; raises an `AnakinemaError`."""
+    return one_piece(scene.resolved, scene.poses, bodies)
+
+
+def rehanging(scene: Scene, going: frozenset[str]) -> dict[str, tuple[BodySpot, ...]]:
+    """Joints that bodies would take with them, and where each could hang instead."""
+    inner = {
+        body.id
+        for body in scene.resolved.document.bodies
+        if body.id in going or body.id.partition(JOINT)[0] in going
+    }
+    return hangers(scene.resolved, scene.poses, frozenset(inner))
+
+
+def removal(scene: Scene, going: frozenset[str], hung: dict[str, BodySpot]) -> Edit:
+    """The edit that takes bodies out, some of their joints hung elsewhere first."""
+    return removed(scene.resolved, going, hung)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
+    QDialog,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -24,8 +25,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.dependents import dependents
+from anakinema.document.dependents import Going, dependents
 from anakinema.document.model import Document
+from anakinema.edits.base import Edit
 from anakinema.edits.structure import Remove
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import SUFFIX
@@ -34,7 +36,10 @@ from anakinema.session import (
     Repeat,
     RepeatWish,
     left_behind,
+    made_one,
     open_drawing,
+    rehanging,
+    removal,
     repeat,
     unit_again,
     unit_apart,
@@ -42,6 +47,7 @@ from anakinema.session import (
     use_of,
 )
 from anakinema.ui.commands import Command, CommandSearch
+from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.drawers.assemble import AssembleDrawer
 from anakinema.ui.drawers.check import CheckDrawer
 from anakinema.ui.drawers.drive import DriveDrawer
@@ -336,6 +342,13 @@ class MainWindow(QMainWindow):
                     lambda: bool(bench.selection.bodies), in_menu=False),
             Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "Shift+H",
                     lambda: bool(bench.selection.bodies), in_menu=False),
+            Command("show_only", say("Show only what is selected"),
+                    lambda: bench.show_only(bench.selection.bodies), "",
+                    lambda: bool(bench.selection.bodies)),
+            Command("see_through", say("See through bodies"), self._toggle_see_through, "T",
+                    lambda: bench.scene is not None),
+            Command("one_piece", say("Make one piece of what is selected"), self.one_piece, "",
+                    lambda: len(bench.selection.bodies) > 1),
             Command("show_all", say("Show all bodies"), lambda: bench.hide(()), "Ctrl+Shift+H",
                     lambda: bool(bench.hidden)),
             Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "",
@@ -393,6 +406,17 @@ class MainWindow(QMainWindow):
         self.stage.shows_joints = not self.stage.shows_joints
         self.stage.update()
 
+    def _toggle_see_through(self) -> None:
+        self.stage.see_through = not self.stage.see_through
+        self.stage.update()
+
+    def one_piece(self) -> None:
+        """The selected bodies no longer move against each other."""
+        scene = self.workbench.rest()
+        if scene is not None:
+            self.workbench.do(made_one(scene, self.workbench.selection.bodies))
+            self.workbench.finish_gesture()
+
     def _toggle_each(self) -> None:
         self.stage.each_its_own = not self.stage.each_its_own
         self.stage.update()
@@ -400,35 +424,22 @@ class MainWindow(QMainWindow):
     def delete(self) -> None:
         """Take out what is selected; what depends on it is named first."""
         bench, selection = self.workbench, self.workbench.selection
-        named = selection.bodies or (selection.id,)
-        chosen = frozenset(use_of(name) or name for name in named)
-        document = bench.session.document
-        others = dependents(document, chosen) - chosen
-        if others and not self._may_delete(document, others):
-            return
-        bench.do(Remove(chosen, "Delete"))
+        document, scene = bench.session.document, self.workbench.rest()
+        bodies = frozenset(use_of(name) or name for name in selection.bodies)
+        joints = frozenset((selection.id,)) if selection.kind == "joint" else frozenset()
+        chosen = Going(bodies=bodies, joints=joints)
+        titles = dependents(document, chosen).titles(document, chosen)
+        edit: Edit = Remove(chosen, "Delete")
+        if titles and scene is not None:
+            offers = rehanging(scene, bodies) if bodies else {}
+            dialog = DeleteDialog(titles, offers, scene.resolved.document, self)
+            if dialog.exec() != QDialog.DialogCode.Accepted:
+                return
+            if bodies:
+                edit = removal(scene, bodies, dialog.hung())
+        bench.do(edit)
         bench.finish_gesture()
         bench.select(Selection())
-
-    def _may_delete(self, document: Document, others: frozenset[str]) -> bool:
-        titles = [
-            item.title
-            for item in (
-                *document.bodies,
-                *document.uses,
-                *document.joints,
-                *document.program.drivers,
-            )
-            if item.id in others
-        ]
-        titles += [r.name or r.id for r in document.requirements if r.id in others]
-        box = QMessageBox(self)
-        box.setObjectName("delete_box")
-        box.setText(f"With it go: {', '.join(titles)}.")
-        go = box.addButton("Delete all", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Keep", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        return box.clickedButton() is go
 
     def copy(self) -> None:
         """Remember the selected bodies."""

@@ -320,6 +320,14 @@ class Workbench(QObject):
         self.hidden = self.hidden | chosen if chosen else frozenset()
         self.marks_changed.emit()
 
+    def show_only(self, bodies: Iterable[str]) -> None:
+        """Hide all others."""
+        chosen = frozenset(bodies)
+        if self.scene is not None:
+            every = frozenset(body.id for body in self.scene.resolved.document.bodies)
+            self.hidden = every - chosen
+            self.marks_changed.emit()
+
     # Selection, station, playhead --------------------------------------------------------
 
     def select(self, selection: Selection) -> None:

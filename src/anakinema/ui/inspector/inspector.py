@@ -8,8 +8,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from anakinema.document import model
-from anakinema.edits.structure import Remove
-from anakinema.session import use_of
+from anakinema.edits.base import Edit
+from anakinema.edits.measured_in import SetUnits
+from anakinema.edits.values import SetName
+from anakinema.errors import AnakinemaError
+from anakinema.session import made_one, use_of
 from anakinema.ui.inspector.body import build_body, build_parameter
 from anakinema.ui.inspector.finding import build_finding
 from anakinema.ui.inspector.form import Form
@@ -19,6 +22,9 @@ from anakinema.ui.inspector.repeat_panel import RepeatDraft, RepeatPanel
 from anakinema.ui.inspector.use import build_use
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.workbench import Selection, Workbench
+
+LENGTHS = ("mm", "cm", "m", "in", "thou")
+ANGLES = ("deg", "rad")
 
 
 class Inspector(QStackedWidget):
@@ -120,12 +126,30 @@ class SelectionForm(QScrollArea):
     def _build_document(self, form: Form) -> None:
         document = self._workbench.session.document
         form.heading(document.name, document.note)
+        form.text("Name", "document_name", lambda: self._workbench.session.document.name, SetName)
+        for which, options in (("length", LENGTHS), ("angle", ANGLES)):
+            form.choice(
+                f"{which.capitalize()}s in", f"unit_{which}", [(u, u) for u in options],
+                lambda w=which: str(getattr(self._workbench.session.document.units, w)),
+                lambda unit, w=which: self._units(w, unit),
+            )  # fmt: skip
         if document.parameters:
             form.section("Parameters")
             for parameter in document.parameters:
                 build_parameter(form, parameter)
         form.layout.addSpacing(10)
         form.quiet("Click a body on the stage, a gauge or a check to see its numbers.")
+
+    def _units(self, which: str, unit: str) -> Edit | None:
+        units = self._workbench.session.document.units
+        chosen = {"length": units.length, "angle": units.angle, which: unit}
+        edit = SetUnits(str(chosen["length"]), str(chosen["angle"]))
+        try:
+            edit.apply(self._workbench.session.document)
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return None
+        return edit
 
     def _build_several(self, form: Form, selection: Selection) -> None:
         document, bench = self._workbench.session.document, self._workbench
@@ -134,9 +158,14 @@ class SelectionForm(QScrollArea):
         form.buttons(
             ("several_hold", "Hold", lambda: bench.hold(selection.bodies)),
             ("several_hide", "Hide", lambda: bench.hide(selection.bodies)),
-            ("several_delete", "Delete",
-             lambda: form.once(Remove(frozenset(selection.bodies), "Delete bodies"))),
-        )  # fmt: skip
+            ("several_only", "Show only these", lambda: bench.show_only(selection.bodies)),
+        )
+        form.buttons(("several_one", "Make one piece", self._one_piece))
+
+    def _one_piece(self) -> None:
+        scene = self._workbench.rest()
+        if scene is not None and self._form is not None:
+            self._form.once(made_one(scene, self._workbench.selection.bodies))
 
 
 def _exists(selection: Selection, document: model.Document) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.dependents import Going
 from anakinema.edits.base import Edit
 from anakinema.edits.structure import Remove, ReverseJoint, SetJoint
 from anakinema.edits.values import SetLimit
@@ -75,7 +76,7 @@ def build_joint(form: Form, joint_id: str) -> None:
 
 
 def _delete(form: Form, joint_id: str) -> None:
-    form.once(Remove(frozenset((joint_id,)), "Delete joint"))
+    form.once(Remove(Going(joints=frozenset((joint_id,))), "Delete joint"))
     form.workbench.select(Selection())
 
 

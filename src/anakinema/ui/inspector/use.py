@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from anakinema.document import model
+from anakinema.document.dependents import Going
 from anakinema.edits.structure import Remove
 from anakinema.edits.units import SetUnit, SetUse
 from anakinema.edits.values import SetLimit
@@ -77,5 +78,5 @@ def _apart(form: Form, use_id: str) -> None:
 
 
 def _delete(form: Form, use_id: str) -> None:
-    form.once(Remove(frozenset((use_id,)), "Delete use"))
+    form.once(Remove(Going(bodies=frozenset((use_id,))), "Delete use"))
     form.workbench.select(Selection())

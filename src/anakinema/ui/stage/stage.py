@@ -68,7 +68,7 @@ class Stage(QWidget):
         self._last: Pointer | None = None
         self.shows_joints = True
         self.each_its_own = False
-        self.in_relief = False
+        self.in_relief = self.see_through = False
         self._relief: ReliefPainter | None = None
         self._tool: Tool = SelectTool(self)
         self._hovered: int | None = None
@@ -376,7 +376,10 @@ class Stage(QWidget):
         finding = self.shown_finding() if is_whole else None
         if finding is not None and finding.joint is not None and finding.kind == "travel":
             self._draw_extremes(painter, finding)
+        if self.see_through:
+            painter.setOpacity(0.45)
         bodies.draw(painter, view, poses, self._theme, selected, hidden, self.each_its_own)
+        painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
         if self.shows_joints:
             overlays.draw_joints(painter, view, resolved, poses, self._theme, joint, hidden)

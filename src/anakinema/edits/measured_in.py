@@ -1,0 +1,176 @@
+"""Another unit for a document: every plain number is converted, every stated unit stays."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.document.flatten import flatten
+from anakinema.document.model import Document
+from anakinema.document.resolve import (
+    Resolved,
+    requirement_dimension,
+    resolve,
+    value_dimension,
+)
+from anakinema.edits.base import Keyed
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.expressions import completed
+from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension, UnitSystem
+
+LENGTHS = frozenset(
+    ("x", "y", "radius", "width", "height", "corner", "fillet", "bottom", "top", "offset", "rise")
+)
+ANGLES = frozenset(("angle", "turned", "twist"))
+
+
+@dataclass(frozen=True)
+class SetUnits(Keyed):
+    """Read and type lengths and angles in other units; nothing changes its size.
+
+    Plain numbers are converted. Expressions keep their words: what has units in it means the
+    same. Where one leans on a number without a unit, a size would change, and the edit is refused
+    with a `ValueOutOfRangeError` that names the part.
+    """
+
+    length: str
+    angle: str
+    label = "Change units"
+    subject = ()
+
+    def apply(self, document: Document) -> Document:
+        new = model.Units.model_validate({"length": self.length, "angle": self.angle})
+        if new == document.units:
+            return document
+        old_system = UnitSystem(document.units.length, document.units.angle)
+        system = UnitSystem(new.length, new.angle)
+
+        def number(value: Any, dimension: Dimension) -> Any:
+            if isinstance(value, bool) or value is None:
+                return value
+            if isinstance(value, str):
+                # A bare number in quotes is given the unit it was meant in.
+                like = f"1 {old_system.length if dimension == LENGTH else old_system.angle}"
+                return completed(value, like, old_system)
+            return round(value * old_system.factor(dimension) / system.factor(dimension), 12)
+
+        def walked(node: Any) -> Any:
+            if isinstance(node, tuple):
+                return tuple(walked(item) for item in node)
+            if isinstance(node, model.Joint):
+                return _with_joint(node, number, walked)
+            if isinstance(node, (model.Parameter, model.Program)):
+                return node
+            if not isinstance(node, model.Model):
+                return node
+            update: dict[str, Any] = {}
+            for name in type(node).model_fields:
+                value = getattr(node, name)
+                if name in LENGTHS:
+                    update[name] = number(value, LENGTH)
+                elif name in ANGLES:
+                    update[name] = number(value, ANGLE)
+                else:
+                    update[name] = walked(value)
+            return node.model_copy(update=update)
+
+        changed = walked(document)
+        program = _with_program(document, number)
+        requirements = tuple(
+            r.model_copy(
+                update={
+                    name: number(getattr(r, name), requirement_dimension(document, r))
+                    for name in ("least", "greatest", "comfort")
+                    if hasattr(r, name)
+                }
+            )
+            for r in document.requirements
+        )
+        after = document.model_copy(
+            update={
+                "units": new, "parts": changed.parts, "bodies": changed.bodies,
+                "joints": changed.joints, "subassemblies": changed.subassemblies,
+                "uses": changed.uses, "program": program, "requirements": requirements,
+            }
+        )  # fmt: skip
+        _check_same(resolve(document), resolve(after))
+        return after
+
+
+def _check_same(before: Resolved, after: Resolved) -> None:
+    """Every size, place and limit is what it was."""
+    for name, solid in before.parts.items():
+        other = after.parts[name]
+        areas = [[s.region.polygon.area for s in part.slabs] for part in (solid, other)]
+        heights = [[(s.bottom, s.top) for s in part.slabs] for part in (solid, other)]
+        places = [list(part.places.values()) for part in (solid, other)]
+        same = all(np.allclose(a, b, rtol=1e-9, atol=1e-9) for a, b in (areas, heights, places))
+        if not same:
+            raise ValueOutOfRangeError(
+                "some of its numbers have no unit and would change their size.",
+                where=f"part '{before.document.part(name).title}'",
+                remedy="Give its dimensions, or the parameters they use, a unit first.",
+            )
+    same = np.allclose(before.poses, after.poses) and np.allclose(before.heights, after.heights)
+    values = [
+        [(j.twist, j.offset, j.zero, j.least or 0.0, j.greatest or 0.0) for j in each.joints]
+        for each in (before, after)
+    ]
+    if not (same and np.allclose(values[0], values[1])):
+        raise ValueOutOfRangeError(
+            "some numbers of bodies or joints have no unit and would change.",
+            where="units",
+            remedy="Give the parameters they use a unit first.",
+        )
+
+
+def _with_joint(joint: model.Joint, number: Any, walked: Any) -> model.Joint:
+    dimension = value_dimension(joint.kind)
+    limits = joint.limits.model_copy(
+        update={
+            n: number(getattr(joint.limits, n), dimension) for n in ("least", "greatest", "rest")
+        }
+    )
+    return joint.model_copy(
+        update={
+            "limits": limits,
+            "zero": number(joint.zero, dimension),
+            "twist": number(joint.twist, ANGLE),
+            "offset": number(joint.offset, LENGTH),
+            "radius": number(joint.radius, LENGTH),
+            "rise": number(joint.rise, LENGTH),
+            "first": walked(joint.first),
+            "second": walked(joint.second),
+        }
+    )
+
+
+def _with_program(document: Document, number: Any) -> model.Program:
+    joints = {joint.id: joint for joint in flatten(document).document.joints}
+    dimensions: Mapping[str, Dimension] = {
+        driver.id: value_dimension(joints[driver.joint].kind)
+        for driver in document.program.drivers
+        if driver.joint in joints
+    }
+    drivers = []
+    for driver in document.program.drivers:
+        dimension = dimensions.get(driver.id, LENGTH)
+        rate = SPEED if dimension == LENGTH else ANGULAR_SPEED
+        drivers.append(
+            driver.model_copy(
+                update={"start": number(driver.start, dimension), "rate": number(driver.rate, rate)}
+            )
+        )
+    stages = []
+    for stage in document.program.stages:
+        lead = dimensions.get(stage.moves[0].driver, LENGTH)
+        moves = tuple(
+            move.model_copy(update={"to": number(move.to, dimensions.get(move.driver, LENGTH))})
+            for move in stage.moves
+        )
+        stages.append(stage.model_copy(update={"moves": moves, "step": number(stage.step, lead)}))
+    return document.program.model_copy(update={"drivers": tuple(drivers), "stages": tuple(stages)})
