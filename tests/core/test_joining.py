@@ -269,3 +269,42 @@ def test_doubts_come_with_what_mends_them() -> None:
     assert found.fix is not None
     after = resolve(found.fix.apply(document))
     assert not [d for d in doubts(after, None) if d.kind == "tight"]
+
+
+@pytest.mark.parametrize("seed", range(16))
+def test_a_second_loop_does_not_turn_over_the_first(seed: int) -> None:
+    """Whatever the lengths and wherever the new links stand, the four-bar keeps its side."""
+    random = np.random.default_rng(seed)
+    document, _ = four_bar(branch=seed % 2)
+    for k in (5, 6):
+        part = recipe("link").part(f"link{k}", length=f"{random.uniform(60, 140):.3f} mm")
+        pose = m.Pose(x=float(random.uniform(-150, 150)), y=float(random.uniform(-150, 150)),
+                      angle=float(random.uniform(-180, 180)))  # fmt: skip
+        body = m.Body(id=f"link{k}", part=f"link{k}", pose=pose)
+        document = document.model_copy(
+            update={"parts": (*document.parts, part), "bodies": (*document.bodies, body)}
+        )
+    before = resolve(document)
+    side = _side_of_coupler(before)
+    ends = (("link5.a", "rocker.b"), ("link6.a", "base.a"), ("link5.b", "link6.b"))
+    for first, second in ends:
+        proposal = join(document, first, second)
+        if not proposal.is_closed:
+            assert first == "link5.b"
+            assert proposal.apart > 0
+            return
+        document = proposal.edit.apply(document)
+    after = resolve(document)
+    assert _side_of_coupler(after) * side > 0
+    assert evaluate(document).course.mobility.freedoms == 1
+
+
+def _side_of_coupler(resolved: Resolved) -> float:
+    """On which side of the line from the crank pin to the rocker pivot the rocker pin lies."""
+    places = {}
+    for name in ("crank.b", "rocker.a", "rocker.b"):
+        spot = body_spot(resolved, resolved.poses, *name.split("."))
+        places[name] = np.array([spot.x, spot.y])
+    along = places["rocker.a"] - places["crank.b"]
+    away = places["rocker.b"] - places["crank.b"]
+    return float(along[0] * away[1] - along[1] * away[0])

@@ -155,7 +155,8 @@ class _Maker:
                 remedy="Repeat a use of a unit as a whole.",
             )
         self.bodies = tuple(bodies)
-        self.taken = {*self.index, *(use.id for use in resolved.source.uses)}
+        # Also what is switched off has its name.
+        self.taken = {*own, *(use.id for use in resolved.source.uses)}
         self.joint_ids = {joint.id for joint in resolved.source.joints}
         self.part_ids = {part.id for part in resolved.source.parts}
         self.parts: list[model.Part] = []
