@@ -666,7 +666,7 @@ def test_bodies_are_moved_in_the_stack_from_the_side(hand: Hand) -> None:
 def test_an_outline_is_imported_with_a_preview(hand: Hand, tmp_path) -> None:  # type: ignore[no-untyped-def]
     path = tmp_path / "bracket.svg"
     path.write_text(LINK_SVG)
-    hand.window.import_path(path)
+    hand.window.assembling.import_path(path)
     dialog = hand.child(ImportDialog, "import_dialog")
     words = dialog.findChild(QLabel, "import_words").text()
     assert words.startswith("100.00 mm wide, 20.00 mm high, 2 holes")
@@ -682,7 +682,7 @@ def test_an_outline_is_imported_with_a_preview(hand: Hand, tmp_path) -> None:  #
     assert len(hand.bench.scene.resolved.parts["bracket"].slabs[0].region.hole_names) == 2
     broken = tmp_path / "broken.dxf"
     broken.write_text("nonsense")
-    hand.window.import_path(broken)
+    hand.window.assembling.import_path(broken)
     assert "broken.dxf" in hand.child(QLabel, "trouble_words").text()
     assert len(hand.bench.session.document.bodies) == 1
 

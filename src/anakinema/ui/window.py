@@ -9,7 +9,6 @@ from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
-    QDialog,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -25,36 +24,21 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.dependents import Going, dependents
 from anakinema.document.model import Document
-from anakinema.edits.base import Edit
-from anakinema.edits.structure import Remove
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import SUFFIX
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
-    Repeat,
-    RepeatWish,
     left_behind,
-    made_one,
-    open_drawing,
-    rehanging,
-    removal,
-    repeat,
-    unit_again,
-    unit_apart,
-    unit_of,
-    use_of,
 )
+from anakinema.ui.assembling import Assembling
 from anakinema.ui.commands import Command, CommandSearch
-from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.drawers.assemble import AssembleDrawer
 from anakinema.ui.drawers.check import CheckDrawer
 from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.fields import label
 from anakinema.ui.guide import GuideBar
-from anakinema.ui.importing import ImportDialog
 from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
@@ -62,15 +46,11 @@ from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.outline import OutlineEditor
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
-from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.start import StartPage, centred
 from anakinema.ui.strip.strip import Strip
 from anakinema.ui.theme import THEMES, style_sheet
-from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.workbench import Workbench
 
-OUTLINES = "Outlines (*.dxf *.svg);;All files (*)"
-BESIDE = 30.0
-"""mm that what is pasted stands beside its original."""
 FILES = f"Mechanism (*{SUFFIX});;All files (*)"
 
 
@@ -84,10 +64,10 @@ class MainWindow(QMainWindow):
         self.workbench = workbench
         self.draft = JoinDraft(workbench)
         self.repeat = RepeatDraft(workbench)
-        self._theme = THEMES[workbench.settings.theme]
+        self.theme = THEMES[workbench.settings.theme]
+        self.assembling = Assembling(self)
         self._commands = self._make_commands()
         self._keys: list[QShortcut] = []
-        self._copied: tuple[str, ...] = ()
         self._build()
         for command in self._commands:
             if command.shortcut:
@@ -103,8 +83,7 @@ class MainWindow(QMainWindow):
 
     def _build(self) -> None:
         """Lay out all regions in the present theme."""
-        workbench, theme = self.workbench, self._theme
-        QApplication.instance().setStyleSheet(style_sheet(theme))  # type: ignore[union-attr]
+        workbench, theme = self.workbench, self.theme
         self.route = Route(workbench, theme)
         self.route.search_asked.connect(self.search)
         self.route.menu_button.clicked.connect(self._open_menu)
@@ -114,14 +93,14 @@ class MainWindow(QMainWindow):
         self._start.guided.connect(self.new_guided)
         self._start.chosen.connect(self.open_path)
         self._start.browse.connect(self.open_dialog)
-        self._middle = QStackedWidget()
-        self._middle.addWidget(centred(self._start))
-        self._middle.addWidget(self.stage)
+        self.middle = QStackedWidget()
+        self.middle.addWidget(centred(self._start))
+        self.middle.addWidget(self.stage)
         self.stack = StackView(workbench, theme)
-        self._middle.addWidget(self.stack)
+        self.middle.addWidget(self.stack)
         self.outline = OutlineEditor(workbench, theme)
-        self.outline.done.connect(lambda: self._middle.setCurrentWidget(self.stage))
-        self._middle.addWidget(self.outline)
+        self.outline.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.middle.addWidget(self.outline)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench, theme)
         for drawer in (
@@ -154,7 +133,7 @@ class MainWindow(QMainWindow):
         self.guide = GuideBar(workbench)
         column.addWidget(self.guide)
         column.addWidget(self._assemble_bar())
-        column.addWidget(self._middle, 1)
+        column.addWidget(self.middle, 1)
         middle.addLayout(column, 1)
         middle.addWidget(self.inspector)
         self.strip = Strip(workbench, theme)
@@ -172,6 +151,11 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.route)
         layout.addWidget(splitter, 1)
         self.setCentralWidget(whole)
+        # Last, so that every widget is dressed once and not at each step of the layout.
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        if application.styleSheet() != style_sheet(theme):
+            application.setStyleSheet(style_sheet(theme))
         self._show_station(workbench.station)
 
     def _trouble_bar(self) -> QWidget:
@@ -260,8 +244,8 @@ class MainWindow(QMainWindow):
 
     def _show_title(self) -> None:
         shown = self.workbench.has_document
-        if not shown or self._middle.currentIndex() == 0:
-            self._middle.setCurrentIndex(1 if shown else 0)
+        if not shown or self.middle.currentIndex() == 0:
+            self.middle.setCurrentIndex(1 if shown else 0)
         for region in (self._left, self.inspector):
             region.setVisible(shown)
         # Without a program there is no motion to show, and the stage can have the room.
@@ -308,53 +292,6 @@ class MainWindow(QMainWindow):
                     lambda: bench.session.undo_label is not None),
             Command("redo", redo_words, bench.redo, "Ctrl+Shift+Z",
                     lambda: bench.session.redo_label is not None),
-            Command("delete", say("Delete what is selected"), self.delete, "Delete",
-                    lambda: bench.selection.kind in ("body", "joint")),
-            Command("join", say("Join"), lambda: bench.use_tool("join"), "J",
-                    lambda: bench.scene is not None),
-            Command("repeat", say("Repeat"), lambda: bench.use_tool("repeat"), "Ctrl+R",
-                    lambda: bench.scene is not None),
-            Command("copy", say("Copy"), self.copy, "Ctrl+C",
-                    lambda: bool(bench.selection.bodies)),
-            Command("paste", say("Paste"), self.paste, "Ctrl+V", lambda: bool(self._copied)),
-            Command("make_unit", say("Make a unit of what is selected"), self.make_unit, "Ctrl+U",
-                    lambda: bool(bench.selection.bodies)),
-            Command("unit_again", say("Use the unit again"), self.unit_again, "Ctrl+Shift+U",
-                    lambda: use_of(bench.selection.id) is not None),
-            Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
-                    lambda: use_of(bench.selection.id) is not None),
-            Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
-                    lambda: bench.has_document),
-            Command("outline", say("Edit the outline"), self.edit_outline, "E",
-                    lambda: len(bench.selection.bodies) == 1),
-            Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
-                    lambda: bench.scene is not None),
-            Command("guide", say("Guided first build"), self.new_guided, "", in_menu=True),
-            Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
-                    lambda: bench.scene is not None),
-            Command("stack", say("Stack"), self._toggle_stack, "S",
-                    lambda: bench.scene is not None),
-            Command("relief", say("Relief"), self._toggle_relief, "A",
-                    lambda: bench.scene is not None),
-            Command("keep_pose", say("Keep pose"), self._keep_pose, "K",
-                    lambda: bench.scene is not None, in_menu=False),
-            Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "H",
-                    lambda: bool(bench.selection.bodies), in_menu=False),
-            Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "Shift+H",
-                    lambda: bool(bench.selection.bodies), in_menu=False),
-            Command("show_only", say("Show only what is selected"),
-                    lambda: bench.show_only(bench.selection.bodies), "",
-                    lambda: bool(bench.selection.bodies)),
-            Command("see_through", say("See through bodies"), self._toggle_see_through, "T",
-                    lambda: bench.scene is not None),
-            Command("one_piece", say("Make one piece of what is selected"), self.one_piece, "",
-                    lambda: len(bench.selection.bodies) > 1),
-            Command("show_all", say("Show all bodies"), lambda: bench.hide(()), "Ctrl+Shift+H",
-                    lambda: bool(bench.hidden)),
-            Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "",
-                    lambda: bench.scene is not None),
-            Command("each", say("Colour every body differently"), self._toggle_each, "",
-                    lambda: bench.scene is not None),
             Command("play", say("Play or pause"), self._toggle_play, "Space", ready),
             Command("step_on", say("One step on"), lambda: self.strip.step(1), "Right", ready),
             Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready),
@@ -375,6 +312,8 @@ class MainWindow(QMainWindow):
                     in_menu=False),
             Command("quit", say("Quit"), self.close, "Ctrl+Q"),
         ]  # fmt: skip
+        # Behind undo and redo in the menu, as in the order of the work.
+        commands[6:6] = self.assembling.commands()
         for k, station in enumerate(STATIONS):
             commands.append(
                 Command(f"station_{station.lower()}", say(f"Go to {station}"),
@@ -388,110 +327,6 @@ class MainWindow(QMainWindow):
             )  # fmt: skip
         return commands
 
-    def _keep_pose(self) -> None:
-        tool = self.stage.tool
-        if isinstance(tool, SelectTool) and not tool.keep():
-            self.workbench.report("Nothing to keep: drag a body first, then press K.")
-
-    def _toggle_stack(self) -> None:
-        self._middle.setCurrentWidget(
-            self.stage if self._middle.currentWidget() is self.stack else self.stack
-        )
-
-    def _toggle_relief(self) -> None:
-        self._middle.setCurrentWidget(self.stage)
-        self.stage.show_relief(not self.stage.in_relief)
-
-    def _toggle_joints(self) -> None:
-        self.stage.shows_joints = not self.stage.shows_joints
-        self.stage.update()
-
-    def _toggle_see_through(self) -> None:
-        self.stage.see_through = not self.stage.see_through
-        self.stage.update()
-
-    def one_piece(self) -> None:
-        """The selected bodies no longer move against each other."""
-        scene = self.workbench.rest()
-        if scene is not None:
-            self.workbench.do(made_one(scene, self.workbench.selection.bodies))
-            self.workbench.finish_gesture()
-
-    def _toggle_each(self) -> None:
-        self.stage.each_its_own = not self.stage.each_its_own
-        self.stage.update()
-
-    def delete(self) -> None:
-        """Take out what is selected; what depends on it is named first."""
-        bench, selection = self.workbench, self.workbench.selection
-        document, scene = bench.session.document, self.workbench.rest()
-        bodies = frozenset(use_of(name) or name for name in selection.bodies)
-        joints = frozenset((selection.id,)) if selection.kind == "joint" else frozenset()
-        chosen = Going(bodies=bodies, joints=joints)
-        titles = dependents(document, chosen).titles(document, chosen)
-        edit: Edit = Remove(chosen, "Delete")
-        if titles and scene is not None:
-            offers = rehanging(scene, bodies) if bodies else {}
-            dialog = DeleteDialog(titles, offers, scene.resolved.document, self)
-            if dialog.exec() != QDialog.DialogCode.Accepted:
-                return
-            if bodies:
-                edit = removal(scene, bodies, dialog.hung())
-        bench.do(edit)
-        bench.finish_gesture()
-        bench.select(Selection())
-
-    def copy(self) -> None:
-        """Remember the selected bodies."""
-        self._copied = self.workbench.selection.bodies
-
-    def paste(self) -> None:
-        """The bodies copied, with the joints among them, beside where they stand."""
-        scene, ids = self.workbench.rest(), {b.id for b in self.workbench.session.document.bodies}
-        bodies = tuple(body for body in self._copied if body in ids)
-        if scene is None or not bodies:
-            self.workbench.report("What was copied is no longer there.")
-            return
-        wish = RepeatWish("row", 2, BESIDE, -BESIDE, connect=False)
-        self._do_repeat(repeat(scene, bodies, wish))
-
-    def _do_repeat(self, found: Repeat) -> None:
-        self.workbench.do(found.edit)
-        self.workbench.finish_gesture()
-        self.workbench.select(Selection("body", found.bodies[0], found.bodies[1:]))
-
-    def make_unit(self) -> None:
-        """The selected bodies, with the joints among them, become a unit."""
-        bench, scene = self.workbench, self.workbench.rest()
-        if scene is None:
-            return
-        try:
-            edit, use = unit_of(scene, bench.selection.bodies)
-        except AnakinemaError as error:
-            bench.report(error)
-            return
-        inner = f"{use}__{bench.selection.id}"
-        bench.do(edit)
-        bench.finish_gesture()
-        bench.select(Selection("body", inner))
-
-    def unit_again(self) -> None:
-        """Another use of the selected unit, beside it."""
-        scene, use = self.workbench.rest(), use_of(self.workbench.selection.id)
-        if scene is not None and use is not None:
-            edit, body = unit_again(scene, use, BESIDE, -BESIDE)
-            self.workbench.do(edit)
-            self.workbench.finish_gesture()
-            self.workbench.select(Selection("body", body))
-
-    def unit_apart(self) -> None:
-        """The selected use becomes plain bodies."""
-        scene, use = self.workbench.rest(), use_of(self.workbench.selection.id)
-        if scene is not None and use is not None:
-            self.workbench.do(unit_apart(scene, use))
-            self.workbench.finish_gesture()
-            self.workbench.select(Selection())
-
     def new(self) -> None:
         """An empty stage."""
         if self._may_leave():
@@ -499,34 +334,6 @@ class MainWindow(QMainWindow):
             self.workbench.begin()
             self.workbench.go_to_station("Assemble")
             self.assemble.show_page("Parts")
-
-    def edit_outline(self) -> None:
-        """Show the selected body's part alone, with every corner and number."""
-        scene = self.workbench.rest()
-        bodies = self.workbench.selection.bodies
-        index = scene.index(bodies[0]) if scene is not None and bodies else None
-        if scene is None or index is None:
-            return
-        part = scene.resolved.document.bodies[index].part
-        self.workbench.go_to_station("Assemble")
-        self._middle.setCurrentWidget(self.outline)
-        self.outline.edit_part(part)
-
-    def import_dialog(self) -> None:
-        """Choose a DXF or SVG file with an outline."""
-        name, _ = QFileDialog.getOpenFileName(self, "Import an outline", "", OUTLINES)
-        if name:
-            self.import_path(Path(name))
-
-    def import_path(self, path: Path) -> None:
-        """Show a preview of an outline; a faulty file is reported."""
-        try:
-            drawing = open_drawing(path)
-        except AnakinemaError as error:
-            self.workbench.report(error)
-            return
-        self.workbench.go_to_station("Assemble")
-        ImportDialog(self.workbench, drawing, self._theme, self).open()
 
     def new_guided(self) -> None:
         """An empty stage, and a guide through the first build."""
@@ -583,8 +390,8 @@ class MainWindow(QMainWindow):
     def switch_theme(self) -> None:
         """Light or dark, remembered."""
         bench = self.workbench
-        name = "dark" if self._theme.name == "light" else "light"
-        self._theme = THEMES[name]
+        name = "dark" if self.theme.name == "light" else "light"
+        self.theme = THEMES[name]
         bench.settings = type(bench.settings)(name, bench.settings.recent)
         bench.settings.save(bench.folder)
         shown = bench.has_document

@@ -1,0 +1,236 @@
+"""The commands of assembling: what the keys, the bar above the stage and the menu do to bodies."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QDialog, QFileDialog
+
+from anakinema.document.dependents import Going, dependents
+from anakinema.edits.base import Edit
+from anakinema.edits.structure import Remove
+from anakinema.errors import AnakinemaError
+from anakinema.session import (
+    Repeat,
+    RepeatWish,
+    made_one,
+    open_drawing,
+    rehanging,
+    removal,
+    repeat,
+    unit_again,
+    unit_apart,
+    unit_of,
+    use_of,
+)
+from anakinema.ui.commands import Command
+from anakinema.ui.deleting import DeleteDialog
+from anakinema.ui.importing import ImportDialog
+from anakinema.ui.stage.tools.select import SelectTool
+from anakinema.ui.workbench import Selection
+
+if TYPE_CHECKING:
+    from anakinema.ui.window import MainWindow
+
+OUTLINES = "Outlines (*.dxf *.svg);;All files (*)"
+BESIDE = 30.0
+"""mm that what is pasted stands beside its original."""
+
+
+class Assembling:
+    """Acts on the window's work; every change is an edit of the document."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self._window = window
+        self._bench = window.workbench
+        self._copied: tuple[str, ...] = ()
+
+    def commands(self) -> list[Command]:
+        """Rows of the window's table of commands."""
+        bench = self._bench
+
+        def say(words: str):  # type: ignore[no-untyped-def]
+            return lambda: words
+
+        return [
+            Command("delete", say("Delete what is selected"), self.delete, "Delete",
+                    lambda: bench.selection.kind in ("body", "joint")),
+            Command("join", say("Join"), lambda: bench.use_tool("join"), "J",
+                    lambda: bench.scene is not None),
+            Command("repeat", say("Repeat"), lambda: bench.use_tool("repeat"), "Ctrl+R",
+                    lambda: bench.scene is not None),
+            Command("copy", say("Copy"), self.copy, "Ctrl+C",
+                    lambda: bool(bench.selection.bodies)),
+            Command("paste", say("Paste"), self.paste, "Ctrl+V", lambda: bool(self._copied)),
+            Command("make_unit", say("Make a unit of what is selected"), self.make_unit, "Ctrl+U",
+                    lambda: bool(bench.selection.bodies)),
+            Command("unit_again", say("Use the unit again"), self.unit_again, "Ctrl+Shift+U",
+                    lambda: use_of(bench.selection.id) is not None),
+            Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
+                    lambda: use_of(bench.selection.id) is not None),
+            Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
+                    lambda: bench.has_document),
+            Command("outline", say("Edit the outline"), self.edit_outline, "E",
+                    lambda: len(bench.selection.bodies) == 1),
+            Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
+                    lambda: bench.scene is not None),
+            Command("guide", say("Guided first build"), self._window.new_guided, "", in_menu=True),
+            Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
+                    lambda: bench.scene is not None),
+            Command("stack", say("Stack"), self._toggle_stack, "S",
+                    lambda: bench.scene is not None),
+            Command("relief", say("Relief"), self._toggle_relief, "A",
+                    lambda: bench.scene is not None),
+            Command("keep_pose", say("Keep pose"), self._keep_pose, "K",
+                    lambda: bench.scene is not None, in_menu=False),
+            Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "H",
+                    lambda: bool(bench.selection.bodies), in_menu=False),
+            Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "Shift+H",
+                    lambda: bool(bench.selection.bodies), in_menu=False),
+            Command("show_only", say("Show only what is selected"),
+                    lambda: bench.show_only(bench.selection.bodies), "",
+                    lambda: bool(bench.selection.bodies)),
+            Command("see_through", say("See through bodies"), self._toggle_see_through, "T",
+                    lambda: bench.scene is not None),
+            Command("one_piece", say("Make one piece of what is selected"), self.one_piece, "",
+                    lambda: len(bench.selection.bodies) > 1),
+            Command("show_all", say("Show all bodies"), lambda: bench.hide(()), "Ctrl+Shift+H",
+                    lambda: bool(bench.hidden)),
+            Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "",
+                    lambda: bench.scene is not None),
+            Command("each", say("Colour every body differently"), self._toggle_each, "",
+                    lambda: bench.scene is not None),
+        ]  # fmt: skip
+
+    def _keep_pose(self) -> None:
+        tool = self._window.stage.tool
+        if isinstance(tool, SelectTool) and not tool.keep():
+            self._bench.report("Nothing to keep: drag a body first, then press K.")
+
+    def _toggle_stack(self) -> None:
+        window = self._window
+        is_shown = window.middle.currentWidget() is window.stack
+        window.middle.setCurrentWidget(window.stage if is_shown else window.stack)
+
+    def _toggle_relief(self) -> None:
+        self._window.middle.setCurrentWidget(self._window.stage)
+        self._window.stage.show_relief(not self._window.stage.in_relief)
+
+    def _toggle_joints(self) -> None:
+        self._window.stage.shows_joints = not self._window.stage.shows_joints
+        self._window.stage.update()
+
+    def _toggle_see_through(self) -> None:
+        self._window.stage.see_through = not self._window.stage.see_through
+        self._window.stage.update()
+
+    def one_piece(self) -> None:
+        """The selected bodies no longer move against each other."""
+        scene = self._bench.rest()
+        if scene is not None:
+            self._bench.do(made_one(scene, self._bench.selection.bodies))
+            self._bench.finish_gesture()
+
+    def _toggle_each(self) -> None:
+        self._window.stage.each_its_own = not self._window.stage.each_its_own
+        self._window.stage.update()
+
+    def delete(self) -> None:
+        """Take out what is selected; what depends on it is named first."""
+        bench, selection = self._bench, self._bench.selection
+        document, scene = bench.session.document, self._bench.rest()
+        bodies = frozenset(use_of(name) or name for name in selection.bodies)
+        joints = frozenset((selection.id,)) if selection.kind == "joint" else frozenset()
+        chosen = Going(bodies=bodies, joints=joints)
+        titles = dependents(document, chosen).titles(document, chosen)
+        edit: Edit = Remove(chosen, "Delete")
+        if titles and scene is not None:
+            offers = rehanging(scene, bodies) if bodies else {}
+            dialog = DeleteDialog(titles, offers, scene.resolved.document, self._window)
+            if dialog.exec() != QDialog.DialogCode.Accepted:
+                return
+            if bodies:
+                edit = removal(scene, bodies, dialog.hung())
+        bench.do(edit)
+        bench.finish_gesture()
+        bench.select(Selection())
+
+    def copy(self) -> None:
+        """Remember the selected bodies."""
+        self._copied = self._bench.selection.bodies
+
+    def paste(self) -> None:
+        """The bodies copied, with the joints among them, beside where they stand."""
+        scene, ids = self._bench.rest(), {b.id for b in self._bench.session.document.bodies}
+        bodies = tuple(body for body in self._copied if body in ids)
+        if scene is None or not bodies:
+            self._bench.report("What was copied is no longer there.")
+            return
+        wish = RepeatWish("row", 2, BESIDE, -BESIDE, connect=False)
+        self._do_repeat(repeat(scene, bodies, wish))
+
+    def _do_repeat(self, found: Repeat) -> None:
+        self._bench.do(found.edit)
+        self._bench.finish_gesture()
+        self._bench.select(Selection("body", found.bodies[0], found.bodies[1:]))
+
+    def make_unit(self) -> None:
+        """The selected bodies, with the joints among them, become a unit."""
+        bench, scene = self._bench, self._bench.rest()
+        if scene is None:
+            return
+        try:
+            edit, use = unit_of(scene, bench.selection.bodies)
+        except AnakinemaError as error:
+            bench.report(error)
+            return
+        inner = f"{use}__{bench.selection.id}"
+        bench.do(edit)
+        bench.finish_gesture()
+        bench.select(Selection("body", inner))
+
+    def unit_again(self) -> None:
+        """Another use of the selected unit, beside it."""
+        scene, use = self._bench.rest(), use_of(self._bench.selection.id)
+        if scene is not None and use is not None:
+            edit, body = unit_again(scene, use, BESIDE, -BESIDE)
+            self._bench.do(edit)
+            self._bench.finish_gesture()
+            self._bench.select(Selection("body", body))
+
+    def unit_apart(self) -> None:
+        """The selected use becomes plain bodies."""
+        scene, use = self._bench.rest(), use_of(self._bench.selection.id)
+        if scene is not None and use is not None:
+            self._bench.do(unit_apart(scene, use))
+            self._bench.finish_gesture()
+            self._bench.select(Selection())
+
+    def edit_outline(self) -> None:
+        """Show the selected body's part alone, with every corner and number."""
+        scene = self._bench.rest()
+        bodies = self._bench.selection.bodies
+        index = scene.index(bodies[0]) if scene is not None and bodies else None
+        if scene is None or index is None:
+            return
+        part = scene.resolved.document.bodies[index].part
+        self._bench.go_to_station("Assemble")
+        self._window.middle.setCurrentWidget(self._window.outline)
+        self._window.outline.edit_part(part)
+
+    def import_dialog(self) -> None:
+        """Choose a DXF or SVG file with an outline."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Import an outline", "", OUTLINES)
+        if name:
+            self.import_path(Path(name))
+
+    def import_path(self, path: Path) -> None:
+        """Show a preview of an outline; a faulty file is reported."""
+        try:
+            drawing = open_drawing(path)
+        except AnakinemaError as error:
+            self._bench.report(error)
+            return
+        self._bench.go_to_station("Assemble")
+        ImportDialog(self._bench, drawing, self._window.theme, self._window).open()
