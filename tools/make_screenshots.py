@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QDeadlineTimer, QPointF
+
 import look
+from anakinema.edits.values import SetDimension
+from anakinema.resources import demo_path
+from anakinema.session import all_spots, placed_at
+from anakinema.ui.app import application, make_window
+from anakinema.ui.window import MainWindow
+from anakinema.ui.workbench import Selection
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 VIEWS = {
     "check": ("tray-shuttle", "Check", "finding:post_gap", "", ""),
     "check-travel": ("tray-shuttle", "Check", "finding:stroke", "0.55", ""),
     "drive": ("vent-opener", "Drive", "joint:hinge", "0.5", ""),
-    "assemble": ("side-rods", "Assemble", "body:bar", "0.17", ""),
     "record": ("water-pump", "Record", "", "0.2", ""),
     "transfer-arm": ("transfer-arm", "Check", "finding:rack_gap", "", ""),
     "dark": ("vent-opener", "Check", "", "0.26", "dark"),
@@ -19,10 +28,113 @@ VIEWS = {
 }
 
 
+def _chain_map(window: MainWindow) -> None:
+    window.open_path(demo_path("tray-shuttle"))
+    look.settle(window)
+    window.workbench.go_to_station("Assemble")
+    window.assemble.show_page("Map")
+    window.workbench.select(Selection("joint", "crank_pin"))
+
+
+def _half_built(window: MainWindow) -> None:
+    """A vent crank of Fernhill Nursery, all joined but for the last pin."""
+    bench = window.workbench
+    window.new()
+    for item, x, y, size, value in (
+        ("base", -50, -40, "spacing", "100 mm"), ("crank", -120, 60, "throw", "32 mm"),
+        ("link", -20, 80, "length", "95 mm"), ("link", 70, 50, "length", "70 mm"),
+    ):  # fmt: skip
+        edit, body = placed_at(bench.session.document, f"shelf:{item}", x, y)
+        bench.do(edit)
+        bench.do(SetDimension(bench.session.document.body(body).part, size, value))
+        bench.finish_gesture()
+    look.settle(window)
+    for first, second in (
+        ("crank.shaft", "base.a"), ("link_2.a", "base.b"), ("link.a", "crank.pin"),
+    ):  # fmt: skip
+        _pick(window, first, second)
+        window.draft.commit()
+        look.settle(window)
+
+
+def _pick(window: MainWindow, *names: str) -> None:
+    """Pick places for a join and wait for what it would come to."""
+    bench, draft = window.workbench, window.draft
+    bench.use_tool("join")
+    assert bench.scene is not None
+    spots = {
+        f"{s.body}.{s.spot.place.id}": s for s in all_spots(bench.scene.resolved, bench.scene.poses)
+    }
+    for name in names:
+        draft.pick(spots[name])
+    wait = QDeadlineTimer(10_000)
+    while draft.proposal is None and not wait.hasExpired():
+        look.settle(window, 0.1)
+
+
+def _join_preview(window: MainWindow) -> None:
+    _half_built(window)
+    _pick(window, "link.b", "link_2.b")
+
+
+def _stack(window: MainWindow) -> None:
+    _chain_map(window)
+    window.workbench.select(Selection("body", "crank"))
+    window.middle.setCurrentWidget(window.stack)
+
+
+def _relief(window: MainWindow) -> None:
+    _chain_map(window)
+    window.workbench.select(Selection())
+    window.assemble.show_page("Parts")
+    window.stage.show_relief(True)
+
+
+def _outline(window: MainWindow) -> None:
+    window.open_path(demo_path("vent-opener"))
+    look.settle(window)
+    window.workbench.go_to_station("Assemble")
+    document = window.workbench.session.document
+    body = next(b for b in document.bodies if document.part(b.part).slabs[0].holes)
+    window.workbench.select(Selection("body", body.id))
+    window.assembling.edit_outline()
+    look.settle(window)
+    canvas = window.outline.canvas
+    canvas.view = canvas.view.zoomed(0.8, QPointF(canvas.width() / 2, canvas.height() / 2),
+                                     canvas.width(), canvas.height())  # fmt: skip
+
+
+def _guided(window: MainWindow) -> None:
+    window.new_guided()
+    look.settle(window)
+    edit, body = placed_at(window.workbench.session.document, "shelf:base", 0, -30)
+    window.workbench.do(edit)
+    window.workbench.finish_gesture()
+    window.workbench.select(Selection("body", body))
+
+
+SCENES: dict[str, Callable[[MainWindow], None]] = {
+    "assemble": _chain_map, "join-preview": _join_preview, "stack": _stack, "relief": _relief,
+    "outline": _outline, "guided": _guided,
+}  # fmt: skip
+
+
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     for name, view in VIEWS.items():
         look.main([str(FOLDER / f"{name}.png"), *view])
+    application()
+    for name, scene in SCENES.items():
+        with tempfile.TemporaryDirectory() as folder:
+            window = make_window(Path(folder))
+            window.resize(1280, 800)
+            window.show()
+            look.settle(window)
+            scene(window)
+            look.settle(window)
+            window.grab().save(str(FOLDER / f"{name}.png"))
+            window.workbench.session.start(window.workbench.session.document, None)
+            window.close()
 
 
 if __name__ == "__main__":

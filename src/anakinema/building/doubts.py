@@ -121,7 +121,7 @@ def _tight(resolved: Resolved) -> Iterator[Doubt]:
     words = told[0] if len(told) == 1 else f"{len(told)} joints without play, as {told[0]}"
     play = units.format(LEAST_PLAY, LENGTH)
     noun = "hole" if len(fixes) == 1 else "holes"
-    remedy = f"Open the {noun} for {play} of play" if fixes else ""
+    remedy = f"Give {play} of play" if fixes else ""
     fix = Together(f"Open the {noun}", tuple(fixes)) if fixes else None
     yield Doubt("tight", words, (), tuple(dict.fromkeys(joints)), remedy, fix)
 

@@ -134,7 +134,8 @@ class Route(QWidget):
         free = len(mobility.undriven)
         parts = len(document.bodies)
         motions = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
-        words = f"{parts} bodies, {motions}" + (f", {free} free" if free else "")
+        bodies = "1 body" if parts == 1 else f"{parts} bodies"
+        words = f"{bodies}, {motions}" + (f", {free} free" if free else "")
         scene = workbench.scene
         pressing = doubts_of(scene.resolved, evaluation) if scene is not None else ()
         if pressing and pressing[0].kind in ("no frame", "not joined", "twins", "free", "stiff"):

@@ -150,6 +150,9 @@ def style_sheet(t: Theme) -> str:
     QPushButton[accent="true"]:focus {{ border: 2px solid {t.ink}; }}
     #guide {{ background: {t.deep}; border-bottom: 1px solid {t.line}; }}
     #assemble_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
+    QSpinBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
+      padding: 3px 6px; }}
+    QSpinBox:focus {{ border: 1px solid {t.accent}; }}
     QComboBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
       padding: 3px 6px; }}
     QComboBox:focus {{ border: 1px solid {t.accent}; }}

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -214,9 +215,11 @@ class MainWindow(QMainWindow):
         """What assembling does most, above the stage."""
         self._bar = QWidget()
         self._bar.setObjectName("assemble_bar")
+        # Narrow windows cut the bar rather than grow for it; all is in the menu as well.
+        self._bar.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         row = QHBoxLayout(self._bar)
         row.setContentsMargins(10, 5, 10, 5)
-        row.setSpacing(6)
+        row.setSpacing(5)
         for name in (
             "join",
             "repeat",
@@ -230,7 +233,10 @@ class MainWindow(QMainWindow):
             command = next((c for c in self._commands if c.id == name), None)
             if command is None:
                 continue
-            button = QPushButton(f"{command.label()}  {command.shortcut}")
+            words = {"outline": "Outline"}.get(name, command.label())
+            key = command.shortcut.replace("Ctrl+", "^")
+            button = QPushButton(f"{words}  {key}")
+            button.setToolTip(f"{command.label()} ({command.shortcut})")
             button.setObjectName(f"bar_{name}")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _=False, c=command: c.run() if c.is_enabled() else None)
