@@ -173,7 +173,7 @@ class Building(RuleBasedStateMachine):
             s.Remove(Going(joints=frozenset((joint.id,)))),
             s.ReverseJoint(joint.id),
         ]
-        if way == 4 and joint.kind not in ("rigid", "revolute", "prismatic"):
+        if way == 4 and not s.can_reverse(joint):
             return
         before = compile_mechanism(self.resolved()).resolved.poses
         self.do(edits[way])

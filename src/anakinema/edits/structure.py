@@ -162,7 +162,8 @@ class SetJoint(Keyed):
 class ReverseJoint(Keyed):
     """Count a joint the other way round: sides change places, limits and drivers follow.
 
-    Only for joints whose two sides mean the same (rigid, revolute, prismatic).
+    Only for joints whose two sides mean the same: rigid, revolute, and prismatic without a twist
+    (`can_reverse`); raises `KeyError` for others.
     """
 
     joint: str
@@ -174,7 +175,7 @@ class ReverseJoint(Keyed):
 
     def apply(self, document: Document) -> Document:
         joint = document.joint(self.joint)
-        if joint.kind not in ("rigid", "revolute", "prismatic"):
+        if not can_reverse(joint):
             raise KeyError(self.joint)
         limits = joint.limits
         turned = changed(
@@ -182,7 +183,7 @@ class ReverseJoint(Keyed):
             first=joint.second,
             second=joint.first,
             twist=negative(joint.twist),
-            offset=joint.offset,
+            offset=negative(joint.offset),
             zero=negative(joint.zero),
             rise=None if joint.rise is None else negative(joint.rise),
             limits=model.Limits(
@@ -195,7 +196,20 @@ class ReverseJoint(Keyed):
         program = document.program
         drivers = {d.id for d in program.drivers if d.joint == self.joint}
         program = _with_driven(program, drivers, negative)
-        return document.model_copy(update={"program": program})
+        requirements = tuple(
+            r.model_copy(update={"first_place": r.second_place, "second_place": r.first_place})
+            if isinstance(r, model.TransmissionRequirement) and r.joint == self.joint
+            else r
+            for r in document.requirements
+        )
+        return document.model_copy(update={"program": program, "requirements": requirements})
+
+
+def can_reverse(joint: model.Joint) -> bool:
+    """Whether the two sides of a joint mean the same, so that they can change places."""
+    return joint.kind in ("rigid", "revolute") or (
+        joint.kind == "prismatic" and joint.twist in (0, 0.0)
+    )
 
 
 @dataclass(frozen=True)

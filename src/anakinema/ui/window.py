@@ -233,7 +233,7 @@ class MainWindow(QMainWindow):
             command = next((c for c in self._commands if c.id == name), None)
             if command is None:
                 continue
-            words = {"outline": "Outline"}.get(name, command.label())
+            words = {"outline": "Outline", "keep_pose": "Keep"}.get(name, command.label())
             key = command.shortcut.replace("Ctrl+", "^")
             button = QPushButton(f"{words}  {key}")
             button.setToolTip(f"{command.label()} ({command.shortcut})")

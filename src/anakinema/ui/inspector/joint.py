@@ -7,7 +7,7 @@ import numpy as np
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.edits.base import Edit
-from anakinema.edits.structure import Remove, ReverseJoint, SetJoint
+from anakinema.edits.structure import Remove, ReverseJoint, SetJoint, can_reverse
 from anakinema.edits.values import SetLimit
 from anakinema.session import drive, gauges, joint_value_words, rekinded, zero_here
 from anakinema.ui.fields import source_text
@@ -45,7 +45,7 @@ def build_joint(form: Form, joint_id: str) -> None:
         )
         driven = any(d.joint == joint_id for d in bench.session.document.program.drivers)
         entries = [("joint_zero", "Zero here", lambda: _once(form, _zero(form, joint_id)))]
-        if joint().kind in ("revolute", "prismatic"):
+        if can_reverse(joint()):
             entries.append(
                 ("joint_reverse", "Turn round", lambda: form.once(ReverseJoint(joint_id)))
             )

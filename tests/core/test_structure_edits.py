@@ -1,0 +1,254 @@
+"""Edits of what there is: each does what its label says, and nothing else."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import settings as hypothesis_settings
+from hypothesis import strategies as st
+
+from anakinema.building.joining import rekinded
+from anakinema.building.mirroring import mirrored_part
+from anakinema.building.rehanging import hangers, one_piece, removed
+from anakinema.document import model as m
+from anakinema.document.dependents import Going, dependents, without
+from anakinema.document.resolve import resolve
+from anakinema.edits import structure as s
+from anakinema.edits.base import Together, fresh_id
+from anakinema.edits.history import History
+from anakinema.edits.measured_in import SetUnits
+from anakinema.edits.values import SetDimension, SetLimit
+from anakinema.errors import ExpressionError, ValueOutOfRangeError
+from anakinema.expressions import completed
+from anakinema.files.native import read_document
+from anakinema.findings.evaluate import evaluate
+from anakinema.parts.shelf import SHELF
+from anakinema.resources import demo_names, demo_path
+from anakinema.units import UnitSystem
+from tests import mechanisms as build
+from tests.core.test_joining import bench, four_bar, join
+
+SHUTTLE = read_document(demo_path("tray-shuttle"))
+
+
+def driven_bar() -> m.Document:
+    document, _ = four_bar()
+    driver = m.Driver(id="crank", joint="crank_on_base", start="20 deg", rate="10 rpm")
+    stage = m.Stage(moves=(m.Move(driver="crank", to="200 deg"),), count=30)
+    return document.model_copy(update={"program": m.Program(drivers=(driver,), stages=(stage,))})
+
+
+@given(st.text(max_size=30), st.lists(st.text(max_size=8), max_size=6))
+def test_fresh_ids_are_valid_and_fresh(wanted: str, taken: list[str]) -> None:
+    found = fresh_id(wanted, taken)
+    assert found not in taken
+    assert m.Parameter(id=found, value=1).id == found
+    assert "__" not in found
+    again = fresh_id(wanted, [*taken, found])
+    assert again not in (*taken, found)
+
+
+def test_a_reversed_joint_counts_the_other_way_and_moves_the_same() -> None:
+    document = SetLimit("crank_on_base", "greatest", "230 deg").apply(driven_bar())
+    before = evaluate(document)
+    after = evaluate(s.ReverseJoint("crank_on_base").apply(document))
+    joint = [j.id for j in before.document.joints].index("crank_on_base")
+    assert after.motion.values[:, joint] == pytest.approx(-before.motion.values[:, joint])
+    assert after.motion.poses == pytest.approx(before.motion.poses, abs=1e-9)
+    limits = after.resolved.joints[joint]
+    assert (limits.least, limits.greatest) == (pytest.approx(-math.radians(230)), None)
+    twice = s.ReverseJoint("crank_on_base").apply(s.ReverseJoint("crank_on_base").apply(document))
+    assert evaluate(twice).motion.values == pytest.approx(before.motion.values)
+
+
+@given(st.floats(-3, 3))
+@hypothesis_settings(max_examples=15)
+def test_another_zero_moves_numbers_not_the_mechanism(away: float) -> None:
+    document = SetLimit("crank_on_base", "greatest", "230 deg").apply(driven_bar())
+    before, after = evaluate(document), evaluate(s.SetZero("crank_on_base", away).apply(document))
+    joint = [j.id for j in before.document.joints].index("crank_on_base")
+    assert after.motion.poses == pytest.approx(before.motion.poses, abs=1e-7)
+    shown = after.motion.values[:, joint] - (before.motion.values[:, joint] - away)
+    assert shown == pytest.approx(0, abs=1e-7)
+    greatest = after.resolved.joints[joint].greatest
+    assert greatest == pytest.approx(math.radians(230) - away)
+
+
+def test_ids_of_different_kinds_may_be_alike() -> None:
+    """A driver called like its body stays when only another body goes, and the reverse."""
+    document = driven_bar()
+    gone = dependents(document, Going(bodies=frozenset(("rocker",))))
+    assert gone.joints == {"rocker_on_base", "coupler_on_rocker"}
+    assert not gone.drivers
+    without_driver = without(document, Going(drivers=frozenset(("crank",))))
+    assert without_driver.bodies == document.bodies
+    assert not without_driver.program.stages
+    without_body = without(document, Going(bodies=frozenset(("crank",))))
+    assert not without_body.program.drivers
+    assert "crank" not in {b.id for b in without_body.bodies}
+
+
+def test_titles_of_what_goes_leave_out_what_was_chosen() -> None:
+    chosen = Going(bodies=frozenset(("rocker",)))
+    titles = dependents(SHUTTLE, chosen).titles(SHUTTLE, chosen)
+    joints = [j for j in SHUTTLE.joints if "rocker" in (j.first.body, j.second.body)]
+    assert titles[: len(joints)] == [j.title for j in joints]
+    assert len(titles) > len(joints)
+    assert resolve(without(SHUTTLE, chosen)).document.bodies
+
+
+def test_a_part_in_use_is_not_removed_and_an_unused_one_is() -> None:
+    document, _ = four_bar()
+    with pytest.raises(KeyError):
+        s.RemovePart("crank").apply(document)
+    spare = document.model_copy(update={"parts": (*document.parts, m.Part(id="spare"))})
+    assert s.RemovePart("spare").apply(spare) == document
+
+
+def test_a_split_part_no_longer_follows() -> None:
+    document, _ = four_bar()
+    twin = document.bodies[1].model_copy(update={"id": "other", "height": 90.0})
+    document = document.model_copy(update={"bodies": (*document.bodies, twin)})
+    split = s.SplitPart("other", "own").apply(document)
+    longer = resolve(SetDimension("crank", "length", "77 mm").apply(split))
+    assert longer.parts["crank"].places["b"][0] == 77.0
+    assert longer.parts["own"].places["b"][0] == 40.0
+
+
+def test_parameters_come_and_go_and_expressions_say_what_is_missing() -> None:
+    document, _ = four_bar()
+    document = s.AddParameter(m.Parameter(id="arm", value="44 mm")).apply(document)
+    document = SetDimension("crank", "length", "arm").apply(document)
+    assert resolve(document).parts["crank"].places["b"][0] == 44.0
+    with pytest.raises(KeyError):
+        s.AddParameter(m.Parameter(id="arm", value=1)).apply(document)
+    with pytest.raises(ExpressionError, match="no parameter or dimension 'arm'"):
+        resolve(s.RemoveParameter("arm").apply(document))
+
+
+def test_several_edits_at_once_are_one_step() -> None:
+    history = History(SHUTTLE)
+    history.do(Together("Two", (s.SetBody("crank", "name", "disc"),
+                                s.SetPart("rocker", "colour", "rose"))))  # fmt: skip
+    assert history.document.body("crank").name == "disc"
+    assert history.undo_label == "Two"
+    assert history.undo() is SHUTTLE
+
+
+@pytest.mark.parametrize("length", ["in", "cm", "thou", "m"])
+def test_other_units_change_no_size(length: str) -> None:
+    document = driven_bar()
+    before = evaluate(document)
+    edit = SetUnits(length, "rad")
+    after = evaluate(edit.apply(document))
+    assert after.motion.poses == pytest.approx(before.motion.poses, abs=1e-6)
+    assert after.resolved.heights == pytest.approx(before.resolved.heights, abs=1e-6)
+    assert after.resolved.units.length == length
+    assert edit.apply(edit.apply(document)) == edit.apply(document)
+
+
+def test_units_are_refused_where_a_bare_number_would_change_its_size() -> None:
+    bare = SetDimension("crank", "length", 40.0).apply(driven_bar())
+    thick = SetDimension("crank", "width", "2*8").apply(bare)
+    with pytest.raises(ValueOutOfRangeError, match="no unit") as caught:
+        SetUnits("in", "deg").apply(thick)
+    assert "crank" in caught.value.where
+
+
+@pytest.mark.parametrize(
+    ("typed", "like", "wanted"),
+    [("100", "120 mm", "100 mm"), ("100", "3*crank", "100"), ("2*3", "120 mm", "2*3"),
+     (" 7.5 ", "5 deg", "7.5 deg"), ("4", "30 rpm", "4 rpm"), ("9", "", "9"),
+     ("-3", "2 cm", "-3 mm"), ("5 in", "120 mm", "5 in")],
+)  # fmt: skip
+def test_a_bare_number_takes_the_unit_of_what_stood_there(
+    typed: str, like: str, wanted: str
+) -> None:
+    assert completed(typed, like, UnitSystem()) == wanted
+
+
+@pytest.mark.parametrize("item", SHELF, ids=lambda item: item.id)
+def test_mirror_images_have_the_same_area_and_mirrored_places(item) -> None:  # type: ignore[no-untyped-def]
+    part = item.part("thing")
+    image = mirrored_part(part)
+    if image is None:
+        image = part
+    documents = [
+        m.Document(parts=(p,), bodies=(m.Body(id="b", part="thing"),)) for p in (part, image)
+    ]
+    one, two = (resolve(d).parts["thing"] for d in documents)
+    for a, b in zip(one.slabs, two.slabs, strict=True):
+        assert b.region.polygon.area == pytest.approx(a.region.polygon.area, rel=1e-6)
+    for name, (x, y, angle) in one.places.items():
+        px, py, turned = two.places[name]
+        assert (px, py) == pytest.approx((x, -y), abs=1e-9)
+        assert build.wrap(turned + angle) == pytest.approx(0, abs=1e-9)
+    assert mirrored_part(image) in (None, part) or resolve(documents[0])
+
+
+def test_joints_hang_on_what_is_at_the_same_place() -> None:
+    document, _ = four_bar()
+    resolved = resolve(document)
+    offers = hangers(resolved, resolved.poses, frozenset(("coupler",)))
+    assert set(offers) == {"coupler_on_crank", "coupler_on_rocker"}
+    assert not any(offers.values())
+    twin = document.bodies[2].model_copy(update={"id": "twin", "height": 50.0})
+    document = document.model_copy(update={"bodies": (*document.bodies, twin)})
+    resolved = resolve(document)
+    offers = hangers(resolved, resolved.poses, frozenset(("coupler",)))
+    hung = {joint: spots[0] for joint, spots in offers.items()}
+    assert {spot.body for spot in hung.values()} == {"twin"}
+    after = removed(resolved, frozenset(("coupler",)), hung).apply(document)
+    assert len(after.joints) == 4
+    assert evaluate(after).course.mobility.freedoms == 1
+
+
+def test_one_piece_holds_as_it_stands() -> None:
+    document, _ = four_bar()
+    resolved = resolve(document)
+    piece = one_piece(resolved, resolved.poses, ("crank", "coupler")).apply(document)
+    after = evaluate(piece)
+    assert after.course.mobility.freedoms == 0
+    assert after.course.poses == pytest.approx(resolved.poses, abs=1e-7)
+    with pytest.raises(ValueOutOfRangeError, match="two bodies"):
+        one_piece(resolved, resolved.poses, ("crank",))
+
+
+def test_another_kind_keeps_what_fits_and_names_what_does_not() -> None:
+    document = SetLimit("crank_on_base", "least", "5 deg").apply(driven_bar())
+    edit, misfits = rekinded(resolve(document), "crank_on_base", "prismatic")
+    assert misfits == ("its limits", "driver crank")
+    after = edit.apply(document)
+    assert after.joint("crank_on_base").limits == m.Limits()
+    assert not after.program.drivers
+    edit, misfits = rekinded(resolve(document), "crank_on_base", "block_on_arc")
+    assert misfits == ()
+    assert edit.apply(document).joint("crank_on_base").radius == 40.0
+    resolve(edit.apply(document))
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_demos_survive_every_reversal_and_a_change_of_units(name: str) -> None:
+    document = read_document(demo_path(name))
+    before = evaluate(document)
+    for joint in document.joints:
+        if s.can_reverse(joint):
+            document = s.ReverseJoint(joint.id).apply(document)
+    after = evaluate(document)
+    assert after.motion.poses.shape == before.motion.poses.shape
+    scale = np.array([1.0, 1.0, 50.0])
+    assert np.abs((after.motion.poses - before.motion.poses) * scale).max() < 1e-5
+
+
+def test_joining_in_a_document_of_inches() -> None:
+    document = SetUnits("in", "deg").apply(bench(crank="40 mm"))
+    proposal = join(document, "crank.b", "base.b", stack=5.08)
+    after = resolve(proposal.edit.apply(document))
+    x, y, angle = after.poses[1]
+    tip = (x + 40 * math.cos(angle), y + 40 * math.sin(angle))
+    assert tip == pytest.approx((100.0, 0.0), abs=1e-6)
+    assert after.heights[1] == pytest.approx(5.08)
+    assert after.document.joints[0].rise == pytest.approx(0.2)
