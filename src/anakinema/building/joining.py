@@ -532,7 +532,7 @@ def _kept_offset(
         dx, dy = wish.first.x - wish.second.x, wish.first.y - wish.second.y
         across = -math.sin(wish.second.angle) * dx + math.cos(wish.second.angle) * dy
         stated = replace(wish, manner="stand", flip=False, turn=askew, offset=across)
-        return propose(resolved, poses, stated, check)
+        return replace(propose(resolved, poses, stated, check), wish=wish)
     away_x, away_y = wish.second.x - x, wish.second.y - y
     c, s = math.cos(turn), math.sin(turn)
     local = (c * away_x + s * away_y, c * away_y - s * away_x)
@@ -547,4 +547,5 @@ def _kept_offset(
     )
     spot = replace(wish.first.spot, place=place, x=local[0], y=local[1], angle=angle, known=False)
     here = BodySpot(wish.first.body, spot, wish.second.x, wish.second.y, wish.second.angle)
-    return propose(resolved, poses, replace(wish, first=here, manner="stand"), check)
+    stated = replace(wish, first=here, manner="stand")
+    return replace(propose(resolved, poses, stated, check), wish=wish)

@@ -45,6 +45,9 @@ class Kernel(IntEnum):
     POLAR = 6
 
 
+BOUNDLESS = 1e12
+"""So large a change that no bound on speeds can come of it, yet a number."""
+
 KIND_ROWS: Mapping[JointKind, tuple[Kernel, ...]] = {
     "rigid": (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),
     "revolute": (Kernel.APART_X, Kernel.APART_Y),
@@ -192,6 +195,8 @@ def change_bound(
     if kernel is Kernel.POLAR:
         # Of d × d' / d·d: d' turns by ``turning`` while d itself moves and turns.
         nearest = np.maximum(apart - reach * moving, 0.0)
-        with np.errstate(divide="ignore"):
-            return np.asarray(size * (turning / nearest + 2 * reach * (moving / nearest) ** 2))
+        with np.errstate(divide="ignore", invalid="ignore"):
+            swing = turning / nearest + 2 * reach * (moving / nearest) ** 2
+        # Where the pin might reach the centre, nothing bounds how fast its direction turns.
+        return np.asarray(size * np.where(nearest > 0, swing, BOUNDLESS))
     return np.asarray(reach * spin1 * (spin1 * apart + 2 * moving) + turning)

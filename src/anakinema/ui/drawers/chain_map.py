@@ -17,7 +17,7 @@ PLATE = QSize(84, 24)
 
 
 class ChainMapView(QWidget):
-    """Click a plate or a joint to select it; arrow keys go from plate to plate."""
+    """Click a plate or a joint to select it; Up and Down go from plate to plate."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()

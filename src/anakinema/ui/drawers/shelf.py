@@ -17,10 +17,10 @@ from anakinema.document.model import Document
 from anakinema.parts.shelf import GROUPS, SHELF
 from anakinema.session import part_outlines
 from anakinema.ui.stage.bodies import region_path
+from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Workbench
 
-ITEM = "application/x-anakinema-part"
 THUMB = QSize(54, 30)
 
 

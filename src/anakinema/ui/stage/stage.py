@@ -9,6 +9,9 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -30,7 +33,7 @@ from anakinema.ui.stage.relief import ReliefPainter
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.stage.tools.join import JoinTool
 from anakinema.ui.stage.tools.measure import MeasureTool
-from anakinema.ui.stage.tools.place import PlaceTool
+from anakinema.ui.stage.tools.place import ITEM, PlaceTool
 from anakinema.ui.stage.tools.repeat import RepeatTool
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.tools.stick import StickTool
@@ -54,6 +57,7 @@ class Stage(QWidget):
         self.setMinimumSize(320, 220)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.workbench = workbench
         self.draft = draft
         self.repeat = repeat
@@ -242,6 +246,21 @@ class Stage(QWidget):
         if self._tooled or (self._drag is not None and not self._moved and not self.in_relief):
             self._tool.release(self._pointer(event))
         self._drag, self._tooled = None, False
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(ITEM):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A part dragged from the shelf is put down."""
+        item = event.mimeData().data(ITEM).data().decode()
+        x, y = self._view.to_plane(event.position(), self.width(), self.height())
+        tool = PlaceTool(self, item)
+        tool.release(Pointer(event.position(), x, y, Qt.KeyboardModifier.NoModifier))
+        event.acceptProposedAction()
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         # Tab belongs to a tool that uses it before it moves the focus.

@@ -11,6 +11,9 @@ from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 
+ITEM = "application/x-anakinema-part"
+"""What a part dragged from the shelf is carried as."""
+
 
 class PlaceTool(Tool):
     """The part hangs on the pointer until it is put down; Shift puts down several."""

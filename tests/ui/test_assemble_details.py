@@ -1,0 +1,339 @@
+"""The Assemble station in detail: lists, sizes, forms, the join panel, keys that go back."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QWidget,
+)
+
+from anakinema.ui.fields import QuantityField
+from anakinema.ui.stage.tools.place import ITEM
+from anakinema.ui.workbench import Selection
+from tests import mechanisms as build
+from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand, four_bar, select
+
+
+@pytest.fixture
+def hand(qtbot, window, settled) -> Hand:  # type: ignore[no-untyped-def]
+    """An empty stage."""
+    found = Hand(qtbot, window, settled)
+    found.press_button("start_blank")
+    return found
+
+
+def pick_two(hand: Hand, first: str, second: str) -> None:
+    hand.window.stage.setFocus()
+    hand.key(Qt.Key.Key_J)
+    hand.pick(first)
+    hand.pick(second)
+    hand.wait_for_join()
+
+
+def test_sizes_are_added_used_changed_and_taken_out(hand: Hand) -> None:
+    hand.press_button("assemble_sizes")
+    name, value = (hand.child(QLineEdit, f"parameter_{k}") for k in ("name", "value"))
+    hand.qtbot.keyClicks(name, "arm length")
+    hand.qtbot.keyClicks(value, "3/8 in + 2 mm")
+    hand.qtbot.keyClick(value, Qt.Key.Key_Return)
+    hand.settled(hand.window)
+    (parameter,) = hand.bench.session.document.parameters
+    assert (parameter.id, parameter.value) == ("arm_length", "3/8 in + 2 mm")
+    hand.press_button("assemble_parts")
+    hand.place("link", 0, 0, length="4*arm_length")
+    places = hand.bench.scene.resolved.parts["link"].places
+    assert places["b"][0] == pytest.approx(4 * (3 / 8 * 25.4 + 2))
+    hand.press_button("assemble_sizes")
+    hand.retype("size_arm_length", "20 mm")
+    assert hand.bench.scene.resolved.parts["link"].places["b"][0] == pytest.approx(80.0)
+    hand.press_button("drop_arm_length")
+    assert "arm_length" in hand.child(QLabel, "trouble_words").text()
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.trouble is None
+
+
+def test_a_wrong_size_is_marked_and_nothing_is_added(hand: Hand) -> None:
+    hand.press_button("assemble_sizes")
+    hand.qtbot.keyClicks(hand.child(QLineEdit, "parameter_name"), "arm")
+    hand.qtbot.keyClicks(hand.child(QLineEdit, "parameter_value"), "3 mm +")
+    hand.press_button("parameter_add")
+    assert not hand.bench.session.document.parameters
+    assert hand.child(QLineEdit, "parameter_value").property("wrong")
+
+
+def test_the_shelf_finds_parts_and_offers_those_in_use_again(hand: Hand) -> None:
+    shelf, field = hand.child(QListWidget, "shelf"), hand.child(QLineEdit, "shelf_filter")
+    hand.qtbot.keyClicks(field, "slotted")
+    titles = [shelf.item(k).text() for k in range(shelf.count())]
+    assert "slotted link" in titles
+    assert "bolt" not in titles
+    field.clear()
+    hand.place("link", 0, 0)
+    field.clear()
+    keys = [shelf.item(k).data(Qt.ItemDataRole.UserRole) for k in range(shelf.count())]
+    assert keys[1] == "part:link"
+    shelf.setCurrentRow(1)
+    shelf.setFocus()
+    hand.qtbot.keyClick(shelf, Qt.Key.Key_Return)
+    assert hand.bench.tool == "place:part:link"
+    hand.click(50, 50, SHIFT)
+    hand.click(80, 20, SHIFT)
+    assert hand.bench.tool == "place:part:link"
+    hand.key(Qt.Key.Key_Escape)
+    document = hand.bench.session.document
+    assert hand.bench.tool == ""
+    assert (len(document.parts), len(document.bodies)) == (1, 3)
+
+
+def test_a_part_is_dragged_from_the_shelf_on_to_the_stage(hand: Hand) -> None:
+    data = QMimeData()
+    data.setData(ITEM, b"shelf:bell_crank")
+    stage = hand.window.stage
+    at = QPointF(hand.pixel(20, 30))
+    keys = Qt.KeyboardModifier.NoModifier
+    enter = QDragEnterEvent(at.toPoint(), Qt.DropAction.CopyAction, data, LEFT, keys)
+    QApplication.sendEvent(stage, enter)
+    assert enter.isAccepted()
+    drop = QDropEvent(at, Qt.DropAction.CopyAction, data, LEFT, keys)
+    QApplication.sendEvent(stage, drop)
+    hand.settled(hand.window)
+    (body,) = hand.bench.session.document.bodies
+    assert body.part == "bell_crank"
+    assert (body.pose.x, body.pose.y) == (pytest.approx(20, abs=1.5), pytest.approx(30, abs=1.5))
+
+
+def test_names_colours_notes_and_material_of_a_body(hand: Hand) -> None:
+    hand.place("link", 0, 0)
+    for name, text in (("body_name", "tie bar"), ("part_name", "bar"), ("part_note", "oak")):
+        field = hand.child(QLineEdit, name)
+        field.setFocus()
+        field.selectAll()
+        hand.qtbot.keyClicks(field, text)
+        hand.qtbot.keyClick(field, Qt.Key.Key_Return)
+        hand.settled(hand.window)
+    hand.choose("part_colour", "plum")
+    hand.choose("part_material", "brass")
+    hand.settled(hand.window)
+    document = hand.bench.session.document
+    part = document.parts[0]
+    assert (document.bodies[0].name, part.name, part.note) == ("tie bar", "bar", "oak")
+    assert (part.colour, part.material.name, part.material.density) == ("plum", "brass", 8500.0)
+    field = hand.child(QLineEdit, "body_name")
+    field.setFocus()
+    field.selectAll()
+    hand.qtbot.keyClicks(field, "wrong")
+    hand.qtbot.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "tie bar"
+    assert hand.bench.session.document == document
+
+
+def test_a_body_and_a_joint_are_switched_off_for_the_moment(hand: Hand) -> None:
+    four_bar(hand)
+    select(hand, "link")
+    hand.qtbot.mouseClick(hand.child(QCheckBox, "body_off"), LEFT, pos=QPoint(8, 8))
+    hand.settled(hand.window)
+    assert hand.bench.scene.resolved.off == ("link",)
+    assert [b.id for b in hand.bench.scene.resolved.document.bodies] == ["base", "crank", "link_2"]
+    assert any(f.kind == "off" for f in hand.bench.evaluation.verdict.findings)
+    hand.press_button("assemble_list")
+    listed = hand.child(QListWidget, "body_list")
+    row = next(k for k in range(listed.count()) if "off" in listed.item(k).text())
+    listed.setCurrentRow(row)
+    hand.qtbot.mouseClick(listed.viewport(), LEFT,
+                          pos=listed.visualItemRect(listed.item(row)).center())  # fmt: skip
+    hand.qtbot.mouseClick(hand.child(QCheckBox, "body_off"), LEFT, pos=QPoint(8, 8))
+    hand.settled(hand.window)
+    assert hand.bench.scene.resolved.off == ()
+    joints = hand.child(QListWidget, "joint_list")
+    hand.qtbot.mouseClick(joints.viewport(), LEFT,
+                          pos=joints.visualItemRect(joints.item(3)).center())  # fmt: skip
+    assert hand.bench.selection.kind == "joint"
+    hand.qtbot.mouseClick(hand.child(QCheckBox, "joint_off"), LEFT, pos=QPoint(8, 8))
+    hand.settled(hand.window)
+    assert hand.bench.evaluation.course.mobility.freedoms == 3
+
+
+def test_the_join_panel_turns_offsets_stacks_and_says_how_far_apart(hand: Hand) -> None:
+    hand.place("straight guide", 0, 0)
+    hand.place("block", 30, 70)
+    pick_two(hand, "block.middle", "guide.axis")
+    assert hand.child(QComboBox, "join_kind").currentText() == "prismatic"
+    hand.retype("join_offset", "3 mm")
+    hand.wait_for_join()
+    hand.choose("join_stack", "middle to middle")
+    box = hand.child(QCheckBox, "join_flip")
+    hand.qtbot.mouseClick(box, LEFT, pos=QPoint(8, 8))
+    hand.wait_for_join()
+    proposal = hand.window.draft.proposal
+    assert proposal.is_closed
+    index = [b.id for b in proposal.resolved.document.bodies].index("block")
+    assert build.wrap(proposal.poses[index, 2] - math.pi) == pytest.approx(0, abs=1e-9)
+    assert abs(proposal.poses[index, 1]) == pytest.approx(3.0, abs=1e-8)
+    field = hand.child(QuantityField, "join_offset")
+    field.setFocus()
+    field.selectAll()
+    hand.qtbot.keyClicks(field, "3 deg")
+    assert "a length is needed" in field.toolTip()
+    hand.choose("join_manner", "as they stand")
+    assert "apart" in hand.child(QLabel, "join_words").text()
+    hand.press_button("join_keep_offset")
+    hand.wait_for_join()
+    assert hand.window.draft.proposal.moved == ()
+    hand.press_button("join_cancel")
+    assert hand.bench.tool == ""
+    assert not hand.bench.session.document.joints
+
+
+def test_escape_goes_back_one_pick_at_a_time(hand: Hand) -> None:
+    hand.place("base with two pins", -50, -40)
+    hand.place("link", 0, 60)
+    before = hand.bench.session.document
+    pick_two(hand, "link.a", "base.a")
+    stage = hand.window.stage
+    assert "Enter makes the join" in stage.tool.hint
+    hand.key(Qt.Key.Key_Escape)
+    assert hand.window.draft.first is None
+    assert hand.bench.tool == "join"
+    assert "Pick a place on the part that comes" in stage.tool.hint
+    hand.key(Qt.Key.Key_Escape)
+    assert hand.bench.tool == ""
+    assert hand.bench.session.document is before
+
+
+def test_a_block_comes_on_to_a_curved_guide(hand: Hand) -> None:
+    hand.place("curved guide", -60, -60, radius="70 mm")
+    hand.place("block", 60, 60)
+    pick_two(hand, "block.middle", "arc_guide.centre")
+    hand.choose("join_kind", "block on arc")
+    assert hand.window.draft.wish.radius == pytest.approx(70.0)
+    hand.qtbot.keyClick(hand.window.stage, Qt.Key.Key_Return)
+    hand.settled(hand.window)
+    cx, cy = hand.point("arc_guide.centre")
+    x, y = hand.point("block.middle")
+    assert math.hypot(x - cx, y - cy) == pytest.approx(70.0, abs=1e-6)
+    hand.drag((x, y), [(x - 5, y + 3), (x - 30, y + 16)], release=False)
+    x, y = hand.point("block.middle")
+    assert math.hypot(x - cx, y - cy) == pytest.approx(70.0, abs=1e-6)
+    hand.qtbot.mouseRelease(hand.window.stage, LEFT, pos=QPoint(5, 5))
+
+
+def test_loose_parts_are_carried_and_escape_puts_them_back(hand: Hand) -> None:
+    hand.place("link", 0, 0)
+    before = hand.bench.session.document
+    hand.drag((40, 0), [(45, 5), (70, 30)], release=False)
+    hand.settled(hand.window)
+    moved = hand.bench.session.document.bodies[0].pose
+    assert (moved.x, moved.y) == (pytest.approx(30, abs=1), pytest.approx(30, abs=1))
+    hand.key(Qt.Key.Key_Escape)
+    assert hand.bench.session.document == before
+    hand.drag((40, 0), [(45, 5), (60, 20)])
+    hand.settled(hand.window)
+    assert hand.bench.session.undo_label == "Place"
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document == before
+
+
+def test_a_limit_holds_a_drag_and_names_itself(hand: Hand) -> None:
+    four_bar(hand)
+    hand.bench.select(Selection("joint", "crank_on_base"))
+    now = hand.child(QLabel, "live_present").text().rstrip("°").replace("−", "-")
+    hand.retype("limit_greatest", f"{float(now) + 20} deg")
+    (x, y), (cx, cy) = hand.point("crank.pin"), hand.point("base.a")
+    angle = math.atan2(y - cy, x - cx)
+    grab = (cx + 22 * math.cos(angle), cy + 22 * math.sin(angle))
+    way = [(cx + 22 * math.cos(angle + 0.06 * k), cy + 22 * math.sin(angle + 0.06 * k))
+           for k in range(1, 16)]  # fmt: skip
+    hand.drag(grab, way, release=False)
+    crank = [b.id for b in hand.bench.session.document.bodies].index("crank")
+    turned = hand.bench.shown_poses()[crank, 2] - hand.bench.scene.poses[crank, 2]
+    assert turned == pytest.approx(math.radians(20), abs=2e-3)
+    assert "Held by the limit of crank on base" in hand.window.stage.tool.hint
+    hand.qtbot.mouseRelease(hand.window.stage, LEFT, pos=hand.pixel(*way[-1]))
+
+
+def test_what_is_hidden_seen_through_or_coloured_shows_on_the_stage(hand: Hand) -> None:
+    hand.place("plate with holes", 0, 0)
+    stage = hand.window.stage
+    hand.bench.select(Selection())
+    x, y = 0.0, 12.0
+
+    def colour() -> str:
+        point = hand.pixel(x, y)
+        return str(stage.grab().toImage().pixelColor(point).name())
+
+    solid = colour()
+    hand.key(Qt.Key.Key_T)
+    faint = colour()
+    assert faint != solid
+    hand.key(Qt.Key.Key_T)
+    assert colour() == solid
+    hand.bench.select(Selection("body", hand.bench.session.document.bodies[0].id))
+    hand.press_button("body_hide")
+    hand.bench.select(Selection())
+    assert colour() not in (solid, faint)
+    assert stage.body_at(QPointF(hand.pixel(x, y))) is None
+    hand.key(Qt.Key.Key_H, CONTROL | SHIFT)
+    assert colour() == solid
+
+
+def test_units_are_named_taken_apart_and_keep_limits_of_their_own(hand: Hand) -> None:
+    four_bar(hand)
+    select(hand, "link", "link_2")
+    hand.key(Qt.Key.Key_U, CONTROL)
+    assert hand.bench.selection.id == "unit__link_2"
+    field = hand.child(QLineEdit, "unit_name")
+    field.setFocus()
+    field.selectAll()
+    hand.qtbot.keyClicks(field, "dyad")
+    hand.qtbot.keyClick(field, Qt.Key.Key_Return)
+    hand.settled(hand.window)
+    assert hand.bench.session.document.subassemblies[0].name == "dyad"
+    joint = hand.bench.session.document.subassemblies[0].joints[0].id
+    hand.retype(f"use_{joint}_greatest", "200 deg")
+    (use,) = hand.bench.session.document.uses
+    assert use.settings[0].limits.greatest == "200 deg"
+    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    poses = hand.bench.scene.poses.copy()
+    hand.press_button("use_apart")
+    document = hand.bench.session.document
+    assert not document.uses
+    assert len(document.bodies) == 4
+    assert sorted(np.round(hand.bench.scene.poses[:, 0], 6)) == pytest.approx(
+        sorted(np.round(poses[:, 0], 6))
+    )
+
+
+def test_the_map_is_walked_by_keys(hand: Hand) -> None:
+    four_bar(hand)
+    hand.press_button("assemble_map")
+    chain = hand.child(QWidget, "chain_map")
+    chain.setFocus()
+    hand.bench.select(Selection())
+    seen = []
+    for _ in range(4):
+        hand.qtbot.keyClick(chain, Qt.Key.Key_Down)
+        seen.append(hand.bench.selection.id)
+    assert sorted(seen) == ["base", "crank", "link", "link_2"]
+
+
+def test_play_is_given_to_tight_holes_by_one_click(hand: Hand) -> None:
+    hand.place("base with two pins", -50, -40)
+    hand.place("link", 0, 60, hole="7.8 mm")
+    hand.join("link.a", "base.a")
+    (tight,) = {b.objectName() for b in hand.window.findChildren(QPushButton)
+                if "no play" in b.accessibleName()}  # fmt: skip
+    hand.press_button(f"{tight}_fix")
+    hole = hand.bench.session.document.part("link").slabs[0].holes[0].outline
+    assert hole.radius == pytest.approx(4.1)
