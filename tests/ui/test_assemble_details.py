@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QColor, QDragEnterEvent, QDropEvent, QImage
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.files.native import read_document
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.workbench import Selection
@@ -337,3 +338,34 @@ def test_play_is_given_to_tight_holes_by_one_click(hand: Hand) -> None:
     hand.press_button(f"{tight}_fix")
     hole = hand.bench.session.document.part("link").slabs[0].holes[0].outline
     assert hole.radius == pytest.approx(4.1)
+
+
+def test_a_picture_is_laid_scaled_and_saved_with_the_document(hand: Hand, tmp_path) -> None:  # type: ignore[no-untyped-def]
+    path = tmp_path / "sketch.png"
+    image = QImage(200, 100, QImage.Format.Format_RGB32)
+    image.fill(QColor("#204080"))
+    image.save(str(path))
+    hand.window.assembling.lay_picture(path)
+    hand.settled(hand.window)
+    (picture,) = hand.bench.session.document.pictures
+    stage = hand.window.stage
+    middle = QColor(stage.grab().toImage().pixelColor(hand.pixel(7, 13)))
+    paper = QColor(hand.window.theme.stage)
+    # Half seen over paper.
+    assert middle.blue() == pytest.approx((0x80 + paper.blue()) / 2, abs=6)
+    hand.press_button("picture_scale")
+    stage.tool.scale((-150.0, 0.0), (150.0, 0.0), "12 cm")
+    hand.settled(hand.window)
+    at = hand.bench.scene.resolved.pictures[0]
+    assert at.pixel * 200 == pytest.approx(120.0)
+    assert at.x == pytest.approx(-150.0)
+    assert hand.bench.tool == ""
+    saved = tmp_path / "traced.anakinema"
+    hand.bench.save(saved)
+    assert read_document(saved).pictures[0].data == picture.data
+    hand.press_button("picture_drop")
+    assert not hand.bench.session.document.pictures
+    broken = tmp_path / "broken.jpg"
+    broken.write_bytes(b"no picture")
+    hand.window.assembling.lay_picture(broken)
+    assert "broken.jpg" in hand.child(QLabel, "trouble_words").text()

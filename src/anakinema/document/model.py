@@ -17,6 +17,8 @@ from anakinema.expressions import parse
 FORMAT = "anakinema-mechanism"
 VERSION = 1
 MOST_ITEMS = 2000
+MOST_PICTURE = 4_000_000
+"""Characters of a picture's data."""
 
 
 class Model(BaseModel):
@@ -454,6 +456,27 @@ class Measure(Model):
         return self.name or self.id.replace("_", " ")
 
 
+class Picture(Model):
+    """A picture under the stage, for tracing: PNG or JPEG data in base 64.
+
+    Its lower left corner stands at x, y, turned by ``angle``; a pixel is ``pixel`` wide.
+    """
+
+    id: Identifier
+    name: Words = ""
+    data: Annotated[str, Field(max_length=MOST_PICTURE, pattern=r"^[A-Za-z0-9+/=]*$")]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    angle: Quantity = 0.0
+    pixel: Quantity = "0.5 mm"
+    opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 0.5
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
 class Document(Model):
     """A whole mechanism with its motion program and requirements: one self-contained file."""
 
@@ -472,6 +495,7 @@ class Document(Model):
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
+    pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
 
     def part(self, part_id: str) -> Part:
         """The part of that id; raises `KeyError`."""

@@ -100,6 +100,16 @@ class RequirementValues:
     comfort: float | None
 
 
+@dataclass(frozen=True, slots=True)
+class PictureValues:
+    """Where a picture lies: lower left corner (mm), angle (rad), width of a pixel (mm)."""
+
+    x: float
+    y: float
+    angle: float
+    pixel: float
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Resolved:
     """A document in numbers. ``poses`` (B, 3) mm, mm, rad; ``heights`` (B,) mm.
@@ -119,6 +129,7 @@ class Resolved:
     joints: tuple[JointValues, ...]
     program: ProgramValues
     requirements: tuple[RequirementValues, ...]
+    pictures: tuple[PictureValues, ...]
 
     def number(self, part: model.Part, source: float | str, dimension: Dimension) -> float:
         """Value of a quantity of a part (mm or rad), its own dimensions known by name."""
@@ -184,6 +195,7 @@ def resolve(source: model.Document) -> Resolved:
         joints=joints,
         program=_program(document, reader),
         requirements=tuple(_requirement(document, r, reader) for r in document.requirements),
+        pictures=tuple(_picture(picture, reader) for picture in document.pictures),
     )
 
 
@@ -539,6 +551,21 @@ def _backwards(starts: list[float], stages: list[StageValues]) -> list[StageValu
         for d, target in stage.moves:
             values[d] = target
     return befores[::-1]
+
+
+def _picture(picture: model.Picture, reader: _Reader) -> PictureValues:
+    where = f"picture '{picture.title}'"
+    pixel = reader.read(picture.pixel, LENGTH, where, "width of a pixel")
+    if not pixel > 0:
+        raise ValueOutOfRangeError(
+            "a pixel has no width.", where=where, remedy="Scale it again from two points."
+        )
+    return PictureValues(
+        reader.read(picture.x, LENGTH, where, "x"),
+        reader.read(picture.y, LENGTH, where, "y"),
+        reader.read(picture.angle, ANGLE, where, "angle"),
+        pixel,
+    )
 
 
 def _requirement(

@@ -23,7 +23,20 @@ from anakinema.expressions import completed
 from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension, UnitSystem
 
 LENGTHS = frozenset(
-    ("x", "y", "radius", "width", "height", "corner", "fillet", "bottom", "top", "offset", "rise")
+    (
+        "x",
+        "y",
+        "radius",
+        "pixel",
+        "width",
+        "height",
+        "corner",
+        "fillet",
+        "bottom",
+        "top",
+        "offset",
+        "rise",
+    )
 )
 ANGLES = frozenset(("angle", "turned", "twist"))
 
@@ -94,7 +107,8 @@ class SetUnits(Keyed):
             update={
                 "units": new, "parts": changed.parts, "bodies": changed.bodies,
                 "joints": changed.joints, "subassemblies": changed.subassemblies,
-                "uses": changed.uses, "program": program, "requirements": requirements,
+                "uses": changed.uses, "pictures": changed.pictures, "program": program,
+                "requirements": requirements,
             }
         )  # fmt: skip
         _check_same(resolve(document), resolve(after))

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDialog, QFileDialog
 
 from anakinema.document.dependents import Going, dependents
 from anakinema.edits.base import Edit
+from anakinema.edits.pictures import AddPicture
 from anakinema.edits.structure import Remove
 from anakinema.errors import AnakinemaError
 from anakinema.session import (
@@ -27,6 +28,7 @@ from anakinema.session import (
 from anakinema.ui.commands import Command
 from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.importing import ImportDialog
+from anakinema.ui.stage.pictures import picture_from
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.workbench import Selection
 
@@ -34,6 +36,8 @@ if TYPE_CHECKING:
     from anakinema.ui.window import MainWindow
 
 OUTLINES = "Outlines (*.dxf *.svg);;All files (*)"
+PICTURES = "Pictures (*.png *.jpg *.jpeg)"
+MOST_PICTURES = 4
 BESIDE = 30.0
 """mm that what is pasted stands beside its original."""
 
@@ -70,6 +74,8 @@ class Assembling:
             Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
                     lambda: use_of(bench.selection.id) is not None),
             Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
+                    lambda: bench.has_document),
+            Command("picture", say("Lay a picture under the stage…"), self.picture_dialog, "",
                     lambda: bench.has_document),
             Command("outline", say("Edit the outline"), self.edit_outline, "E",
                     lambda: len(bench.selection.bodies) == 1),
@@ -218,6 +224,26 @@ class Assembling:
         self._bench.go_to_station("Assemble")
         self._window.middle.setCurrentWidget(self._window.outline)
         self._window.outline.edit_part(part)
+
+    def picture_dialog(self) -> None:
+        """Choose a picture to trace."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Lay a picture", "", PICTURES)
+        if name:
+            self.lay_picture(Path(name))
+
+    def lay_picture(self, path: Path) -> None:
+        """Lay a picture under the stage; a faulty file is reported."""
+        try:
+            picture = picture_from(path, self._bench.session.document)
+        except AnakinemaError as error:
+            self._bench.report(error)
+            return
+        if len(self._bench.session.document.pictures) >= MOST_PICTURES:
+            self._bench.report(f"At most {MOST_PICTURES} pictures lie under the stage.")
+            return
+        self._bench.do(AddPicture(picture))
+        self._bench.finish_gesture()
+        self._bench.select(Selection())
 
     def import_dialog(self) -> None:
         """Choose a DXF or SVG file with an outline."""

@@ -10,9 +10,11 @@ from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 from anakinema.document import model
 from anakinema.edits.base import Edit
 from anakinema.edits.measured_in import SetUnits
+from anakinema.edits.pictures import RemovePicture, SetPicture
 from anakinema.edits.values import SetName
 from anakinema.errors import AnakinemaError
 from anakinema.session import made_one, use_of
+from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_body, build_parameter
 from anakinema.ui.inspector.finding import build_finding
 from anakinema.ui.inspector.form import Form
@@ -90,6 +92,7 @@ class SelectionForm(QScrollArea):
             tuple((u.id, u.name) for u in document.uses),
             tuple((j.id, j.name, j.kind, j.first, j.second) for j in document.joints),
             tuple(d.joint for d in document.program.drivers),
+            tuple(p.id for p in document.pictures),
         )
 
     def _show_live(self) -> None:
@@ -137,8 +140,31 @@ class SelectionForm(QScrollArea):
             form.section("Parameters")
             for parameter in document.parameters:
                 build_parameter(form, parameter)
+        for picture in document.pictures:
+            self._build_picture(form, picture.id)
         form.layout.addSpacing(10)
         form.quiet("Click a body on the stage, a gauge or a check to see its numbers.")
+
+    def _build_picture(self, form: Form, picture_id: str) -> None:
+        bench = self._workbench
+
+        def number(field: str) -> str:
+            found = next((p for p in bench.session.document.pictures if p.id == picture_id), None)
+            return source_text(getattr(found, field, None))
+
+        form.section(f"Picture {picture_id.replace('_', ' ')}")
+        for field, words in (("x", "x"), ("y", "y"), ("angle", "angle"), ("pixel", "a pixel is")):
+            form.quantity(words, f"picture_{field}", lambda f=field: number(f),
+                          lambda text, f=field: SetPicture(picture_id, ((f, text),)))  # fmt: skip
+        seen = [("0.25", "faint"), ("0.5", "half"), ("1", "fully")]
+        form.choice("Seen", "picture_opacity", seen,
+                    lambda: number("opacity"),
+                    lambda key: SetPicture(picture_id, (("opacity", float(key)),)))  # fmt: skip
+        form.buttons(
+            ("picture_scale", "Scale by a length",
+             lambda: bench.use_tool(f"scale:{picture_id}")),
+            ("picture_drop", "Delete", lambda: form.once(RemovePicture(picture_id))),
+        )  # fmt: skip
 
     def _units(self, which: str, unit: str) -> Edit | None:
         units = self._workbench.session.document.units

@@ -29,6 +29,7 @@ from anakinema.ui.inspector.repeat_panel import RepeatDraft
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
+from anakinema.ui.stage.pictures import PicturePainter, ScaleTool
 from anakinema.ui.stage.relief import ReliefPainter
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.stage.tools.join import JoinTool
@@ -74,6 +75,7 @@ class Stage(QWidget):
         self.each_its_own = False
         self.in_relief = self.see_through = False
         self._relief: ReliefPainter | None = None
+        self._pictures = PicturePainter()
         self._tool: Tool = SelectTool(self)
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
@@ -123,6 +125,7 @@ class Stage(QWidget):
             "repeat": lambda: RepeatTool(self),
             "measure": lambda: MeasureTool(self),
             "stick": lambda: StickTool(self),
+            "scale": lambda: ScaleTool(self, rest),
         }
         self._tool = makers.get(kind, lambda: SelectTool(self))()
         if self._last is not None:
@@ -335,6 +338,10 @@ class Stage(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._paper())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        scene = self.workbench.scene
+        if scene is not None and scene.resolved.pictures:
+            view = self._view.transform(self.width(), self.height())
+            self._pictures.draw(painter, view, scene)
         relief = self._relief if self.in_relief else None
         if relief is not None and self._poses is not None:
             view = self._view.transform(self.width(), self.height())

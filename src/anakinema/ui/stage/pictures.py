@@ -1,0 +1,152 @@
+"""Reference pictures under the stage: drawn, brought in, and scaled from a known length."""
+
+from __future__ import annotations
+
+import base64
+import math
+from pathlib import Path
+
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QSize, Qt
+from PySide6.QtGui import QColor, QImage, QImageReader, QPainter, QPen, QTransform
+from PySide6.QtWidgets import QInputDialog
+
+from anakinema.document import model
+from anakinema.document.model import MOST_PICTURE
+from anakinema.edits.base import fresh_id
+from anakinema.edits.pictures import scaled_by
+from anakinema.errors import AnakinemaError, FileFormatError
+from anakinema.expressions import quantity_in
+from anakinema.session import Scene
+from anakinema.ui.stage.tools.base import Pointer, Tool
+from anakinema.ui.theme import Theme
+from anakinema.units import LENGTH
+
+LONGEST = 1600
+"""Pixels; larger pictures are made smaller, tracing needs no more."""
+
+
+def picture_from(path: Path, document: model.Document) -> model.Picture:
+    """A picture from a PNG or JPEG file; raises `FileFormatError`."""
+    where = f"file {path.name}"
+    reader = QImageReader(str(path))
+    reader.setAutoTransform(True)
+    size = reader.size()
+    if size.isValid() and max(size.width(), size.height()) > LONGEST:
+        reader.setScaledSize(size.scaled(QSize(LONGEST, LONGEST),
+                                         Qt.AspectRatioMode.KeepAspectRatio))  # fmt: skip
+    image = reader.read()
+    if image.isNull():
+        raise FileFormatError(
+            "it is not a picture that can be read.", where=where, remedy="Choose a PNG or JPEG."
+        )
+    for quality in (85, 60, 35):
+        data = QByteArray()
+        buffer = QBuffer(data)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        image.convertToFormat(QImage.Format.Format_RGB888).save(buffer, "JPEG", quality)
+        buffer.close()
+        text = base64.b64encode(data.data()).decode()
+        if len(text) <= MOST_PICTURE:
+            break
+    pixel = 300.0 / max(image.width(), 1)
+    return model.Picture(
+        id=fresh_id(path.stem, [p.id for p in document.pictures]), name=path.stem, data=text,
+        x=f"{-image.width() * pixel / 2:.6g} mm", y=f"{-image.height() * pixel / 2:.6g} mm",
+        pixel=f"{pixel:.6g} mm",
+    )  # fmt: skip
+
+
+class PicturePainter:
+    """Decodes each picture once and draws it where the document says."""
+
+    def __init__(self) -> None:
+        self._images: dict[int, tuple[str, QImage]] = {}
+
+    def draw(self, painter: QPainter, view: QTransform, scene: Scene) -> None:
+        """Draw all pictures of a scene under everything else."""
+        for k, (picture, at) in enumerate(
+            zip(scene.resolved.document.pictures, scene.resolved.pictures, strict=True)
+        ):
+            known = self._images.get(k)
+            if known is None or known[0] is not picture.data:
+                image = QImage.fromData(QByteArray(base64.b64decode(picture.data)))
+                known = self._images[k] = (picture.data, image)
+            image = known[1]
+            if image.isNull():
+                continue
+            place = QTransform().translate(at.x, at.y).rotate(math.degrees(at.angle))
+            place = QTransform().scale(at.pixel, -at.pixel) * QTransform().translate(
+                0, image.height() * at.pixel
+            ) * place  # fmt: skip
+            painter.save()
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.setOpacity(picture.opacity)
+            painter.setTransform(place * view)
+            painter.drawImage(0, 0, image)
+            painter.restore()
+
+
+class ScaleTool(Tool):
+    """Click two points of the picture, then type how far apart they really are."""
+
+    def __init__(self, stage, picture: str) -> None:  # type: ignore[no-untyped-def]
+        super().__init__(stage)
+        self._picture = picture
+        self._first: tuple[float, float] | None = None
+        self._at: Pointer | None = None
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        """The step at hand."""
+        first = "Click one end of a length that you know"
+        return first if self._first is None else "Click its other end"
+
+    def press(self, at: Pointer) -> bool:
+        return True
+
+    def move(self, at: Pointer) -> None:
+        self._at = at
+        self.stage.update()
+
+    def release(self, at: Pointer) -> None:
+        if self._first is None:
+            self._first = (at.x, at.y)
+            return
+        first, second = self._first, (at.x, at.y)
+        self._first = None
+        if math.dist(first, second) < 1e-6:
+            return
+        words, chosen = QInputDialog.getText(
+            self.stage, "Scale the picture", "How far apart are these two points really?"
+        )
+        if chosen:
+            self.scale(first, second, words)
+
+    def scale(self, first: tuple[float, float], second: tuple[float, float], words: str) -> None:
+        """Scale the picture so that two points are a typed length apart."""
+        scene = self.workbench.rest()
+        if scene is None:
+            return
+        names = [p.id for p in scene.resolved.document.pictures]
+        if self._picture not in names:
+            self.workbench.use_tool("")
+            return
+        now = scene.resolved.pictures[names.index(self._picture)]
+        try:
+            length = quantity_in(words, LENGTH, scene.resolved.units, scene.resolved.names)
+        except AnakinemaError as error:
+            self.workbench.report(error)
+            return
+        if not length > 0:
+            self.workbench.report("A length above zero is needed, for instance 120 mm.")
+            return
+        edit = scaled_by(self._picture, (now.x, now.y, now.pixel), first, second, length)
+        self.workbench.do(edit)
+        self.workbench.finish_gesture()
+        self.workbench.use_tool("")
+
+    def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        if self._first is None or self._at is None:
+            return
+        painter.setPen(QPen(QColor(theme.accent), 1.8))
+        painter.drawLine(view.map(QPointF(*self._first)), self._at.pixel)
