@@ -206,6 +206,18 @@ def test_joints_hang_on_what_is_at_the_same_place() -> None:
     assert evaluate(after).course.mobility.freedoms == 1
 
 
+def test_what_comes_back_to_a_stack_since_changed_gives_up_its_rise() -> None:
+    document, _ = four_bar()
+    dark = s.SetJoint("coupler_on_rocker", "off", True).apply(document)
+    moved = s.SetJoint("coupler_on_crank", "rise", 30.0).apply(dark)
+    moved = s.SetJoint("coupler_on_rocker", "rise", 2.0).apply(moved)
+    back = s.SetJoint("coupler_on_rocker", "off", False).apply(moved)
+    assert back.joint("coupler_on_rocker").rise is None
+    assert resolve(back).heights[2] == pytest.approx(30.0 + resolve(back).heights[1])
+    away = s.SetBody("coupler", "off", True).apply(document)
+    assert s.SetBody("coupler", "off", False).apply(away) == document
+
+
 def test_one_piece_holds_as_it_stands() -> None:
     document, _ = four_bar()
     resolved = resolve(document)

@@ -10,8 +10,9 @@ from anakinema.document import model
 from anakinema.document.dependents import Going, without
 from anakinema.document.flatten import inner_names
 from anakinema.document.model import Document
-from anakinema.document.resolve import value_dimension
+from anakinema.document.resolve import resolve, value_dimension
 from anakinema.edits.base import Keyed, Source, changed, replaced
+from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.units import ANGLE, LENGTH, UnitSystem
 
 POSE_DIGITS = 10
@@ -135,7 +136,11 @@ class SetBody(Keyed):
 
     def apply(self, document: Document) -> Document:
         body = changed(document.body(self.body), **{self.field: self.value})
-        return document.model_copy(update={"bodies": replaced(document.bodies, body)})
+        after = document.model_copy(update={"bodies": replaced(document.bodies, body)})
+        if self.field == "off" and not self.value:
+            own = [j.id for j in document.joints if self.body in (j.first.body, j.second.body)]
+            return _agreeing(after, own)
+        return after
 
 
 @dataclass(frozen=True)
@@ -155,7 +160,23 @@ class SetJoint(Keyed):
 
     def apply(self, document: Document) -> Document:
         joint = changed(document.joint(self.joint), **{self.field: self.value})
-        return document.model_copy(update={"joints": replaced(document.joints, joint)})
+        after = document.model_copy(update={"joints": replaced(document.joints, joint)})
+        if self.field == "off" and not self.value:
+            return _agreeing(after, [self.joint])
+        return after
+
+
+def _agreeing(document: Document, joints: list[str]) -> Document:
+    """The document with the rise taken from joints that come back to a stack since changed."""
+    for name in joints:
+        try:
+            resolve(document)
+        except ValueOutOfRangeError:
+            joint = document.joint(name).model_copy(update={"rise": None})
+            document = document.model_copy(update={"joints": replaced(document.joints, joint)})
+        except AnakinemaError:
+            break
+    return document
 
 
 @dataclass(frozen=True)
