@@ -24,7 +24,8 @@ MOST_PICTURE = 4_000_000
 class Model(BaseModel):
     """Base: frozen, and strict about names it does not know."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    # Built when first used: the window is there before the first document is read.
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 def _check_quantity(value: object) -> object:
