@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anakinema.building.slabs import with_outlines
 from anakinema.document import model
 from anakinema.edits.structure import negative
 
@@ -12,18 +13,7 @@ def mirrored_part(part: model.Part) -> model.Part | None:
         place.model_copy(update={"y": negative(place.y), "angle": negative(place.angle)})
         for place in part.places
     )
-    slabs = tuple(
-        slab.model_copy(
-            update={
-                "outline": _mirrored(slab.outline),
-                "holes": tuple(
-                    hole.model_copy(update={"outline": _mirrored(hole.outline)})
-                    for hole in slab.holes
-                ),
-            }
-        )
-        for slab in part.slabs
-    )
+    slabs = with_outlines(part.slabs, _mirrored)
     image = part.model_copy(update={"places": places, "slabs": slabs})
     return None if image == part else image
 

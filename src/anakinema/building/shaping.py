@@ -8,6 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from anakinema.building.mirroring import mirrored_part
+from anakinema.building.slabs import with_outlines
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
@@ -139,18 +140,7 @@ def _moved(part: model.Part, move: Move, degrees: float) -> model.Part:
     for place in part.places:
         x, y = move(place.x, place.y)
         places.append(place.model_copy(update={"x": x, "y": y, "angle": angle(place.angle)}))
-    slabs = tuple(
-        slab.model_copy(
-            update={
-                "outline": outline(slab.outline),
-                "holes": tuple(
-                    hole.model_copy(update={"outline": outline(hole.outline)})
-                    for hole in slab.holes
-                ),
-            }
-        )
-        for slab in part.slabs
-    )
+    slabs = with_outlines(part.slabs, outline)
     return part.model_copy(update={"places": tuple(places), "slabs": slabs})
 
 
