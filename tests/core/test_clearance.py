@@ -15,7 +15,7 @@ from shapely import affinity
 from anakinema.analysis.clearance import Gap, approaches, measured, smallest_gap
 from anakinema.analysis.comparisons import Comparison, comparisons
 from anakinema.document import model as m
-from anakinema.document.resolve import SolidSlab
+from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import path
 from anakinema.geometry.distance import Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region

@@ -10,7 +10,8 @@ from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
 from anakinema.document import model as m
-from anakinema.document.resolve import SolidPart, resolve
+from anakinema.document.resolve import resolve
+from anakinema.document.solids import SolidPart
 from anakinema.parts.recipe import Recipe
 from anakinema.parts.shelf import GROUPS, SHELF, recipe
 

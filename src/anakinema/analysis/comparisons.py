@@ -8,7 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
-from anakinema.document.resolve import Resolved, SolidSlab
+from anakinema.document.resolve import Resolved
+from anakinema.document.solids import SolidSlab
 from anakinema.geometry.region import Region
 
 TOUCHING_FACES = 1e-9

@@ -19,7 +19,8 @@ from anakinema.building.touching import Fit, fits, joint_fits, seated_rise, stra
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.document.flatten import JOINT
-from anakinema.document.resolve import Resolved, SolidPart, is_angular, resolve
+from anakinema.document.resolve import Resolved, is_angular, resolve
+from anakinema.document.solids import SolidPart
 from anakinema.edits.base import Edit, Together, changed, fresh_id
 from anakinema.edits.structure import Add, AddPlaces, Remove, SetJoint, SetPoses
 from anakinema.errors import ValueOutOfRangeError

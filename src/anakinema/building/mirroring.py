@@ -14,7 +14,13 @@ def mirrored_part(part: model.Part) -> model.Part | None:
         for place in part.places
     )
     slabs = with_outlines(part.slabs, _mirrored)
-    image = part.model_copy(update={"places": places, "slabs": slabs})
+    relations = tuple(
+        r.model_copy(update={"value": negative(r.value)})
+        if r.kind == "angle" and r.value is not None
+        else r
+        for r in part.relations
+    )
+    image = part.model_copy(update={"places": places, "slabs": slabs, "relations": relations})
     return None if image == part else image
 
 

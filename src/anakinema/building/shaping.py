@@ -33,7 +33,7 @@ def outline_ring(resolved: Resolved, key: OutlineKey) -> Floats:
 
 def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, float], ...]:
     """mm: vertices of a path or centres of a hull's rounds; the centre of other shapes."""
-    part = resolved.document.part(key.part)
+    part = resolved.parts[key.part].source
     slab = model.next_by_id(part.slabs, key.slab)
     shape = slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
     if isinstance(shape, model.Path):

@@ -9,7 +9,8 @@ from anakinema.building.joining import is_stacked
 from anakinema.building.spots import BodySpot
 from anakinema.building.touching import fits, seated_rise
 from anakinema.document import model
-from anakinema.document.resolve import Resolved, SolidPart, resolve
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.document.solids import SolidPart
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddPlaces, SetBody, SetJoint
 from anakinema.errors import ValueOutOfRangeError

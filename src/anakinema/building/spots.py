@@ -55,6 +55,7 @@ class BodySpot:
 def spots_of(resolved: Resolved, part: model.Part) -> tuple[Spot, ...]:
     """All spots of a part, named places first, no two that mean the same."""
     solid = resolved.parts[part.id]
+    part = solid.source
     derived = list(_derived(resolved, part))
     found: list[Spot] = []
     for place in part.places:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
-from anakinema.document.resolve import Resolved, SolidPart, SolidSlab
+from anakinema.document.resolve import Resolved
+from anakinema.document.solids import SolidPart, SolidSlab
 
 SAME = 1e-6
 LIKELY_PIN = (0.5, 1.3)

@@ -147,6 +147,38 @@ class Place(Model):
     angle: Quantity = 0.0
 
 
+class Element(Model):
+    """What a relation speaks of: something of an outline, a place, or an axis of the part.
+
+    ``index`` counts corners and edges of a path and rounds of a hull from 0; an edge starts at
+    the corner of its number. Edges of other shapes are those of their contour. The axes are 0,
+    level, and 1, upright, through the part's origin.
+    """
+
+    kind: Literal["corner", "edge", "centre", "place", "axis"]
+    slab: Identifier | None = None
+    hole: Identifier | None = None
+    place: Identifier | None = None
+    index: Annotated[int, Field(ge=0, le=MOST_ITEMS, strict=True)] = 0
+
+
+RelationKind = Literal[
+    "tangent", "concentric", "equal", "parallel", "square", "symmetric", "on", "between",
+    "length", "radius", "angle", "distance", "held",
+]  # fmt: skip
+
+
+class Relation(Model):
+    """Something the outlines of a part keep, whatever is edited; ``value`` where it states one.
+
+    Only numbers without names in them move to keep it: an expression of a dimension is obeyed.
+    """
+
+    kind: RelationKind
+    of: Annotated[tuple[Element, ...], Field(min_length=1, max_length=3)]
+    value: Quantity | None = None
+
+
 class Material(Model):
     """What a part is made of; density in kg/m³."""
 
@@ -165,6 +197,7 @@ class Part(Model):
     dimensions: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
     places: Annotated[tuple[Place, ...], Field(max_length=MOST_ITEMS)] = ()
     slabs: Annotated[tuple[Slab, ...], Field(max_length=MOST_ITEMS)] = ()
+    relations: Annotated[tuple[Relation, ...], Field(max_length=MOST_ITEMS)] = ()
 
     @property
     def title(self) -> str:

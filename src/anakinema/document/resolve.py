@@ -6,27 +6,20 @@ by its place, so that later stages can trust what they get.
 
 from __future__ import annotations
 
-import graphlib
 import math
-from collections import ChainMap
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
 from anakinema.document import model
 from anakinema.document.flatten import Flat, flatten
 from anakinema.document.names import check_ids, check_references, check_unique, missing
-from anakinema.errors import (
-    ExpressionError,
-    GeometryError,
-    ValueOutOfRangeError,
-)
-from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
-from anakinema.geometry import contour as shapes
-from anakinema.geometry.contour import Contour, Floats
-from anakinema.geometry.region import Region
+from anakinema.document.reading import Reader, named_quantities
+from anakinema.document.solids import SolidPart, solid_part
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.expressions import Quantity
+from anakinema.geometry.contour import Floats
 from anakinema.units import (
     ANGLE,
     ANGULAR_SPEED,
@@ -38,26 +31,6 @@ from anakinema.units import (
 )
 
 MOST_STEPS = 200_000
-GLOBAL_LIMIT = 1e6
-"""mm; coordinates beyond this are refused, double precision could not hold the tolerances."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class SolidSlab:
-    """A slab in numbers: its region and its interval of heights above the body's datum, mm."""
-
-    id: str
-    bottom: float
-    top: float
-    region: Region
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class SolidPart:
-    """A part in numbers; places are (x mm, y mm, angle rad)."""
-
-    slabs: tuple[SolidSlab, ...]
-    places: Mapping[str, tuple[float, float, float]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +106,7 @@ class Resolved:
 
     def number(self, part: model.Part, source: float | str, dimension: Dimension) -> float:
         """Value of a quantity of a part (mm or rad), its own dimensions known by name."""
-        reader = _Reader(self.units, self.names).within(part)
+        reader = Reader(self.units, self.names).within(part)
         return reader.read(source, dimension, f"part '{part.title}'", "value")
 
     def part_of(self, body: model.Body) -> SolidPart:
@@ -168,9 +141,9 @@ def resolve(source: model.Document) -> Resolved:
     check_ids(source)
     flat = flatten(source)
     document = flat.document
-    names = _named_quantities(document)
-    reader = _Reader(units, names)
-    parts = {part.id: _solid_part(part, reader) for part in document.parts}
+    names = named_quantities(document)
+    reader = Reader(units, names)
+    parts = {part.id: solid_part(part, reader) for part in document.parts}
     check_references(document)
     poses = np.zeros((len(document.bodies), 3))
     for i, body in enumerate(document.bodies):
@@ -208,196 +181,7 @@ def _carried(
     return carrier[0] + c * x - s * y, carrier[1] + s * x + c * y, carrier[2] + angle
 
 
-class _Reader:
-    """Reads quantities at a place, so that an error can name it."""
-
-    def __init__(self, units: UnitSystem, names: Mapping[str, Quantity]) -> None:
-        self.units = units
-        self.names = names
-
-    def within(self, part: model.Part) -> _Reader:
-        local = {d.id: self.names[f"{part.id}.{d.id}"] for d in part.dimensions}
-        return _Reader(self.units, ChainMap(local, dict(self.names)) if local else self.names)
-
-    def read(self, source: float | str, dimension: Dimension, where: str, field: str) -> float:
-        try:
-            value = quantity_in(source, dimension, self.units, self.names)
-        except ExpressionError as error:
-            raise ExpressionError(
-                f"{error.where}: {error.what}", where=f"{where}, {field}", remedy=error.remedy
-            ) from error
-        if not abs(value) < GLOBAL_LIMIT:
-            raise ValueOutOfRangeError(
-                f"{value:g} is far outside what a mechanism needs.",
-                where=f"{where}, {field}",
-                remedy="Check the number and its unit.",
-            )
-        return value
-
-    def pose(self, pose: model.Pose, where: str) -> tuple[float, float, float]:
-        return (
-            self.read(pose.x, LENGTH, where, "x"),
-            self.read(pose.y, LENGTH, where, "y"),
-            self.read(pose.angle, ANGLE, where, "angle"),
-        )
-
-    def maybe(
-        self, source: float | str | None, dimension: Dimension, where: str, field: str
-    ) -> float | None:
-        return None if source is None else self.read(source, dimension, where, field)
-
-
-def _named_quantities(document: model.Document) -> dict[str, Quantity]:
-    sources: dict[str, tuple[float | str, str, frozenset[str]]] = {}
-    for parameter in document.parameters:
-        sources[parameter.id] = (parameter.value, f"parameter '{parameter.id}'", frozenset())
-    for part in document.parts:
-        local = frozenset(d.id for d in part.dimensions)
-        for dimension in part.dimensions:
-            where = f"part '{part.title}', dimension '{dimension.id}'"
-            sources[f"{part.id}.{dimension.id}"] = (dimension.value, where, local)
-
-    def full(name: str, owner: str, local: frozenset[str]) -> str:
-        return f"{owner.partition('.')[0]}.{name}" if name in local else name
-
-    graph: dict[str, set[str]] = {}
-    for key, (source, where, local) in sources.items():
-        needed = _parse_at(source, where).names if isinstance(source, str) else frozenset()
-        graph[key] = {full(n, key, local) for n in needed} & sources.keys()
-    try:
-        order = list(graphlib.TopologicalSorter(graph).static_order())
-    except graphlib.CycleError as error:
-        ring = " → ".join(reversed(error.args[1]))
-        raise ExpressionError(
-            f"the values depend on each other in a ring: {ring}.",
-            where=sources[error.args[1][0]][1],
-            remedy="Give one of them a number.",
-        ) from error
-    values: dict[str, Quantity] = {}
-    for key in order:
-        source, where, local = sources[key]
-        if not isinstance(source, str):
-            values[key] = Quantity(float(source), NUMBER)
-            continue
-        scope: Mapping[str, Quantity] = values
-        if local:
-            owner = key.partition(".")[0]
-            known = {n: values[f"{owner}.{n}"] for n in local if f"{owner}.{n}" in values}
-            scope = ChainMap(known, values)
-        try:
-            values[key] = evaluate(parse(source), scope)
-        except ExpressionError as error:
-            raise ExpressionError(
-                f"{error.where}: {error.what}", where=where, remedy=error.remedy
-            ) from error
-    return values
-
-
-def _parse_at(source: str, where: str) -> Expression:
-    try:
-        return parse(source)
-    except ExpressionError as error:
-        raise ExpressionError(
-            f"{error.where}: {error.what}", where=where, remedy=error.remedy
-        ) from error
-
-
-def _solid_part(part: model.Part, reader: _Reader) -> SolidPart:
-    where = f"part '{part.title}'"
-    local = reader.within(part)
-    places: dict[str, tuple[float, float, float]] = {}
-    for place in part.places:
-        at = f"{where}, place '{place.id}'"
-        places[place.id] = (
-            local.read(place.x, LENGTH, at, "x"),
-            local.read(place.y, LENGTH, at, "y"),
-            local.read(place.angle, ANGLE, at, "angle"),
-        )
-    slabs: list[SolidSlab] = []
-    for slab in part.slabs:
-        at = f"{where}, slab '{slab.id}'"
-        bottom = local.read(slab.bottom, LENGTH, at, "bottom")
-        top = local.read(slab.top, LENGTH, at, "top")
-        if not top > bottom:
-            raise ValueOutOfRangeError(
-                f"its top ({top:g} mm) is not above its bottom ({bottom:g} mm).",
-                where=at,
-                remedy="Raise the top, or swap the two.",
-            )
-        outer = _contour(slab.outline, local, at)
-        holes = tuple(
-            _contour(hole.outline, local, f"{at}, hole '{hole.id}'") for hole in slab.holes
-        )
-        names = tuple(hole.id for hole in slab.holes)
-        slabs.append(SolidSlab(slab.id, bottom, top, _region(outer, holes, names, at)))
-    return SolidPart(tuple(slabs), places)
-
-
-@lru_cache(maxsize=4096)
-def _cached_region(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
-    return Region.build(outer, holes, names)
-
-
-def _region(
-    outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...], where: str
-) -> Region:
-    try:
-        return _cached_region(outer, holes, names)
-    except GeometryError as error:
-        raise GeometryError(
-            f"{error.where} {error.what}", where=where, remedy=error.remedy
-        ) from error
-
-
-_circle = lru_cache(maxsize=4096)(shapes.circle)
-_hull = lru_cache(maxsize=4096)(shapes.hull)
-_rectangle = lru_cache(maxsize=4096)(shapes.rectangle)
-_path = lru_cache(maxsize=1024)(shapes.path)
-
-
-def _contour(outline: model.Outline, reader: _Reader, where: str) -> Contour:
-    def length(source: float | str, field: str) -> float:
-        return reader.read(source, LENGTH, where, field)
-
-    try:
-        if isinstance(outline, model.Circle):
-            return _circle(
-                length(outline.x, "x"), length(outline.y, "y"), length(outline.radius, "radius")
-            )
-        if isinstance(outline, model.Hull):
-            return _hull(
-                tuple(
-                    (length(r.x, "x"), length(r.y, "y"), length(r.radius, "radius"))
-                    for r in outline.rounds
-                )
-            )
-        if isinstance(outline, model.Rectangle):
-            return _rectangle(
-                length(outline.x, "x"),
-                length(outline.y, "y"),
-                length(outline.width, "width"),
-                length(outline.height, "height"),
-                length(outline.corner, "corner"),
-                reader.read(outline.turned, ANGLE, where, "turned"),
-            )
-        return _path(
-            tuple(
-                (
-                    length(v.x, "x"),
-                    length(v.y, "y"),
-                    reader.read(v.bulge, NUMBER, where, "bulge"),
-                    length(v.fillet, "fillet"),
-                )
-                for v in outline.vertices
-            )
-        )
-    except GeometryError as error:
-        raise GeometryError(
-            f"{error.where}: {error.what}", where=where, remedy=error.remedy
-        ) from error
-
-
-def _joint_values(joint: model.Joint, reader: _Reader) -> JointValues:
+def _joint_values(joint: model.Joint, reader: Reader) -> JointValues:
     where = f"joint '{joint.title}'"
     dimension = value_dimension(joint.kind)
     least = reader.maybe(joint.limits.least, dimension, where, "least value")
@@ -420,7 +204,7 @@ def _joint_values(joint: model.Joint, reader: _Reader) -> JointValues:
     )
 
 
-def _arc_radius(joint: model.Joint, reader: _Reader, where: str) -> float:
+def _arc_radius(joint: model.Joint, reader: Reader, where: str) -> float:
     if joint.kind not in model.ARC_KINDS:
         return 1.0
     if joint.radius is None:
@@ -435,7 +219,7 @@ def _arc_radius(joint: model.Joint, reader: _Reader, where: str) -> float:
     return radius
 
 
-def _heights(flat: Flat, reader: _Reader) -> Floats:
+def _heights(flat: Flat, reader: Reader) -> Floats:
     document = flat.document
     index = {body.id: i for i, body in enumerate(document.bodies)}
     heights: list[float | None] = [
@@ -485,7 +269,7 @@ def _heights(flat: Flat, reader: _Reader) -> Floats:
     return np.array([height or 0.0 for height in heights])
 
 
-def _program(document: model.Document, reader: _Reader) -> ProgramValues:
+def _program(document: model.Document, reader: Reader) -> ProgramValues:
     program = document.program
     index = {joint.id: i for i, joint in enumerate(document.joints)}
     drivers = {driver.id: i for i, driver in enumerate(program.drivers)}
@@ -553,7 +337,7 @@ def _backwards(starts: list[float], stages: list[StageValues]) -> list[StageValu
     return befores[::-1]
 
 
-def _picture(picture: model.Picture, reader: _Reader) -> PictureValues:
+def _picture(picture: model.Picture, reader: Reader) -> PictureValues:
     where = f"picture '{picture.title}'"
     pixel = reader.read(picture.pixel, LENGTH, where, "width of a pixel")
     if not pixel > 0:
@@ -569,7 +353,7 @@ def _picture(picture: model.Picture, reader: _Reader) -> PictureValues:
 
 
 def _requirement(
-    document: model.Document, requirement: model.Requirement, reader: _Reader
+    document: model.Document, requirement: model.Requirement, reader: Reader
 ) -> RequirementValues:
     where = f"requirement '{requirement.name or requirement.id}'"
     dimension = requirement_dimension(document, requirement)

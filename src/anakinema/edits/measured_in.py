@@ -10,6 +10,7 @@ import numpy as np
 
 from anakinema.document import model
 from anakinema.document.flatten import flatten
+from anakinema.document.keeping import VALUED
 from anakinema.document.model import Document
 from anakinema.document.resolve import (
     Resolved,
@@ -76,6 +77,9 @@ class SetUnits(Keyed):
                 return tuple(walked(item) for item in node)
             if isinstance(node, model.Joint):
                 return _with_joint(node, number, walked)
+            if isinstance(node, model.Relation):
+                told = number(node.value, VALUED.get(node.kind, LENGTH))
+                return node.model_copy(update={"value": told})
             if isinstance(node, (model.Parameter, model.Program)):
                 return node
             if not isinstance(node, model.Model):

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.model import Document
 from anakinema.edits.base import Keyed, Source, changed, replaced
+from anakinema.edits.relations import renumbered
 
 
 @dataclass(frozen=True)
@@ -25,10 +26,21 @@ def outline_at(document: Document, key: OutlineKey) -> model.Outline:
     return slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
 
 
+def _kept(element: model.Element) -> int | None:
+    return element.index
+
+
+def _gone(element: model.Element) -> int | None:
+    return None
+
+
 def _with_outline(
-    document: Document, key: OutlineKey, change: Callable[[model.Outline], model.Outline]
+    document: Document,
+    key: OutlineKey,
+    change: Callable[[model.Outline], model.Outline],
+    number: Callable[[model.Element], int | None] = _kept,
 ) -> Document:
-    """The document with an outline changed."""
+    """The document with an outline changed; ``number`` counts its corners and edges anew."""
 
     def slab_after(slab: model.Slab) -> model.Slab:
         if slab.id != key.slab:
@@ -43,7 +55,12 @@ def _with_outline(
 
     outline_at(document, key)
     part = document.part(key.part)
-    part = part.model_copy(update={"slabs": tuple(slab_after(slab) for slab in part.slabs)})
+    part = part.model_copy(
+        update={
+            "slabs": tuple(slab_after(slab) for slab in part.slabs),
+            "relations": renumbered(part.relations, key.slab, key.hole, number),
+        }
+    )
     return document.model_copy(update={"parts": replaced(document.parts, part)})
 
 
@@ -57,7 +74,7 @@ class SetOutline(Keyed):
     subject = ("key", "label")
 
     def apply(self, document: Document) -> Document:
-        return _with_outline(document, self.key, lambda _: self.outline)
+        return _with_outline(document, self.key, lambda _: self.outline, _gone)
 
 
 @dataclass(frozen=True)
@@ -124,7 +141,14 @@ class AddCorner(Keyed):
                 return changed(shape, rounds=tuple(rounds))
             raise KeyError(shape.shape)
 
-        return _with_outline(document, self.key, change)
+        def number(element: model.Element) -> int | None:
+            # The edge that is cut in two is none of the two; a hull's edges are counted anew.
+            if element.kind == "edge" and (is_hull or element.index == self.after):
+                return None
+            return element.index + (element.index > self.after)
+
+        is_hull = isinstance(outline_at(document, self.key), model.Hull)
+        return _with_outline(document, self.key, change, number)
 
 
 @dataclass(frozen=True)
@@ -139,23 +163,35 @@ class RemoveCorner(Keyed):
     def apply(self, document: Document) -> Document:
         def change(shape: model.Outline) -> model.Outline:
             name = "vertices" if isinstance(shape, model.Path) else "rounds"
-            corners = list(getattr(shape, name, ()))
-            if len(corners) <= 2:
-                return shape
+            corners = list(getattr(shape, name))
             del corners[self.index]
             return changed(shape, **{name: tuple(corners)})
 
-        return _with_outline(document, self.key, change)
+        shape = outline_at(document, self.key)
+        count = len(getattr(shape, "vertices", getattr(shape, "rounds", ())))
+        if count <= 2:
+            return document
+
+        def number(element: model.Element) -> int | None:
+            gone = {self.index}
+            if element.kind == "edge":
+                # The two edges that met there become one.
+                gone = set(range(count)) if isinstance(shape, model.Hull) else gone
+                gone.add((self.index - 1) % count)
+            return None if element.index in gone else element.index - (element.index > self.index)
+
+        return _with_outline(document, self.key, change, number)
 
 
 @dataclass(frozen=True)
 class AddHole(Keyed):
-    """A new opening in a slab, and a place at its centre or along its axis."""
+    """A new opening in a slab, a place at its centre or along its axis, and what they keep."""
 
     part: str
     slab: str
     hole: model.Hole
     place: model.Place | None = None
+    relations: tuple[model.Relation, ...] = ()
     label = "Add hole"
     subject = ()
 
@@ -164,8 +200,11 @@ class AddHole(Keyed):
         slab = model.next_by_id(part.slabs, self.slab)
         slab = slab.model_copy(update={"holes": (*slab.holes, self.hole)})
         slabs = tuple(slab if old.id == slab.id else old for old in part.slabs)
-        places = part.places if self.place is None else (*part.places, self.place)
-        part = part.model_copy(update={"slabs": slabs, "places": places})
+        update: dict[str, object] = {"slabs": slabs}
+        if self.place is not None:
+            update["places"] = (*part.places, self.place)
+        update["relations"] = (*part.relations, *self.relations)
+        part = part.model_copy(update=update)
         return document.model_copy(update={"parts": replaced(document.parts, part)})
 
 
@@ -185,7 +224,8 @@ class RemoveHole(Keyed):
         model.next_by_id(slab.holes, self.hole)
         slab = slab.model_copy(update={"holes": tuple(h for h in slab.holes if h.id != self.hole)})
         slabs = tuple(slab if old.id == slab.id else old for old in part.slabs)
-        part = part.model_copy(update={"slabs": slabs})
+        relations = renumbered(part.relations, self.slab, self.hole, _gone)
+        part = part.model_copy(update={"slabs": slabs, "relations": relations})
         document = document.model_copy(update={"parts": replaced(document.parts, part)})
         uses = {body.id for body in document.bodies if body.part == self.part}
 

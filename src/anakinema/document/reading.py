@@ -1,0 +1,114 @@
+"""Reading quantities: every name of a document evaluated, every number checked at its place."""
+
+from __future__ import annotations
+
+import graphlib
+from collections import ChainMap
+from collections.abc import Mapping
+
+from anakinema.document import model
+from anakinema.errors import ExpressionError, ValueOutOfRangeError
+from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
+from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension, UnitSystem
+
+GLOBAL_LIMIT = 1e6
+"""mm; coordinates beyond this are refused, double precision could not hold the tolerances."""
+
+
+class Reader:
+    """Reads quantities at a place, so that an error can name it."""
+
+    def __init__(self, units: UnitSystem, names: Mapping[str, Quantity]) -> None:
+        self.units = units
+        self.names = names
+
+    def within(self, part: model.Part) -> Reader:
+        """A reader that knows a part's own dimensions by their bare names."""
+        local = {d.id: self.names[f"{part.id}.{d.id}"] for d in part.dimensions}
+        return Reader(self.units, ChainMap(local, dict(self.names)) if local else self.names)
+
+    def read(self, source: float | str, dimension: Dimension, where: str, field: str) -> float:
+        """Value in mm, rad or s; raises an `AnakinemaError` that names the place."""
+        try:
+            value = quantity_in(source, dimension, self.units, self.names)
+        except ExpressionError as error:
+            raise ExpressionError(
+                f"{error.where}: {error.what}", where=f"{where}, {field}", remedy=error.remedy
+            ) from error
+        if not abs(value) < GLOBAL_LIMIT:
+            raise ValueOutOfRangeError(
+                f"{value:g} is far outside what a mechanism needs.",
+                where=f"{where}, {field}",
+                remedy="Check the number and its unit.",
+            )
+        return value
+
+    def pose(self, pose: model.Pose, where: str) -> tuple[float, float, float]:
+        """x, y in mm and the angle in rad."""
+        return (
+            self.read(pose.x, LENGTH, where, "x"),
+            self.read(pose.y, LENGTH, where, "y"),
+            self.read(pose.angle, ANGLE, where, "angle"),
+        )
+
+    def maybe(
+        self, source: float | str | None, dimension: Dimension, where: str, field: str
+    ) -> float | None:
+        """The same, None where nothing is given."""
+        return None if source is None else self.read(source, dimension, where, field)
+
+
+def named_quantities(document: model.Document) -> dict[str, Quantity]:
+    """All parameters, and dimensions as ``part.dimension``; raises `ExpressionError`."""
+    sources: dict[str, tuple[float | str, str, frozenset[str]]] = {}
+    for parameter in document.parameters:
+        sources[parameter.id] = (parameter.value, f"parameter '{parameter.id}'", frozenset())
+    for part in document.parts:
+        local = frozenset(d.id for d in part.dimensions)
+        for dimension in part.dimensions:
+            where = f"part '{part.title}', dimension '{dimension.id}'"
+            sources[f"{part.id}.{dimension.id}"] = (dimension.value, where, local)
+
+    def full(name: str, owner: str, local: frozenset[str]) -> str:
+        return f"{owner.partition('.')[0]}.{name}" if name in local else name
+
+    graph: dict[str, set[str]] = {}
+    for key, (source, where, local) in sources.items():
+        needed = _parse_at(source, where).names if isinstance(source, str) else frozenset()
+        graph[key] = {full(n, key, local) for n in needed} & sources.keys()
+    try:
+        order = list(graphlib.TopologicalSorter(graph).static_order())
+    except graphlib.CycleError as error:
+        ring = " → ".join(reversed(error.args[1]))
+        raise ExpressionError(
+            f"the values depend on each other in a ring: {ring}.",
+            where=sources[error.args[1][0]][1],
+            remedy="Give one of them a number.",
+        ) from error
+    values: dict[str, Quantity] = {}
+    for key in order:
+        source, where, local = sources[key]
+        if not isinstance(source, str):
+            values[key] = Quantity(float(source), NUMBER)
+            continue
+        scope: Mapping[str, Quantity] = values
+        if local:
+            owner = key.partition(".")[0]
+            known = {n: values[f"{owner}.{n}"] for n in local if f"{owner}.{n}" in values}
+            scope = ChainMap(known, values)
+        try:
+            values[key] = evaluate(parse(source), scope)
+        except ExpressionError as error:
+            raise ExpressionError(
+                f"{error.where}: {error.what}", where=where, remedy=error.remedy
+            ) from error
+    return values
+
+
+def _parse_at(source: str, where: str) -> Expression:
+    try:
+        return parse(source)
+    except ExpressionError as error:
+        raise ExpressionError(
+            f"{error.where}: {error.what}", where=where, remedy=error.remedy
+        ) from error

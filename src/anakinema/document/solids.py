@@ -1,0 +1,87 @@
+"""Parts in numbers: places, outlines and heights, with what their outlines keep."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+
+from anakinema.document import model
+from anakinema.document.contours import contour_of
+from anakinema.document.keeping import settled
+from anakinema.document.reading import Reader
+from anakinema.errors import GeometryError, ValueOutOfRangeError
+from anakinema.geometry.contour import Contour
+from anakinema.geometry.region import Region
+from anakinema.units import ANGLE, LENGTH
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SolidSlab:
+    """A slab in numbers: its region and its interval of heights above the body's datum, mm."""
+
+    id: str
+    bottom: float
+    top: float
+    region: Region
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SolidPart:
+    """A part in numbers; places are (x mm, y mm, angle rad).
+
+    ``source`` is its definition with all numbers where its kept relations move them.
+    """
+
+    source: model.Part
+    slabs: tuple[SolidSlab, ...]
+    places: Mapping[str, tuple[float, float, float]]
+
+
+def solid_part(part: model.Part, reader: Reader) -> SolidPart:
+    """The numbers of a part; raises an `AnakinemaError` that names the place."""
+    where = f"part '{part.title}'"
+    local = reader.within(part)
+    part = settled(part, local)
+    places: dict[str, tuple[float, float, float]] = {}
+    for place in part.places:
+        at = f"{where}, place '{place.id}'"
+        places[place.id] = (
+            local.read(place.x, LENGTH, at, "x"),
+            local.read(place.y, LENGTH, at, "y"),
+            local.read(place.angle, ANGLE, at, "angle"),
+        )
+    slabs: list[SolidSlab] = []
+    for slab in part.slabs:
+        at = f"{where}, slab '{slab.id}'"
+        bottom = local.read(slab.bottom, LENGTH, at, "bottom")
+        top = local.read(slab.top, LENGTH, at, "top")
+        if not top > bottom:
+            raise ValueOutOfRangeError(
+                f"its top ({top:g} mm) is not above its bottom ({bottom:g} mm).",
+                where=at,
+                remedy="Raise the top, or swap the two.",
+            )
+        outer = contour_of(slab.outline, local, at)
+        holes = tuple(
+            contour_of(hole.outline, local, f"{at}, hole '{hole.id}'") for hole in slab.holes
+        )
+        names = tuple(hole.id for hole in slab.holes)
+        slabs.append(SolidSlab(slab.id, bottom, top, _region(outer, holes, names, at)))
+    return SolidPart(part, tuple(slabs), places)
+
+
+@lru_cache(maxsize=4096)
+def _cached_region(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
+    return Region.build(outer, holes, names)
+
+
+def _region(
+    outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...], where: str
+) -> Region:
+    try:
+        return _cached_region(outer, holes, names)
+    except GeometryError as error:
+        raise GeometryError(
+            f"{error.where} {error.what}", where=where, remedy=error.remedy
+        ) from error
