@@ -7,6 +7,7 @@ import math
 import numpy as np
 import pytest
 
+from anakinema.building.openings import arc_slot, line_arc_slot, new_slab, round_hole, slot_hole
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits import outline as o
@@ -17,14 +18,10 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.parts.shelf import recipe
 from anakinema.session.assembling import Scene
 from anakinema.session.shaping import (
-    arc_slot,
     corners_of,
-    new_slab,
     outline_keys,
     part_operation,
     ring_of,
-    round_hole,
-    slot_hole,
     sound,
 )
 
@@ -75,7 +72,7 @@ def test_a_fold_is_told_and_not_made() -> None:
     assert "self-intersection" in trouble.what
 
 
-@pytest.mark.parametrize("make", [round_hole, slot_hole, arc_slot])
+@pytest.mark.parametrize("make", [round_hole, slot_hole, arc_slot, line_arc_slot])
 def test_holes_come_with_a_place_and_go_again(make) -> None:  # type: ignore[no-untyped-def]
     document = holding("plate", length="140 mm", width="140 mm", spacing_x="124 mm",
                        spacing_y="124 mm")  # fmt: skip

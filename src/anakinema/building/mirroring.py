@@ -13,7 +13,7 @@ def mirrored_part(part: model.Part) -> model.Part | None:
         place.model_copy(update={"y": negative(place.y), "angle": negative(place.angle)})
         for place in part.places
     )
-    slabs = with_outlines(part.slabs, _mirrored)
+    slabs = with_outlines(part.slabs, mirrored_outline)
     relations = tuple(
         r.model_copy(update={"value": negative(r.value)})
         if r.kind == "angle" and r.value is not None
@@ -24,7 +24,8 @@ def mirrored_part(part: model.Part) -> model.Part | None:
     return None if image == part else image
 
 
-def _mirrored(outline: model.Outline) -> model.Outline:
+def mirrored_outline(outline: model.Outline) -> model.Outline:
+    """An outline with y told the other way."""
     if isinstance(outline, model.Hull):
         rounds = tuple(r.model_copy(update={"y": negative(r.y)}) for r in outline.rounds)
         return outline.model_copy(update={"rounds": rounds})

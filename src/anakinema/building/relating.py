@@ -12,6 +12,7 @@ from anakinema.document import model
 from anakinema.document.contours import contour_of
 from anakinema.document.keeping import NEEDED, VALUED, Sheet, Slot, settled, unfit
 from anakinema.document.reading import Reader, named_quantities
+from anakinema.document.resolve import Resolved
 from anakinema.document.solids import solid_part
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.outline import OutlineKey
@@ -20,6 +21,8 @@ from anakinema.errors import AnakinemaError, GeometryError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.relations import (
     Edge,
+    Point,
+    Round,
     UnfitRuleError,
     is_line,
     is_round,
@@ -207,3 +210,44 @@ def present_value(
     if dimension == ANGLE:
         return f"{math.degrees(value):.6g} deg"
     return f"{value / reader.units.factor(dimension):.6g} {reader.units.length}"
+
+
+def traces(
+    resolved: Resolved, part_id: str, elements: Sequence[model.Element]
+) -> tuple[Floats, ...]:
+    """(V, 2) mm for each element: one point, or an edge flattened; (0, 2) for what is gone."""
+    part = resolved.parts[part_id].source
+    sheet = Sheet(part.model_copy(update={"relations": ()}), resolved.reader.within(part))
+    out = []
+    for element in elements:
+        try:
+            found = sheet.element(element, part.title)
+        except AnakinemaError:
+            out.append(np.zeros((0, 2)))
+            continue
+        numbers = np.asarray(sheet.numbers)
+        if element.kind == "centre" and isinstance(found, Round):
+            found = found.centre
+        if isinstance(found, Point):
+            out.append(numbers[[[found.x, found.y]]])
+        elif isinstance(found, Round):
+            turns = np.linspace(0, 2 * math.pi, 65)
+            rim = np.stack([np.cos(turns), np.sin(turns)], axis=1)
+            out.append(numbers[[found.centre.x, found.centre.y]] + numbers[found.radius] * rim)
+        else:
+            out.append(_flattened(numbers, found))
+    return tuple(out)
+
+
+def _flattened(numbers: Floats, edge: Edge) -> Floats:
+    ends = numbers[[[edge.start.x, edge.start.y], [edge.end.x, edge.end.y]]]
+    if edge.bulge is None:
+        return np.asarray(ends)
+    bulge = float(numbers[edge.bulge])
+    (ax, ay), (bx, by) = ends.tolist()
+    reach = (1.0 - bulge * bulge) / (4.0 * bulge)
+    centre = np.array([(ax + bx) / 2 - reach * (by - ay), (ay + by) / 2 + reach * (bx - ax)])
+    first, sweep = math.atan2(ay - centre[1], ax - centre[0]), 4.0 * math.atan(bulge)
+    turns = first + sweep * np.linspace(0, 1, max(2, math.ceil(abs(sweep) * 16)))
+    rim = np.stack([np.cos(turns), np.sin(turns)], axis=1)
+    return np.asarray(centre + math.dist((ax, ay), centre) * rim)

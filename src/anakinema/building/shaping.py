@@ -10,9 +10,10 @@ import numpy as np
 from anakinema.building.mirroring import mirrored_part
 from anakinema.building.slabs import with_outlines
 from anakinema.document import model
+from anakinema.document.keeping import still_related
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
-from anakinema.edits.outline import OutlineKey, SetOutline
+from anakinema.edits.outline import OutlineKey, SetOutline, outline_in
 from anakinema.edits.structure import ReplacePart
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
@@ -34,8 +35,7 @@ def outline_ring(resolved: Resolved, key: OutlineKey) -> Floats:
 def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, float], ...]:
     """mm: vertices of a path or centres of a hull's rounds; the centre of other shapes."""
     part = resolved.parts[key.part].source
-    slab = model.next_by_id(part.slabs, key.slab)
-    shape = slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
+    shape = outline_in(part, key)
     if isinstance(shape, model.Path):
         corners: tuple[model.Vertex | model.Round, ...] = shape.vertices
     elif isinstance(shape, model.Hull):
@@ -72,10 +72,11 @@ def put_on_origin(resolved: Resolved, part: model.Part, place_id: str) -> Edit:
 
     def move(x: Source, y: Source) -> tuple[Source, Source]:
         return (
-            _sum((1.0, x), (-1.0, place.x), unit=unit), _sum((1.0, y), (-1.0, place.y), unit=unit),
-        )  # fmt: skip
+            sum_of((1.0, x), (-1.0, place.x), unit=unit),
+            sum_of((1.0, y), (-1.0, place.y), unit=unit),
+        )
 
-    return ReplacePart(_moved(part, move, 0.0), f"Put {place_id} on the origin")
+    return ReplacePart(_moved(resolved, part, move, 0.0), f"Put {place_id} on the origin")
 
 
 def turned_level(resolved: Resolved, part: model.Part, first: str, second: str) -> Edit:
@@ -86,16 +87,11 @@ def turned_level(resolved: Resolved, part: model.Part, first: str, second: str) 
             "the two places are one.", where=f"part '{part.title}'", remedy="Choose two others."
         )
     angle = -math.atan2(two[1] - one[1], two[0] - one[0])
-    c, s = math.cos(angle), math.sin(angle)
-    unit = resolved.units.length
-
-    def move(x: Source, y: Source) -> tuple[Source, Source]:
-        return _sum((c, x), (-s, y), unit=unit), _sum((s, x), (c, y), unit=unit)
-
-    return ReplacePart(_moved(part, move, math.degrees(angle)), "Turn level")
+    move = rotation(angle, resolved.units.length)
+    return ReplacePart(_moved(resolved, part, move, math.degrees(angle)), "Turn level")
 
 
-def _sum(*terms: tuple[float, Source], unit: str) -> Source:
+def sum_of(*terms: tuple[float, Source], unit: str) -> Source:
     """A sum of quantities times numbers; plain numbers get the document's unit beside others."""
     if all(not isinstance(source, str) for _, source in terms):
         return sum(factor * float(source) for factor, source in terms)
@@ -110,45 +106,64 @@ def _sum(*terms: tuple[float, Source], unit: str) -> Source:
     return " + ".join(words) if words else 0.0
 
 
-def _moved(part: model.Part, move: Move, degrees: float) -> model.Part:
-    def angle(source: Source) -> Source:
-        if not degrees:
-            return source
-        if isinstance(source, str):
-            return f"{source} + {degrees:.12g} deg"
-        return f"{source:.12g} deg + {degrees:.12g} deg"
+def rotation(angle: float, unit: str) -> Move:
+    """A turn about the origin (rad), told in expressions."""
+    c, s = math.cos(angle), math.sin(angle)
+    c, s = (round(v) if abs(v - round(v)) < 1e-15 else v for v in (c, s))
 
-    def outline(shape: model.Outline) -> model.Outline:
-        if isinstance(shape, model.Path):
-            moved = []
-            for vertex in shape.vertices:
-                x, y = move(vertex.x, vertex.y)
-                moved.append(vertex.model_copy(update={"x": x, "y": y}))
-            return shape.model_copy(update={"vertices": tuple(moved)})
-        if isinstance(shape, model.Hull):
-            rounds = []
-            for each in shape.rounds:
-                x, y = move(each.x, each.y)
-                rounds.append(each.model_copy(update={"x": x, "y": y}))
-            return shape.model_copy(update={"rounds": tuple(rounds)})
-        x, y = move(shape.x, shape.y)
-        if isinstance(shape, model.Rectangle):
-            return shape.model_copy(update={"x": x, "y": y, "turned": angle(shape.turned)})
-        return shape.model_copy(update={"x": x, "y": y})
+    def move(x: Source, y: Source) -> tuple[Source, Source]:
+        return sum_of((c, x), (-s, y), unit=unit), sum_of((s, x), (c, y), unit=unit)
 
+    return move
+
+
+def _turned(source: Source, degrees: float, unit: str) -> Source:
+    if not degrees:
+        return source
+    if isinstance(source, str):
+        return f"{source} + {degrees:.12g} deg"
+    return f"{source:.12g} {unit} + {degrees:.12g} deg"
+
+
+def moved_outline(shape: model.Outline, move: Move, degrees: float, angle: str) -> model.Outline:
+    """An outline moved in its plane; ``angle`` is the unit of angles without one."""
+    if isinstance(shape, model.Path):
+        moved = []
+        for vertex in shape.vertices:
+            x, y = move(vertex.x, vertex.y)
+            moved.append(vertex.model_copy(update={"x": x, "y": y}))
+        return shape.model_copy(update={"vertices": tuple(moved)})
+    if isinstance(shape, model.Hull):
+        rounds = []
+        for each in shape.rounds:
+            x, y = move(each.x, each.y)
+            rounds.append(each.model_copy(update={"x": x, "y": y}))
+        return shape.model_copy(update={"rounds": tuple(rounds)})
+    x, y = move(shape.x, shape.y)
+    if isinstance(shape, model.Rectangle):
+        turned = _turned(shape.turned, degrees, angle)
+        return shape.model_copy(update={"x": x, "y": y, "turned": turned})
+    return shape.model_copy(update={"x": x, "y": y})
+
+
+def _moved(resolved: Resolved, part: model.Part, move: Move, degrees: float) -> model.Part:
+    """The part moved in its own frame; what is no longer so is no longer kept."""
+    unit = resolved.units.angle
     places = []
     for place in part.places:
         x, y = move(place.x, place.y)
-        places.append(place.model_copy(update={"x": x, "y": y, "angle": angle(place.angle)}))
-    slabs = with_outlines(part.slabs, outline)
-    return part.model_copy(update={"places": tuple(places), "slabs": slabs})
+        turned = _turned(place.angle, degrees, unit)
+        places.append(place.model_copy(update={"x": x, "y": y, "angle": turned}))
+    slabs = with_outlines(part.slabs, lambda shape: moved_outline(shape, move, degrees, unit))
+    return still_related(
+        part.model_copy(update={"places": tuple(places), "slabs": slabs}), resolved.reader
+    )
 
 
 def repeated_round(resolved: Resolved, key: OutlineKey, x: float, y: float, count: int) -> Edit:
     """A path's vertices again and again round a centre (mm): a tooth becomes a wheel."""
-    part = resolved.document.part(key.part)
-    slab = model.next_by_id(part.slabs, key.slab)
-    shape = slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
+    part = resolved.parts[key.part].source
+    shape = outline_in(part, key)
     if not isinstance(shape, model.Path) or not 2 <= count <= 200:
         raise ValueOutOfRangeError(
             "only a path of corners can be repeated, 2 to 200 times.",

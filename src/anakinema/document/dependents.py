@@ -86,3 +86,41 @@ def without(document: model.Document, chosen: Going) -> model.Document:
             "program": program_without(document.program, gone.drivers),
         }
     )
+
+
+def with_part(document: model.Document, part: model.Part) -> model.Document:
+    """The document with a definition replaced; raises `KeyError` if there is none of its id.
+
+    Joints of its uses, in units too, no longer name pieces of outline that it has not.
+    """
+    document.part(part.id)
+    known = {(slab.id, hole) for slab in part.slabs for hole in (None, *(h.id for h in slab.holes))}
+
+    def side(old: model.Side, uses: set[str]) -> model.Side:
+        pieces = tuple(p for p in old.pieces if (p.slab, p.hole) in known)
+        if old.body not in uses or len(pieces) == len(old.pieces):
+            return old
+        return old.model_copy(update={"pieces": pieces})
+
+    def joints(
+        all_joints: tuple[model.Joint, ...], bodies: tuple[model.Body, ...]
+    ) -> tuple[model.Joint, ...]:
+        uses = {body.id for body in bodies if body.part == part.id}
+        out = []
+        for joint in all_joints:
+            first, second = side(joint.first, uses), side(joint.second, uses)
+            same = first is joint.first and second is joint.second
+            changed = joint.model_copy(update={"first": first, "second": second})
+            out.append(joint if same else changed)
+        return tuple(out)
+
+    units = tuple(
+        unit.model_copy(update={"joints": joints(unit.joints, unit.bodies)})
+        for unit in document.subassemblies
+    )
+    return document.model_copy(
+        update={
+            "parts": tuple(part if old.id == part.id else old for old in document.parts),
+            "joints": joints(document.joints, document.bodies), "subassemblies": units,
+        }
+    )  # fmt: skip

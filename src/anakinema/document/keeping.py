@@ -133,12 +133,13 @@ class Sheet:
             value = self._reader.read(relation.value, dimension, where, "value")
             if dimension == LENGTH and not value > 0:
                 raise GeometryError("its value is not above zero.", where=where, remedy="Raise it.")
-        of = tuple(self._element(element, where) for element in relation.of)
+        of = tuple(self.element(element, where) for element in relation.of)
         if relation.kind == "held":
             self._free -= _columns(of[0])
         return Rule(relation.kind, of, value)
 
-    def _element(self, element: model.Element, where: str) -> Element:
+    def element(self, element: model.Element, where: str) -> Element:
+        """What a relation speaks of, in columns; raises `MissingNameError`."""
         if element.kind == "axis":
             along = (0.0, 1.0) if element.index else (1.0, 0.0)
             return Edge(self._constant(0.0, 0.0), self._constant(*along))
@@ -270,6 +271,18 @@ def settled(part: model.Part, reader: Reader, held: Set[Slot] = frozenset()) -> 
         broken = [part.relations[k] for k in settling.broken]
         raise unfit(part, broken, "cannot be kept together with the rest.")
     return sheet.part_with(settling)
+
+
+def still_related(part: model.Part, reader: Reader) -> model.Part:
+    """The part without the relations that do not hold as its numbers stand."""
+    local = reader.within(part)
+    kept = []
+    for relation in part.relations:
+        alone = part.model_copy(update={"relations": (relation,)})
+        sheet = Sheet(alone, local)
+        if not settle(np.asarray(sheet.numbers), (), sheet.rules).broken:
+            kept.append(relation)
+    return part.model_copy(update={"relations": tuple(kept)})
 
 
 def unfit(part: model.Part, relations: Iterable[model.Relation], why: str) -> GeometryError:

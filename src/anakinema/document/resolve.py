@@ -104,10 +104,14 @@ class Resolved:
     requirements: tuple[RequirementValues, ...]
     pictures: tuple[PictureValues, ...]
 
+    @property
+    def reader(self) -> Reader:
+        """Reads further quantities of this document."""
+        return Reader(self.units, self.names)
+
     def number(self, part: model.Part, source: float | str, dimension: Dimension) -> float:
         """Value of a quantity of a part (mm or rad), its own dimensions known by name."""
-        reader = Reader(self.units, self.names).within(part)
-        return reader.read(source, dimension, f"part '{part.title}'", "value")
+        return self.reader.within(part).read(source, dimension, f"part '{part.title}'", "value")
 
     def part_of(self, body: model.Body) -> SolidPart:
         """The numbers of the part that a body uses."""

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.dependents import with_part
 from anakinema.document.model import Document
 from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.edits.relations import renumbered
@@ -22,7 +23,12 @@ class OutlineKey:
 
 def outline_at(document: Document, key: OutlineKey) -> model.Outline:
     """The outline; raises `KeyError` if it is gone."""
-    slab = model.next_by_id(document.part(key.part).slabs, key.slab)
+    return outline_in(document.part(key.part), key)
+
+
+def outline_in(part: model.Part, key: OutlineKey) -> model.Outline:
+    """The outline in its part; raises `KeyError` if it is gone."""
+    slab = model.next_by_id(part.slabs, key.slab)
     return slab.outline if key.hole is None else model.next_by_id(slab.holes, key.hole).outline
 
 
@@ -226,20 +232,7 @@ class RemoveHole(Keyed):
         slabs = tuple(slab if old.id == slab.id else old for old in part.slabs)
         relations = renumbered(part.relations, self.slab, self.hole, _gone)
         part = part.model_copy(update={"slabs": slabs, "relations": relations})
-        document = document.model_copy(update={"parts": replaced(document.parts, part)})
-        uses = {body.id for body in document.bodies if body.part == self.part}
-
-        def side(old: model.Side) -> model.Side:
-            if old.body not in uses:
-                return old
-            pieces = tuple(p for p in old.pieces if (p.slab, p.hole) != (self.slab, self.hole))
-            return old.model_copy(update={"pieces": pieces})
-
-        joints = tuple(
-            j.model_copy(update={"first": side(j.first), "second": side(j.second)})
-            for j in document.joints
-        )
-        return document.model_copy(update={"joints": joints})
+        return with_part(document, part)
 
 
 @dataclass(frozen=True)
@@ -275,4 +268,48 @@ class SetSlab(Keyed):
         slab = changed(model.next_by_id(part.slabs, self.slab), **{self.field: self.value})
         slabs = tuple(slab if old.id == slab.id else old for old in part.slabs)
         part = part.model_copy(update={"slabs": slabs})
+        return document.model_copy(update={"parts": replaced(document.parts, part)})
+
+
+@dataclass(frozen=True)
+class AddPlace(Keyed):
+    """A new place on a part, and what keeps it where it is."""
+
+    part: str
+    place: model.Place
+    relations: tuple[model.Relation, ...] = ()
+    label = "Mark place"
+    subject = ()
+
+    def apply(self, document: Document) -> Document:
+        part = document.part(self.part)
+        if any(old.id == self.place.id for old in part.places):
+            raise KeyError(self.place.id)
+        part = part.model_copy(
+            update={
+                "places": (*part.places, self.place),
+                "relations": (*part.relations, *self.relations),
+            }
+        )
+        return document.model_copy(update={"parts": replaced(document.parts, part)})
+
+
+@dataclass(frozen=True)
+class SetPlace(Keyed):
+    """Set numbers of a place: x, y, angle."""
+
+    part: str
+    place: str
+    values: tuple[tuple[str, Source], ...]
+    label = "Move place"
+
+    @property
+    def merge_key(self) -> tuple[object, ...]:
+        return (type(self), self.part, self.place, *(name for name, _ in self.values))
+
+    def apply(self, document: Document) -> Document:
+        part = document.part(self.part)
+        place = changed(model.next_by_id(part.places, self.place), **dict(self.values))
+        places = tuple(place if old.id == place.id else old for old in part.places)
+        part = part.model_copy(update={"places": places})
         return document.model_copy(update={"parts": replaced(document.parts, part)})

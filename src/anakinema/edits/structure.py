@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
-from anakinema.document.dependents import Going, without
+from anakinema.document.dependents import Going, with_part, without
 from anakinema.document.flatten import inner_names
 from anakinema.document.model import Document
 from anakinema.document.resolve import resolve, value_dimension
@@ -336,14 +336,17 @@ class SetPart(Keyed):
 
 @dataclass(frozen=True)
 class ReplacePart(Keyed):
-    """Put a changed definition in the place of the one with its id; all uses follow."""
+    """Put a changed definition in the place of the one with its id; all uses follow.
+
+    Joints no longer name pieces of outline that it has not.
+    """
 
     part: model.Part
     label: str = "Change part"
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
-        return document.model_copy(update={"parts": replaced(document.parts, self.part)})
+        return with_part(document, self.part)
 
 
 @dataclass(frozen=True)

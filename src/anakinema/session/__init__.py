@@ -14,7 +14,27 @@ from anakinema.building.joining import (
     rekinded,
 )
 from anakinema.building.measuring import Reading
+from anakinema.building.openings import (
+    arc_slot,
+    line_arc_slot,
+    new_slab,
+    place_beside,
+    place_midway,
+    round_hole,
+    slot_hole,
+)
 from anakinema.building.placing import placed_at
+from anakinema.building.relating import (
+    KeptState,
+    Way,
+    following,
+    kept_state,
+    outcome,
+    possible,
+    present_value,
+    traces,
+    ways,
+)
 from anakinema.building.repeating import Repeat
 from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
@@ -73,6 +93,7 @@ from anakinema.session.importing import (
     preview,
 )
 from anakinema.session.lanes import Lane, lanes
+from anakinema.session.neighbours import Neighbour, drawn_in_place, neighbours, sizes_of
 from anakinema.session.playback import Playback
 from anakinema.session.repeating import (
     RepeatWish,
@@ -93,14 +114,15 @@ from anakinema.session.session import (
 )
 from anakinema.session.settings import Settings
 from anakinema.session.shaping import (
-    arc_slot,
+    Kept,
     corners_of,
-    new_slab,
+    elements_of,
+    held_place,
+    held_slots,
+    kept_of,
     outline_keys,
     part_operation,
     ring_of,
-    round_hole,
-    slot_hole,
     sound,
 )
 
@@ -117,7 +139,10 @@ __all__ = [
     "Finding",
     "Gauge",
     "GuideState",
+    "Kept",
+    "KeptState",
     "Lane",
+    "Neighbour",
     "Outcome",
     "Playback",
     "Preview",
@@ -131,6 +156,7 @@ __all__ = [
     "Settings",
     "StackSection",
     "Trial",
+    "Way",
     "Wish",
     "all_spots",
     "answers",
@@ -141,16 +167,21 @@ __all__ = [
     "corners_of",
     "doubts_of",
     "drawn",
+    "drawn_in_place",
     "dressing",
     "drive",
     "driver_ranges",
+    "elements_of",
     "event_words",
     "export_report",
     "export_table",
     "finding_facts",
     "finding_why",
+    "following",
     "gap_now",
     "gauges",
+    "held_place",
+    "held_slots",
     "imported",
     "is_joined",
     "is_stick",
@@ -158,24 +189,33 @@ __all__ = [
     "joint_value",
     "joint_value_words",
     "kept_measure",
+    "kept_of",
+    "kept_state",
     "lanes",
     "left_behind",
     "lifted_body",
     "likely_kind",
     "likely_radius",
     "likely_unit",
+    "line_arc_slot",
     "made_one",
     "measure_now",
     "measures_now",
     "mobility_words",
+    "neighbours",
     "new_slab",
     "next_step",
     "open_drawing",
+    "outcome",
     "outline_keys",
     "part_operation",
     "part_outlines",
+    "place_beside",
+    "place_midway",
     "placed_at",
     "poses_at",
+    "possible",
+    "present_value",
     "preview",
     "progress_words",
     "proposals",
@@ -186,6 +226,7 @@ __all__ = [
     "repeat",
     "ring_of",
     "round_hole",
+    "sizes_of",
     "slot_hole",
     "sound",
     "spots_at",
@@ -193,11 +234,13 @@ __all__ = [
     "stack_faces",
     "stack_section",
     "stick",
+    "traces",
     "unit_again",
     "unit_apart",
     "unit_of",
     "use_of",
     "value_words",
     "verdict_words",
+    "ways",
     "zero_here",
 ]

@@ -2,8 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
+from anakinema.building.carving import (
+    combined,
+    copied_round,
+    mirrored_in,
+    parallel,
+)
+from anakinema.building.relating import kept_state
 from anakinema.building.shaping import (
     as_path,
     corner_points,
@@ -14,9 +22,10 @@ from anakinema.building.shaping import (
     turned_over,
 )
 from anakinema.document import model
+from anakinema.document.keeping import Slot, element_words, relation_words
 from anakinema.document.resolve import resolve
-from anakinema.edits.base import Edit, fresh_id
-from anakinema.edits.outline import AddHole, AddSlab, OutlineKey
+from anakinema.edits.base import Edit
+from anakinema.edits.outline import OutlineKey, outline_in
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.session.assembling import Scene
@@ -50,77 +59,93 @@ def sound(document: model.Document, edit: Edit) -> AnakinemaError | None:
     return None
 
 
-def round_hole(part: model.Part, slab: str, x: float, y: float) -> AddHole:
-    """A new 8 mm hole at x, y mm, with a place."""
-    taken = [h.id for s in part.slabs for h in s.holes] + [p.id for p in part.places]
-    name = fresh_id("hole", taken)
-    at = (f"{x:.6g} mm", f"{y:.6g} mm")
-    shape = model.Circle(shape="circle", x=at[0], y=at[1], radius="4.1 mm")
-    return AddHole(
-        part.id, slab, model.Hole(id=name, outline=shape), model.Place(id=name, x=at[0], y=at[1])
-    )
-
-
-def slot_hole(part: model.Part, slab: str, x: float, y: float) -> AddHole:
-    """A new level slot about x, y mm, 30 mm between its ends, with a place along it."""
-    taken = [h.id for s in part.slabs for h in s.holes] + [p.id for p in part.places]
-    name = fresh_id("slot", taken)
-    rounds = tuple(
-        model.Round(x=f"{x + dx:.6g} mm", y=f"{y:.6g} mm", radius="4.1 mm") for dx in (-15, 15)
-    )
-    return AddHole(
-        part.id, slab, model.Hole(id=name, outline=model.Hull(shape="hull", rounds=rounds)),
-        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"),
-    )  # fmt: skip
-
-
-def arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
-    """A new slot along an arc of 40 mm about x, y mm, 60 degrees long."""
-    taken = [h.id for s in part.slabs for h in s.holes] + [p.id for p in part.places]
-    name = fresh_id("arc_slot", taken)
-    inner, outer, half = 35.9, 44.1, 30
-    told = (
-        (inner, half, "-tan(15 deg)"), (inner, -half, "1"), (outer, -half, "tan(15 deg)"),
-        (outer, half, "1"),
-    )  # fmt: skip
-    vertices = tuple(
-        model.Vertex(
-            x=f"{x:.6g} mm + {r} mm*cos({a} deg)", y=f"{y:.6g} mm + {r} mm*sin({a} deg)", bulge=b
-        )
-        for r, a, b in told
-    )
-    return AddHole(
-        part.id, slab, model.Hole(id=name, outline=model.Path(shape="path", vertices=vertices)),
-        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"),
-    )  # fmt: skip
-
-
-def new_slab(part: model.Part) -> AddSlab:
-    """A new disc of 20 mm on top of the part."""
-    name = fresh_id("slab", [slab.id for slab in part.slabs])
-    shape = model.Circle(shape="circle", radius="10 mm")
-    return AddSlab(part.id, model.Slab(id=name, bottom="6 mm", top="12 mm", outline=shape))
-
-
 def part_operation(scene: Scene, key: OutlineKey, name: str, *values: object) -> Edit:
     """A whole-part operation by name; raises an `AnakinemaError` if it cannot be.
 
-    'path'; 'over'; 'origin' place; 'level' place place; 'round' count.
+    'path'; 'over'; 'origin' place; 'level' place place; 'round' count; 'added' or 'cut' slab;
+    'offset' distance; 'mirror' whether about the upright axis.
     """
     part = scene.resolved.source.part(key.part)
+    resolved = scene.resolved
+
+    def round_() -> Edit:
+        count = int(str(values[0]))
+        if key.hole is not None:
+            return copied_round(resolved, key, count)
+        return repeated_round(resolved, key, 0.0, 0.0, count)
+
     makers: dict[str, Callable[[], Edit | None]] = {
-        "path": lambda: as_path(scene.resolved, key),
+        "path": lambda: as_path(resolved, key),
         "over": lambda: turned_over(part),
-        "origin": lambda: put_on_origin(scene.resolved, part, str(values[0])),
-        "level": lambda: turned_level(scene.resolved, part, str(values[0]), str(values[1])),
-        "round": lambda: repeated_round(scene.resolved, key, 0.0, 0.0, int(str(values[0]))),
+        "origin": lambda: put_on_origin(resolved, part, str(values[0])),
+        "level": lambda: turned_level(resolved, part, str(values[0]), str(values[1])),
+        "round": round_,
+        "added": lambda: combined(resolved, key, str(values[0]), "added"),
+        "cut": lambda: combined(resolved, key, str(values[0]), "cut"),
+        "offset": lambda: parallel(resolved, key, str(values[0])),
+        "mirror": lambda: mirrored_in(resolved, key, bool(values[0])),
     }
     edit = makers[name]()
     if edit is None:
         raise ValueOutOfRangeError(
             "it looks the same when turned over.", where=f"part '{part.title}'"
         )
-    trouble = sound(scene.resolved.source, edit)
+    trouble = sound(resolved.source, edit)
     if trouble is not None:
         raise trouble
     return edit
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A relation of a part for people: what it says, its value as typed, whether it repeats."""
+
+    words: str
+    value: str | None
+    repeats: bool
+
+
+def kept_of(document: model.Document, part_id: str) -> tuple[Kept, ...]:
+    """The relations of a part, in words."""
+    part = document.part(part_id)
+    state = kept_state(document, part_id)
+    repeats = state.repeats if state is not None else ()
+    out = []
+    for k, relation in enumerate(part.relations):
+        bare = relation.model_copy(update={"value": None})
+        value = None if relation.value is None else str(relation.value)
+        out.append(Kept(relation_words(part, bare), value, k in repeats))
+    return tuple(out)
+
+
+def elements_of(part: model.Part, key: OutlineKey) -> list[tuple[model.Element, str]]:
+    """What can be picked to be related, with words: this outline's first, then all else."""
+    found: list[model.Element] = []
+    outlines = sorted(outline_keys(part), key=lambda other: other != key)
+    for each in outlines:
+        shape = outline_in(part, each)
+        slab, hole = each.slab, each.hole
+        if isinstance(shape, model.Path):
+            for kind in ("corner", "edge"):
+                found += [
+                    model.Element.model_validate(
+                        {"kind": kind, "slab": slab, "hole": hole, "index": k}
+                    )
+                    for k in range(len(shape.vertices))
+                ]
+            continue
+        count = len(shape.rounds) if isinstance(shape, model.Hull) else 1
+        found += [model.Element(kind="centre", slab=slab, hole=hole, index=k) for k in range(count)]
+    found += [model.Element(kind="place", place=place.id) for place in part.places]
+    found += [model.Element(kind="axis", index=k) for k in (0, 1)]
+    return [(element, element_words(part, element)) for element in found]
+
+
+def held_slots(key: OutlineKey, index: int, fields: Iterable[str]) -> frozenset[Slot]:
+    """Numbers that stay where they were just put."""
+    return frozenset(Slot(key.slab, key.hole, index, name) for name in fields)
+
+
+def held_place(place: str, fields: Iterable[str]) -> frozenset[Slot]:
+    """Numbers of a place that stay where they were just put."""
+    return frozenset(Slot(None, place, -1, name) for name in fields)
