@@ -53,13 +53,13 @@ def _half_built(window: MainWindow) -> None:
         ("crank.shaft", "base.a"), ("link_2.a", "base.b"), ("link.a", "crank.pin"),
     ):  # fmt: skip
         _pick(window, first, second)
-        window.draft.commit()
+        window.drafts.join.commit()
         look.settle(window)
 
 
 def _pick(window: MainWindow, *names: str) -> None:
     """Pick places for a join and wait for what it would come to."""
-    bench, draft = window.workbench, window.draft
+    bench, draft = window.workbench, window.drafts.join
     bench.use_tool("join")
     assert bench.scene is not None
     spots = {

@@ -126,7 +126,7 @@ class Hand:
         return found[0]
 
     def wait_for_join(self) -> None:
-        draft = self.window.draft
+        draft = self.window.drafts.join
 
         def answered() -> None:
             assert (

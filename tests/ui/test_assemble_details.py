@@ -177,7 +177,7 @@ def test_the_join_panel_turns_offsets_stacks_and_says_how_far_apart(hand: Hand) 
     box = hand.child(QCheckBox, "join_flip")
     hand.qtbot.mouseClick(box, LEFT, pos=QPoint(8, 8))
     hand.wait_for_join()
-    proposal = hand.window.draft.proposal
+    proposal = hand.window.drafts.join.proposal
     assert proposal.is_closed
     index = [b.id for b in proposal.resolved.document.bodies].index("block")
     assert build.wrap(proposal.poses[index, 2] - math.pi) == pytest.approx(0, abs=1e-9)
@@ -191,7 +191,7 @@ def test_the_join_panel_turns_offsets_stacks_and_says_how_far_apart(hand: Hand) 
     assert "apart" in hand.child(QLabel, "join_words").text()
     hand.press_button("join_keep_offset")
     hand.wait_for_join()
-    assert hand.window.draft.proposal.moved == ()
+    assert hand.window.drafts.join.proposal.moved == ()
     hand.press_button("join_cancel")
     assert hand.bench.tool == ""
     assert not hand.bench.session.document.joints
@@ -205,7 +205,7 @@ def test_escape_goes_back_one_pick_at_a_time(hand: Hand) -> None:
     stage = hand.window.stage
     assert "Enter makes the join" in stage.tool.hint
     hand.key(Qt.Key.Key_Escape)
-    assert hand.window.draft.first is None
+    assert hand.window.drafts.join.first is None
     assert hand.bench.tool == "join"
     assert "Pick a place on the part that comes" in stage.tool.hint
     hand.key(Qt.Key.Key_Escape)
@@ -218,7 +218,7 @@ def test_a_block_comes_on_to_a_curved_guide(hand: Hand) -> None:
     hand.place("block", 60, 60)
     pick_two(hand, "block.middle", "arc_guide.centre")
     hand.choose("join_kind", "block on arc")
-    assert hand.window.draft.wish.radius == pytest.approx(70.0)
+    assert hand.window.drafts.join.wish.radius == pytest.approx(70.0)
     hand.qtbot.keyClick(hand.window.stage, Qt.Key.Key_Return)
     hand.settled(hand.window)
     cx, cy = hand.point("arc_guide.centre")

@@ -69,9 +69,9 @@ def following(document: model.Document, edit: Edit, part_id: str, held: Set[Slot
         moved = settled(part, reader, held)
     except GeometryError:
         moved = settled(part, reader)
-    if moved is part:
-        return edit
-    return Together(edit.label, (edit, ReplacePart(moved)), repr(edit.merge_key))
+    # Always of one kind, so that the steps of a drag merge whether or not others move along.
+    edits = (edit,) if moved is part else (edit, ReplacePart(moved))
+    return Together(edit.label, edits, repr(edit.merge_key))
 
 
 def outcome(document: model.Document, edit: Edit, part_id: str) -> Way:

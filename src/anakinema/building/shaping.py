@@ -10,12 +10,14 @@ import numpy as np
 from anakinema.building.mirroring import mirrored_part
 from anakinema.building.slabs import with_outlines
 from anakinema.document import model
+from anakinema.document.contours import contour_of
 from anakinema.document.keeping import still_related
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import OutlineKey, SetOutline, outline_in
 from anakinema.edits.structure import ReplacePart
 from anakinema.errors import ValueOutOfRangeError
+from anakinema.geometry.combine import corners_of
 from anakinema.geometry.contour import Floats
 from anakinema.units import LENGTH
 
@@ -49,14 +51,14 @@ def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, flo
 
 def as_path(resolved: Resolved, key: OutlineKey) -> Edit:
     """The outline told as a path of lines and arcs, so that every corner can be moved."""
-    slab = next(s for s in resolved.parts[key.part].slabs if s.id == key.slab)
-    ring = 0 if key.hole is None else 1 + slab.region.hole_names.index(key.hole)
-    edges, keep = slab.region.edges, slab.region.ring == ring
-    vertices = []
-    for (x, y), sweep in zip(edges.start[keep].tolist(), edges.sweep[keep].tolist(), strict=True):
-        vertices.append(
-            model.Vertex(x=f"{x:.10g} mm", y=f"{y:.10g} mm", bulge=round(math.tan(sweep / 4), 12))
-        )
+    part = resolved.parts[key.part].source
+    contour = contour_of(
+        outline_in(part, key), resolved.reader.within(part), f"part '{part.title}'"
+    )
+    vertices = [
+        model.Vertex(x=f"{x:.10g} mm", y=f"{y:.10g} mm", bulge=round(bulge, 12))
+        for x, y, bulge in corners_of(contour)
+    ]
     return SetOutline(key, model.Path(shape="path", vertices=tuple(vertices)), "Make it a path")
 
 

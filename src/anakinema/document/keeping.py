@@ -7,7 +7,7 @@ are kept already is given back as it is.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Set
+from collections.abc import Iterable, Iterator, Set
 from dataclasses import dataclass
 
 import numpy as np
@@ -57,6 +57,34 @@ class Slot:
     field: str
 
 
+def numbers_of(part: model.Part) -> Iterator[tuple[Slot, float | str]]:
+    """Every number of a part that relations can speak of, and how it is told."""
+    for slab in part.slabs:
+        yield from _outline_numbers(slab.id, None, slab.outline)
+        for hole in slab.holes:
+            yield from _outline_numbers(slab.id, hole.id, hole.outline)
+    for place in part.places:
+        yield Slot(None, place.id, -1, "x"), place.x
+        yield Slot(None, place.id, -1, "y"), place.y
+
+
+def _outline_numbers(
+    slab: str, hole: str | None, outline: model.Outline
+) -> Iterator[tuple[Slot, float | str]]:
+    if isinstance(outline, model.Path):
+        for k, vertex in enumerate(outline.vertices):
+            for field in ("x", "y", "bulge"):
+                yield Slot(slab, hole, k, field), getattr(vertex, field)
+    elif isinstance(outline, model.Hull):
+        for k, each in enumerate(outline.rounds):
+            for field in ("x", "y", "radius"):
+                yield Slot(slab, hole, k, field), getattr(each, field)
+    else:
+        fields = ("x", "y", "radius") if isinstance(outline, model.Circle) else ("x", "y")
+        for field in fields:
+            yield Slot(slab, hole, -1, field), getattr(outline, field)
+
+
 class Sheet:
     """The numbers of a part in one row, and its relations as rules between them."""
 
@@ -67,46 +95,23 @@ class Sheet:
         self._free: set[int] = set()
         self._where = f"part '{part.title}'"
         self._contours: dict[tuple[str, str | None], Contour] = {}
-        for slab in part.slabs:
-            self._take_outline(slab.id, None, slab.outline)
-            for hole in slab.holes:
-                self._take_outline(slab.id, hole.id, hole.outline)
-        for place in part.places:
-            self._take(Slot(None, place.id, -1, "x"), place.x)
-            self._take(Slot(None, place.id, -1, "y"), place.y)
+        for slot, source in numbers_of(part):
+            self._take(slot, source)
         self._free -= {self.columns[slot] for slot in held if slot in self.columns}
         self.rules = [self._rule(relation) for relation in part.relations]
 
     @property
     def free(self) -> list[int]:
         """Columns that may move and that some rule speaks of."""
-        used: set[int] = set()
-        for rule in self.rules:
-            for element in rule.of:
-                used |= _columns(element)
+        used = {column for rule in self.rules for column in _all_columns(rule)}
         return sorted(self._free & used)
 
-    def _take(self, slot: Slot, source: float | str, *, plain: bool = False) -> None:
-        dimension = NUMBER if plain else LENGTH
+    def _take(self, slot: Slot, source: float | str) -> None:
+        dimension = NUMBER if slot.field == "bulge" else LENGTH
         self.columns[slot] = len(self.numbers)
         if not isinstance(source, str) or not parse(source).names:
             self._free.add(len(self.numbers))
         self.numbers.append(self._reader.read(source, dimension, self._where, slot.field))
-
-    def _take_outline(self, slab: str, hole: str | None, outline: model.Outline) -> None:
-        if isinstance(outline, model.Path):
-            for k, vertex in enumerate(outline.vertices):
-                for field in ("x", "y"):
-                    self._take(Slot(slab, hole, k, field), getattr(vertex, field))
-                self._take(Slot(slab, hole, k, "bulge"), vertex.bulge, plain=True)
-        elif isinstance(outline, model.Hull):
-            for k, each in enumerate(outline.rounds):
-                for field in ("x", "y", "radius"):
-                    self._take(Slot(slab, hole, k, field), getattr(each, field))
-        else:
-            fields = ("x", "y", "radius") if isinstance(outline, model.Circle) else ("x", "y")
-            for field in fields:
-                self._take(Slot(slab, hole, -1, field), getattr(outline, field))
 
     def _constant(self, x: float, y: float) -> Point:
         self.numbers += [x, y]
@@ -198,12 +203,23 @@ class Sheet:
         return Round(centre, len(self.numbers) - 1)
 
     def solve(self) -> Settling:
-        """Move the free numbers until all is kept."""
-        return settle(np.asarray(self.numbers), self.free, self.rules)
+        """Move the free numbers until all is kept: outlines for their own sake, places after them.
+
+        Only where that does not do do outlines move for the sake of places.
+        """
+        numbers, free = np.asarray(self.numbers), self.free
+        places = {column for slot, column in self.columns.items() if slot.slab is None}
+        shaping = [r for r in self.rules if not places & _all_columns(r)]
+        shaped = settle(numbers, [c for c in free if c not in places], shaping)
+        followed = settle(shaped.numbers, [c for c in free if c in places], self.rules)
+        start = numbers if shaped.broken or followed.broken else followed.numbers
+        return settle(start, free, self.rules)
 
     def ways(self, new: int) -> tuple[Settling, ...]:
         """All ways found to keep all, tried round the relation of that index."""
-        return alternatives(np.asarray(self.numbers), self.free, self.rules, new)
+        nearest = self.solve()
+        start = np.asarray(self.numbers) if nearest.broken else nearest.numbers
+        return alternatives(start, self.free, self.rules, new)
 
     def part_with(self, settling: Settling) -> model.Part:
         """The part with the numbers that have moved told as they are now."""
@@ -243,6 +259,10 @@ class Sheet:
             for place in self.part.places
         )
         return self.part.model_copy(update={"slabs": slabs, "places": places})
+
+
+def _all_columns(rule: Rule) -> set[int]:
+    return {column for element in rule.of for column in _columns(element)}
 
 
 def _columns(element: Element) -> set[int]:
@@ -301,18 +321,33 @@ def element_words(part: model.Part, element: model.Element) -> str:
         return "upright axis" if element.index else "level axis"
     if element.kind == "place":
         return f"place {str(element.place).replace('_', ' ')}"
-    owner = element.hole or (element.slab if len(part.slabs) > 1 else None)
-    of = f" of {owner.replace('_', ' ')}" if owner else ""
     if element.kind == "centre":
-        return f"centre{of}"
-    return f"{element.kind} {element.index + 1}{of}"
+        return f"centre{_owner_words(part, element)}"
+    return f"{element.kind} {element.index + 1}{_owner_words(part, element)}"
+
+
+def _owner_words(part: model.Part, element: model.Element) -> str:
+    owner = element.hole or (element.slab if len(part.slabs) > 1 else None)
+    return f" of {owner.replace('_', ' ')}" if owner else ""
+
+
+def _pair_words(part: model.Part, one: model.Element, two: model.Element) -> str:
+    """Two elements, told shortly where they are of one outline."""
+    same = (one.kind, one.slab, one.hole) == (two.kind, two.slab, two.hole)
+    if same and one.kind in ("corner", "edge"):
+        numbers = f"{one.index + 1} and {two.index + 1}"
+        return f"{one.kind}s {numbers}{_owner_words(part, one)}"
+    return f"{element_words(part, one)} and {element_words(part, two)}"
 
 
 def relation_words(
     part: model.Part, relation: model.Relation, units: UnitSystem | None = None
 ) -> str:
     """A relation for people, its value as it is typed."""
-    of = " and ".join(element_words(part, element) for element in relation.of[:2])
+    if len(relation.of) == 1:
+        of = element_words(part, relation.of[0])
+    else:
+        of = _pair_words(part, *relation.of[:2])
     if len(relation.of) == 3:
         third = element_words(part, relation.of[2])
         if relation.kind == "symmetric":

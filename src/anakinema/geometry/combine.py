@@ -145,6 +145,14 @@ def contour_of_corners(corners: Sequence[Corner]) -> Contour:
     return builder.close()
 
 
+def corners_of(contour: Contour) -> tuple[Corner, ...]:
+    """The corners of a contour, its arcs whole, so that `contour_of_corners` makes it again."""
+    out: list[Corner] = []
+    for piece in _pieces(contour):
+        out += _edge(piece.curve, piece.start, piece.end, piece.sweep)
+    return tuple(out)
+
+
 @dataclass(frozen=True, slots=True)
 class _Piece:
     """An edge as the designer counts it: from start, over a sweep (rad) or straight, to end."""

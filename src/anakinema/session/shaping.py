@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.building.carving import (
@@ -22,10 +22,17 @@ from anakinema.building.shaping import (
     turned_over,
 )
 from anakinema.document import model
-from anakinema.document.keeping import Slot, element_words, relation_words
+from anakinema.document.keeping import Slot, element_words, numbers_of, relation_words
 from anakinema.document.resolve import resolve
-from anakinema.edits.base import Edit
-from anakinema.edits.outline import OutlineKey, outline_in
+from anakinema.edits.base import Edit, Together
+from anakinema.edits.outline import (
+    AddPlace,
+    OutlineKey,
+    SetCorner,
+    SetPlace,
+    SetShape,
+    outline_in,
+)
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.session.assembling import Scene
@@ -141,11 +148,20 @@ def elements_of(part: model.Part, key: OutlineKey) -> list[tuple[model.Element, 
     return [(element, element_words(part, element)) for element in found]
 
 
-def held_slots(key: OutlineKey, index: int, fields: Iterable[str]) -> frozenset[Slot]:
-    """Numbers that stay where they were just put."""
-    return frozenset(Slot(key.slab, key.hole, index, name) for name in fields)
+def just_set(document: model.Document, edit: Edit) -> frozenset[Slot]:
+    """Numbers that an edit of a part sets: what follows from it must leave them alone.
 
-
-def held_place(place: str, fields: Iterable[str]) -> frozenset[Slot]:
-    """Numbers of a place that stay where they were just put."""
-    return frozenset(Slot(None, place, -1, name) for name in fields)
+    A new place stands where it is told to; the outlines do not move for it.
+    """
+    if isinstance(edit, SetCorner):
+        slab, hole = edit.key.slab, edit.key.hole
+        return frozenset(Slot(slab, hole, edit.index, name) for name, _ in edit.values)
+    if isinstance(edit, SetShape):
+        return frozenset((Slot(edit.key.slab, edit.key.hole, -1, edit.field),))
+    if isinstance(edit, SetPlace):
+        return frozenset(Slot(None, edit.place, -1, name) for name, _ in edit.values)
+    if isinstance(edit, AddPlace):
+        return frozenset(slot for slot, _ in numbers_of(document.part(edit.part)))
+    if isinstance(edit, Together):
+        return frozenset().union(*(just_set(document, each) for each in edit.edits))
+    return frozenset()

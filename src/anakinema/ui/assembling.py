@@ -15,6 +15,7 @@ from anakinema.errors import AnakinemaError
 from anakinema.session import (
     Repeat,
     RepeatWish,
+    drawn_in_place,
     made_one,
     open_drawing,
     rehanging,
@@ -79,10 +80,14 @@ class Assembling:
                     lambda: bench.has_document),
             Command("outline", say("Edit the outline"), self.edit_outline, "E",
                     lambda: len(bench.selection.bodies) == 1),
+            Command("draw", say("Draw a new part in place"), self.draw_part, "Shift+E",
+                    lambda: bench.scene is not None),
             Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
                     lambda: bench.scene is not None),
             Command("guide", say("Guided first build"), self._window.new_guided, "", in_menu=True),
             Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
+                    lambda: bench.scene is not None),
+            Command("mark", say("Mark a place"), lambda: bench.use_tool("mark"), "P",
                     lambda: bench.scene is not None),
             Command("stack", say("Stack"), self._toggle_stack, "S",
                     lambda: bench.scene is not None),
@@ -223,7 +228,19 @@ class Assembling:
         part = scene.resolved.document.bodies[index].part
         self._bench.go_to_station("Assemble")
         self._window.middle.setCurrentWidget(self._window.outline)
-        self._window.outline.edit_part(part)
+        self._window.outline.edit_part(part, bodies[0])
+
+    def draw_part(self) -> None:
+        """A new part in the middle of the stage, drawn over what stands there."""
+        bench, stage = self._bench, self._window.stage
+        scene = bench.rest()
+        if scene is None:
+            return
+        edit, body = drawn_in_place(scene, stage.view.x, stage.view.y)
+        bench.do(edit)
+        bench.finish_gesture()
+        bench.select(Selection("body", body))
+        self.edit_outline()
 
     def picture_dialog(self) -> None:
         """Choose a picture to trace."""

@@ -34,6 +34,7 @@ from anakinema.session import (
 )
 from anakinema.ui.assembling import Assembling
 from anakinema.ui.commands import Command, CommandSearch
+from anakinema.ui.drafts import Drafts
 from anakinema.ui.drawers.assemble import AssembleDrawer
 from anakinema.ui.drawers.check import CheckDrawer
 from anakinema.ui.drawers.drive import DriveDrawer
@@ -41,10 +42,8 @@ from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.fields import label
 from anakinema.ui.guide import GuideBar
 from anakinema.ui.inspector.inspector import Inspector
-from anakinema.ui.inspector.repeat_panel import RepeatDraft
-from anakinema.ui.joining import JoinDraft
+from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.route import STATIONS, Route
-from anakinema.ui.stage.outline import OutlineEditor
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
 from anakinema.ui.start import StartPage, centred
@@ -63,8 +62,7 @@ class MainWindow(QMainWindow):
         self.setObjectName("main_window")
         self.resize(1280, 800)
         self.workbench = workbench
-        self.draft = JoinDraft(workbench)
-        self.repeat = RepeatDraft(workbench)
+        self.drafts = Drafts(workbench)
         self.theme = THEMES[workbench.settings.theme]
         self.assembling = Assembling(self)
         self._commands = self._make_commands()
@@ -74,9 +72,9 @@ class MainWindow(QMainWindow):
             if command.shortcut:
                 self._bind(command)
         workbench.trouble_changed.connect(self._show_trouble)
-        workbench.document_changed.connect(self._show_title)
+        workbench.document_changed.connect(self._show_regions)
         workbench.station_changed.connect(self._show_station)
-        self._show_title()
+        self._show_regions()
         self._offer_recovery()
         self._start.focus_first()
 
@@ -88,7 +86,7 @@ class MainWindow(QMainWindow):
         self.route = Route(workbench, theme)
         self.route.search_asked.connect(self.search)
         self.route.menu_button.clicked.connect(self._open_menu)
-        self.stage = Stage(workbench, self.draft, self.repeat, theme)
+        self.stage = Stage(workbench, self.drafts, theme)
         self._start = StartPage(workbench)
         self._start.blank.connect(self.new)
         self._start.guided.connect(self.new_guided)
@@ -120,8 +118,9 @@ class MainWindow(QMainWindow):
         left = QVBoxLayout(self._left)
         left.setContentsMargins(0, 0, 0, 0)
         left.addWidget(self._drawers)
-        self.inspector = Inspector(workbench, self.draft, self.repeat)
+        self.inspector = Inspector(workbench, self.drafts)
         self.inspector.setFixedWidth(272)
+        self.middle.currentChanged.connect(lambda _: self._show_regions())
         upper = QWidget()
         middle = QHBoxLayout(upper)
         middle.setContentsMargins(0, 0, 0, 0)
@@ -246,18 +245,26 @@ class MainWindow(QMainWindow):
 
     def _show_station(self, station: str) -> None:
         self._drawers.setCurrentIndex(STATIONS.index(station))
-        self._bar.setVisible(station == "Assemble" and self.workbench.has_document)
+        if station != "Assemble" and self._is_outlining:
+            self.middle.setCurrentWidget(self.stage)
+        self._show_regions()
 
-    def _show_title(self) -> None:
+    @property
+    def _is_outlining(self) -> bool:
+        return self.middle.currentWidget() is self.outline
+
+    def _show_regions(self) -> None:
         shown = self.workbench.has_document
         if not shown or self.middle.currentIndex() == 0:
             self.middle.setCurrentIndex(1 if shown else 0)
-        for region in (self._left, self.inspector):
-            region.setVisible(shown)
+        self._left.setVisible(shown)
+        # The outline editor has numbers of its own; the paper needs the room.
+        self.inspector.setVisible(shown and not self._is_outlining)
         # Without a program there is no motion to show, and the stage can have the room.
         has_program = bool(self.workbench.session.document.program.stages)
         self.strip.setVisible(shown and has_program)
-        self._bar.setVisible(shown and self.workbench.station == "Assemble")
+        assembles = shown and self.workbench.station == "Assemble"
+        self._bar.setVisible(assembles and not self._is_outlining)
         name = self.workbench.session.document.name if self.workbench.has_document else ""
         star = "*" if self.workbench.session.is_changed else ""
         self.setWindowTitle(f"{name}{star} – Anakinema" if name else "Anakinema")
@@ -408,7 +415,7 @@ class MainWindow(QMainWindow):
                 bench.evaluated.emit()
                 bench.lanes_ready.emit()
                 bench.playhead_moved.emit()
-        self._show_title()
+        self._show_regions()
         self._show_trouble()
 
     # Files -----------------------------------------------------------------------------------
@@ -462,5 +469,5 @@ class MainWindow(QMainWindow):
             return
         self.workbench.session.close()
         self.workbench.stop()
-        self.draft.stop()
+        self.drafts.join.stop()
         event.accept()

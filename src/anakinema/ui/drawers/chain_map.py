@@ -170,10 +170,7 @@ class ChainMapView(QWidget):
         self._workbench.select(Selection())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        steps = {
-            Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1,
-        }  # fmt: skip
-        step = steps.get(Qt.Key(event.key()))
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if step is None or not self._map.nodes:
             super().keyPressEvent(event)
             return

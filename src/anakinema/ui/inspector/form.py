@@ -59,9 +59,15 @@ class TextField(QLineEdit):
 class Form:
     """Adds rows to a layout; `refresh` shows the document's present values in all of them."""
 
-    def __init__(self, workbench: Workbench, layout: QVBoxLayout) -> None:
+    def __init__(
+        self, workbench: Workbench, layout: QVBoxLayout,
+        do: Callable[[Edit], None] | None = None,
+        finish: Callable[[], None] | None = None,
+    ) -> None:  # fmt: skip
         self.workbench = workbench
         self.layout = layout
+        self.do = do or workbench.do
+        self.finish = finish or workbench.finish_gesture
         self._refreshers: list[Callable[[], None]] = []
         self._live: list[Callable[[], None]] = []
 
@@ -101,10 +107,10 @@ class Form:
 
         def change(text: str) -> None:
             chosen = bench.session.document.units
-            bench.do(edit(completed(text, like[0], UnitSystem(chosen.length, chosen.angle))))
+            self.do(edit(completed(text, like[0], UnitSystem(chosen.length, chosen.angle))))
 
         def finish() -> None:
-            bench.finish_gesture()
+            self.finish()
             like[0] = source()
             field.show_source(source())
 
@@ -196,5 +202,5 @@ class Form:
 
     def once(self, edit: Edit) -> None:
         """An edit that is a step of its own."""
-        self.workbench.do(edit)
-        self.workbench.finish_gesture()
+        self.do(edit)
+        self.finish()

@@ -14,15 +14,16 @@ from anakinema.edits.pictures import RemovePicture, SetPicture
 from anakinema.edits.values import SetName
 from anakinema.errors import AnakinemaError
 from anakinema.session import made_one, use_of
+from anakinema.ui.drafts import Drafts
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_body, build_parameter
 from anakinema.ui.inspector.finding import build_finding
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
-from anakinema.ui.inspector.repeat_panel import RepeatDraft, RepeatPanel
+from anakinema.ui.inspector.mark_panel import MarkPanel
+from anakinema.ui.inspector.repeat_panel import RepeatPanel
 from anakinema.ui.inspector.use import build_use
-from anakinema.ui.joining import JoinDraft
 from anakinema.ui.workbench import Selection, Workbench
 
 LENGTHS = ("mm", "cm", "m", "in", "thou")
@@ -32,16 +33,17 @@ ANGLES = ("deg", "rad")
 class Inspector(QStackedWidget):
     """The form of what is selected, or of the join being made."""
 
-    def __init__(self, workbench: Workbench, draft: JoinDraft, repeat: RepeatDraft) -> None:
+    def __init__(self, workbench: Workbench, drafts: Drafts) -> None:
         super().__init__()
         self.setObjectName("inspector")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._workbench = workbench
         self._form = SelectionForm(workbench)
-        self._join = self._scrolled(JoinPanel(workbench, draft))
+        self._join = self._scrolled(JoinPanel(workbench, drafts.join))
         self.addWidget(self._form)
         self.addWidget(self._join)
-        self.addWidget(self._scrolled(RepeatPanel(workbench, repeat)))
+        self.addWidget(self._scrolled(RepeatPanel(workbench, drafts.repeat)))
+        self.addWidget(self._scrolled(MarkPanel(workbench, drafts.mark)))
         workbench.tool_changed.connect(self._turn)
 
     def _scrolled(self, panel: QWidget) -> QScrollArea:
@@ -52,7 +54,7 @@ class Inspector(QStackedWidget):
         return area
 
     def _turn(self) -> None:
-        self.setCurrentIndex({"join": 1, "repeat": 2}.get(self._workbench.tool, 0))
+        self.setCurrentIndex({"join": 1, "repeat": 2, "mark": 3}.get(self._workbench.tool, 0))
 
 
 class SelectionForm(QScrollArea):

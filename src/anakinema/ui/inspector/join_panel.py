@@ -5,17 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import get_args
 
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document.model import ARC_KINDS, JointKind
-from anakinema.errors import AnakinemaError
-from anakinema.expressions import quantity_in
-from anakinema.session import BodySpot, all_spots, join_words
-from anakinema.ui.fields import QuantityField, label, row
+from anakinema.session import BodySpot, join_words
+from anakinema.ui.fields import label, row
+from anakinema.ui.inspector.draft_field import draft_field
+from anakinema.ui.inspector.spot_box import fill_spots, spot_box
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.workbench import Workbench
-from anakinema.units import ANGLE, LENGTH, Dimension
+from anakinema.units import ANGLE, LENGTH
 
 KINDS: dict[str, str] = {
     "revolute": "revolute", "prismatic": "prismatic", "pin_in_slot": "pin in slot",
@@ -40,19 +39,19 @@ class JoinPanel(QWidget):
         layout.setContentsMargins(14, 12, 14, 12)
         layout.setSpacing(3)
         layout.addWidget(label("Join", "heading"))
-        self._first = self._combo("join_first", "part that comes")
-        self._second = self._combo("join_second", "place it comes to")
+        self._first = spot_box("join_first", "part that comes")
+        self._second = spot_box("join_second", "place it comes to")
         layout.addWidget(label("What comes", "section"))
         layout.addWidget(self._first)
         layout.addWidget(label("To where", "section"))
         layout.addWidget(self._second)
-        self._kind = self._combo("join_kind", "kind of joint")
+        self._kind = spot_box("join_kind", "kind of joint")
         for kind in get_args(JointKind):
             self._kind.addItem(KINDS[kind], kind)
-        self._manner = self._combo("join_manner", "manner")
+        self._manner = spot_box("join_manner", "manner")
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)
-        self._stack = self._combo("join_stack", "place in the stack")
+        self._stack = spot_box("join_stack", "place in the stack")
         for key, words in STACKS.items():
             self._stack.addItem(words, key)
         for words, box in (("Kind", self._kind), ("Manner", self._manner), ("Stack", self._stack)):
@@ -60,9 +59,11 @@ class JoinPanel(QWidget):
         self._flip = QCheckBox("turned round (R)")
         self._flip.setObjectName("join_flip")
         layout.addWidget(self._flip)
-        self._turn = self._field("join_turn", ANGLE, "turn")
-        self._offset = self._field("join_offset", LENGTH, "offset")
-        self._radius = self._field("join_radius", LENGTH, "radius")
+        self._turn, self._offset, self._radius = (
+            draft_field(workbench, f"join_{wish}", "", dimension,
+                        lambda value, _, w=wish: draft.set_wish(**{w: value}))
+            for wish, dimension in (("turn", ANGLE), ("offset", LENGTH), ("radius", LENGTH))
+        )  # fmt: skip
         self._rows = {
             "turn": row("Turn by", self._turn), "offset": row("Offset", self._offset),
             "radius": row("Radius of arc", self._radius),
@@ -94,33 +95,6 @@ class JoinPanel(QWidget):
         workbench.scene_changed.connect(self._show)
         self._show()
 
-    def _combo(self, name: str, words: str) -> QComboBox:
-        box = QComboBox()
-        box.setObjectName(name)
-        box.setAccessibleName(words)
-        box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        box.setMinimumContentsLength(8)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        return box
-
-    def _field(self, name: str, dimension: Dimension, wish: str) -> QuantityField:
-        field = QuantityField("", name)
-
-        def changed(text: str) -> None:
-            scene = self._workbench.scene
-            if scene is None or not text.strip():
-                return
-            try:
-                value = quantity_in(text, dimension, scene.resolved.units, scene.resolved.names)
-            except AnakinemaError as error:
-                field.set_wrong(f"{error.what} {error.remedy}")
-                return
-            field.set_wrong("")
-            self._draft.set_wish(**{wish: value})
-
-        field.changing.connect(changed)
-        return field
-
     def _connect(self) -> None:
         draft = self._draft
 
@@ -150,25 +124,13 @@ class JoinPanel(QWidget):
         if isinstance(second, BodySpot) and second.body != first.body:
             self._draft.pick(second)
 
-    def _fill(self, box: QComboBox, chosen: BodySpot | None, none: str) -> None:
-        scene, poses = self._workbench.scene, self._workbench.shown_poses()
-        box.clear()
-        box.addItem(none, None)
-        if scene is None or poses is None or not self._draft.is_active:
-            return
-        titles = {body.id: body.title for body in scene.resolved.document.bodies}
-        for spot in all_spots(scene.resolved, poses):
-            box.addItem(f"{titles[spot.body]}: {spot.spot.words}", spot)
-            if chosen is not None and (spot.body, spot.spot.place.id) == (
-                chosen.body, chosen.spot.place.id,
-            ):  # fmt: skip
-                box.setCurrentIndex(box.count() - 1)
-
     def _show(self) -> None:
         self._filling = True
         draft, wish, proposal = self._draft, self._draft.wish, self._draft.proposal
-        self._fill(self._first, draft.first, "pick a place")
-        self._fill(self._second, wish.second if wish else None, "pick a place")
+        if draft.is_active:
+            fill_spots(self._first, self._workbench, draft.first, "pick a place")
+            second = wish.second if wish else None
+            fill_spots(self._second, self._workbench, second, "pick a place")
         self._make.setEnabled(proposal is not None and proposal.is_closed)
         self._other.setVisible(proposal is not None and bool(proposal.ghosts))
         if wish is not None:

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
-from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.errors import AnakinemaError
-from anakinema.expressions import quantity_in
-from anakinema.session import BodySpot, Repeat, RepeatWish, all_spots, repeat
 from anakinema.ui.fields import QuantityField, label, row
+from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.form import FIELD
-from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.inspector.spot_box import fill_spots, spot_box
+from anakinema.ui.repeating import RepeatDraft
+from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
 MANNERS = {
@@ -23,56 +20,6 @@ SHOWN = {
     "row": ("count", "x", "y"), "ring": ("count", "angle", "about"), "stack": ("count", "lift"),
     "mirror": ("angle", "about"), "chain": ("count",),
 }  # fmt: skip
-
-
-class RepeatDraft(QObject):
-    """What would be repeated, and how it would come."""
-
-    changed = Signal()
-
-    def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
-        self._workbench = workbench
-        self.wish = RepeatWish()
-        self.found: Repeat | None = None
-        self.trouble = ""
-        workbench.tool_changed.connect(self._ask)
-        workbench.selection_changed.connect(self._ask)
-        workbench.scene_changed.connect(self._ask)
-
-    @property
-    def is_active(self) -> bool:
-        """Whether the panel is open."""
-        return self._workbench.tool == "repeat"
-
-    def set_wish(self, **values: object) -> None:
-        """Wish something else."""
-        self.wish = replace(self.wish, **values)  # type: ignore[arg-type]
-        self._ask()
-
-    def _ask(self) -> None:
-        self.found, self.trouble = None, ""
-        if self.is_active:
-            scene, bodies = self._workbench.rest(), self._workbench.selection.bodies
-            if not bodies:
-                self.trouble = "Select the bodies to repeat."
-            elif scene is not None:
-                try:
-                    self.found = repeat(scene, bodies, self.wish)
-                except AnakinemaError as error:
-                    self.trouble = f"{error.what} {error.remedy}"
-        self.changed.emit()
-
-    def commit(self) -> bool:
-        """Make the copies."""
-        if self.found is None:
-            return False
-        found = self.found
-        self._workbench.use_tool("")
-        self._workbench.do(found.edit)
-        self._workbench.finish_gesture()
-        self._workbench.select(Selection("body", found.bodies[0], found.bodies[1:]))
-        return True
 
 
 class RepeatPanel(QWidget):
@@ -92,18 +39,20 @@ class RepeatPanel(QWidget):
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)
         layout.addWidget(row("Manner", self._manner, width=FIELD))
-        self._about = QComboBox()
-        self._about.setObjectName("repeat_about")
-        self._about.setMinimumContentsLength(8)
-        self._about.setSizeAdjustPolicy(
-            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-        )
+        self._about = spot_box("repeat_about", "about")
+
+        def field(wish: str, dimension: Dimension, text: str) -> QuantityField:
+            def take(value: float, _: str) -> None:
+                draft.set_wish(**{wish: round(value) if wish == "count" else value})
+
+            return draft_field(workbench, f"repeat_{wish}", text, dimension, take)
+
         self._rows = {
-            "count": row("How many in all", self._field("count", NUMBER, "2"), width=FIELD),
-            "x": row("Step in x", self._field("x", LENGTH, "50 mm"), width=FIELD),
-            "y": row("Step in y", self._field("y", LENGTH, "0 mm"), width=FIELD),
-            "angle": row("Angle", self._field("angle", ANGLE, "0 deg"), width=FIELD),
-            "lift": row("Step in height", self._field("lift", LENGTH, "10 mm"), width=FIELD),
+            "count": row("How many in all", field("count", NUMBER, "2"), width=FIELD),
+            "x": row("Step in x", field("x", LENGTH, "50 mm"), width=FIELD),
+            "y": row("Step in y", field("y", LENGTH, "0 mm"), width=FIELD),
+            "angle": row("Angle", field("angle", ANGLE, "0 deg"), width=FIELD),
+            "lift": row("Step in height", field("lift", LENGTH, "10 mm"), width=FIELD),
             "about": row("About", self._about, width=FIELD),
         }
         for widget in self._rows.values():
@@ -134,37 +83,10 @@ class RepeatPanel(QWidget):
         draft.changed.connect(self._show)
         workbench.tool_changed.connect(self._fill)
 
-    def _field(self, wish: str, dimension: Dimension, text: str) -> QuantityField:
-        field = QuantityField(text, f"repeat_{wish}")
-
-        def changed(typed: str) -> None:
-            scene = self._workbench.scene
-            if scene is None or not typed.strip():
-                return
-            try:
-                value = quantity_in(typed, dimension, scene.resolved.units, scene.resolved.names)
-            except AnakinemaError as error:
-                field.set_wrong(f"{error.what} {error.remedy}")
-                return
-            field.set_wrong("")
-            self._draft.set_wish(**{wish: round(value) if wish == "count" else value})
-
-        field.changing.connect(changed)
-        return field
-
     def _fill(self) -> None:
         """The places that a ring or a mirror can be about."""
-        scene = self._workbench.scene
-        if not self._draft.is_active or scene is None:
-            return
-        chosen = self._about.currentData()
-        self._about.clear()
-        self._about.addItem("the origin", None)
-        titles = {body.id: body.title for body in scene.resolved.document.bodies}
-        for spot in all_spots(scene.resolved, scene.poses):
-            self._about.addItem(f"{titles[spot.body]}: {spot.spot.words}", spot)
-            if isinstance(chosen, BodySpot) and spot == chosen:
-                self._about.setCurrentIndex(self._about.count() - 1)
+        if self._draft.is_active:
+            fill_spots(self._about, self._workbench, self._about.currentData(), "the origin")
 
     def _show(self) -> None:
         draft = self._draft

@@ -25,14 +25,14 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import Finding, Outcome, measures_now, poses_at, value_words
-from anakinema.ui.inspector.repeat_panel import RepeatDraft
-from anakinema.ui.joining import JoinDraft
+from anakinema.ui.drafts import Drafts
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
 from anakinema.ui.stage.pictures import PicturePainter, ScaleTool
 from anakinema.ui.stage.relief import ReliefPainter
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.stage.tools.join import JoinTool
+from anakinema.ui.stage.tools.mark import MarkTool
 from anakinema.ui.stage.tools.measure import MeasureTool
 from anakinema.ui.stage.tools.place import ITEM, PlaceTool
 from anakinema.ui.stage.tools.repeat import RepeatTool
@@ -49,9 +49,7 @@ class Stage(QWidget):
 
     painted = Signal()
 
-    def __init__(
-        self, workbench: Workbench, draft: JoinDraft, repeat: RepeatDraft, theme: Theme
-    ) -> None:
+    def __init__(self, workbench: Workbench, drafts: Drafts, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("stage")
         self.setAccessibleName("stage")
@@ -60,8 +58,7 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
         self.workbench = workbench
-        self.draft = draft
-        self.repeat = repeat
+        self.drafts = drafts
         self._theme = theme
         self._view = View()
         self._is_fitted = self._is_new = True
@@ -124,6 +121,7 @@ class Stage(QWidget):
             "join": lambda: JoinTool(self),
             "repeat": lambda: RepeatTool(self),
             "measure": lambda: MeasureTool(self),
+            "mark": lambda: MarkTool(self),
             "stick": lambda: StickTool(self),
             "scale": lambda: ScaleTool(self, rest),
         }
@@ -272,12 +270,13 @@ class Stage(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self._tool.key(event):
             return
+        # With Shift: plain Left and Right step the motion wherever the focus is.
         pans = {
             Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0),
             Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
         }  # fmt: skip
         key = Qt.Key(event.key())
-        if key in pans and not event.modifiers():
+        if key in pans and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._view = self._view.panned(*pans[key])
             self._is_fitted = False
             self.update()

@@ -22,7 +22,7 @@ class JoinTool(Tool):
 
     def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
         super().__init__(stage)
-        self._draft = stage.draft
+        self._draft = stage.drafts.join
         self._finder = SpotFinder(stage)
         self._at: Pointer | None = None
         self._phase = 0.0

@@ -17,10 +17,10 @@ class RepeatTool(Tool):
 
     def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
         super().__init__(stage)
-        stage.repeat.changed.connect(stage.update)
+        stage.drafts.repeat.changed.connect(stage.update)
 
     def leave(self) -> None:
-        self.stage.repeat.changed.disconnect(self.stage.update)
+        self.stage.drafts.repeat.changed.disconnect(self.stage.update)
 
     def release(self, at: Pointer) -> None:
         body = self.stage.body_at(at.pixel)
@@ -32,12 +32,12 @@ class RepeatTool(Tool):
 
     def key(self, event: QKeyEvent) -> bool:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.stage.repeat.commit()
+            self.stage.drafts.repeat.commit()
             return True
         return super().key(event)
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
-        found, bodies = self.stage.repeat.found, self.stage.bodies
+        found, bodies = self.stage.drafts.repeat.found, self.stage.bodies
         if found is None or bodies is None:
             return
         ink = QColor(theme.accent)

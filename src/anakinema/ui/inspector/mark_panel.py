@@ -1,0 +1,84 @@
+"""Mark a place: the spots it is between and how far off it is, all by keys if wanted."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.ui.fields import label, row
+from anakinema.ui.inspector.draft_field import draft_field
+from anakinema.ui.inspector.form import FIELD
+from anakinema.ui.inspector.spot_box import fill_spots, spot_box
+from anakinema.ui.marking import MarkDraft
+from anakinema.ui.workbench import Workbench
+from anakinema.units import LENGTH
+
+
+class MarkPanel(QWidget):
+    """One spot, perhaps a second, two distances, and the button that marks the place."""
+
+    def __init__(self, workbench: Workbench, draft: MarkDraft) -> None:
+        super().__init__()
+        self.setObjectName("mark_panel")
+        self._workbench, self._draft = workbench, draft
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 12, 14, 12)
+        layout.setSpacing(3)
+        layout.addWidget(label("Mark a place", "heading"))
+        layout.addWidget(
+            label("Midway between two places of a body, or a distance off one.", "quiet", wrap=True)
+        )
+        self._first = spot_box("mark_first", "first place")
+        self._second = spot_box("mark_second", "second place")
+        layout.addWidget(label("At, or between", "section"))
+        layout.addWidget(self._first)
+        layout.addWidget(self._second)
+        self._fields = {
+            which: draft_field(workbench, f"mark_{which}", "0 mm", LENGTH,
+                               lambda _, told, w=which: draft.set_off(w, told))
+            for which in ("along", "across")
+        }  # fmt: skip
+        layout.addWidget(row("Along its direction", self._fields["along"], width=FIELD))
+        layout.addWidget(row("To its left", self._fields["across"], width=FIELD))
+        self._words = label("", wrap=True)
+        self._words.setObjectName("mark_words")
+        layout.addWidget(self._words)
+        ends = QHBoxLayout()
+        self._make = QPushButton("Mark it")
+        self._make.setObjectName("mark_make")
+        cancel = QPushButton("Cancel")
+        cancel.setObjectName("mark_cancel")
+        ends.addWidget(self._make)
+        ends.addWidget(cancel)
+        layout.addLayout(ends)
+        layout.addStretch(1)
+        for box in (self._first, self._second):
+            box.activated.connect(lambda _: self._picked())
+        self._make.clicked.connect(draft.commit)
+        cancel.clicked.connect(lambda: workbench.use_tool(""))
+        draft.changed.connect(self._show)
+        workbench.scene_changed.connect(self._show)
+
+    def _picked(self) -> None:
+        first, second = self._first.currentData(), self._second.currentData()
+        same = first is not None and second is not None and first.body == second.body
+        self._draft.pick(first, second if same else None)
+
+    def _show(self) -> None:
+        draft = self._draft
+        if not draft.is_active:
+            return
+        fill_spots(self._first, self._workbench, draft.first, "pick a place")
+        body = draft.first.body if draft.first is not None else ""
+        fill_spots(self._second, self._workbench, draft.second, "no second place", body=body)
+        if not draft.off:
+            for field in self._fields.values():
+                field.show_source("0 mm")
+        self._make.setEnabled(draft.at is not None)
+        scene = self._workbench.scene
+        words = "Pick one or two places on the stage, or choose them here."
+        if draft.trouble is not None:
+            words = f"{draft.trouble.what} {draft.trouble.remedy}"
+        elif draft.at is not None and scene is not None:
+            told = [scene.resolved.units.format(value, LENGTH) for value in draft.at]
+            words = f"There, at {told[0]}, {told[1]}. Enter marks it."
+        self._words.setText(words)

@@ -1,0 +1,40 @@
+"""A list of all spots of the scene, to choose one by keys where the mouse would click it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox
+
+from anakinema.session import BodySpot, all_spots
+from anakinema.ui.workbench import Workbench
+
+
+def spot_box(name: str, words: str) -> QComboBox:
+    """An empty list of spots, narrow enough for the inspector."""
+    box = QComboBox()
+    box.setObjectName(name)
+    box.setAccessibleName(words)
+    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    box.setMinimumContentsLength(8)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    return box
+
+
+def fill_spots(
+    box: QComboBox, workbench: Workbench, chosen: BodySpot | None, none: str, *, body: str = ""
+) -> None:
+    """List every spot (of one body, if it is given) behind a word for none; ``chosen`` is shown."""
+    scene, poses = workbench.scene, workbench.shown_poses()
+    box.clear()
+    box.addItem(none, None)
+    if scene is None or poses is None:
+        return
+    titles = {each.id: each.title for each in scene.resolved.document.bodies}
+    for spot in all_spots(scene.resolved, poses):
+        if body and spot.body != body:
+            continue
+        box.addItem(f"{titles[spot.body]}: {spot.spot.words}", spot)
+        if chosen is not None and (spot.body, spot.spot.place.id) == (
+            chosen.body, chosen.spot.place.id,
+        ):  # fmt: skip
+            box.setCurrentIndex(box.count() - 1)

@@ -1,0 +1,61 @@
+"""What would be repeated, and how it would come, live."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PySide6.QtCore import QObject, Signal
+
+from anakinema.errors import AnakinemaError
+from anakinema.session import Repeat, RepeatWish, repeat
+from anakinema.ui.workbench import Selection, Workbench
+
+
+class RepeatDraft(QObject):
+    """What would be repeated, and how it would come."""
+
+    changed = Signal()
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self.wish = RepeatWish()
+        self.found: Repeat | None = None
+        self.trouble = ""
+        workbench.tool_changed.connect(self._ask)
+        workbench.selection_changed.connect(self._ask)
+        workbench.scene_changed.connect(self._ask)
+
+    @property
+    def is_active(self) -> bool:
+        """Whether the panel is open."""
+        return self._workbench.tool == "repeat"
+
+    def set_wish(self, **values: object) -> None:
+        """Wish something else."""
+        self.wish = replace(self.wish, **values)  # type: ignore[arg-type]
+        self._ask()
+
+    def _ask(self) -> None:
+        self.found, self.trouble = None, ""
+        if self.is_active:
+            scene, bodies = self._workbench.rest(), self._workbench.selection.bodies
+            if not bodies:
+                self.trouble = "Select the bodies to repeat."
+            elif scene is not None:
+                try:
+                    self.found = repeat(scene, bodies, self.wish)
+                except AnakinemaError as error:
+                    self.trouble = f"{error.what} {error.remedy}"
+        self.changed.emit()
+
+    def commit(self) -> bool:
+        """Make the copies."""
+        if self.found is None:
+            return False
+        found = self.found
+        self._workbench.use_tool("")
+        self._workbench.do(found.edit)
+        self._workbench.finish_gesture()
+        self._workbench.select(Selection("body", found.bodies[0], found.bodies[1:]))
+        return True
