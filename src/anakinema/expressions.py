@@ -255,6 +255,19 @@ _PLAIN = re.compile(r"\s*[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?\s*")
 _ENDS_IN_UNIT = re.compile(r"(?:^|[\d\s.)])(?P<unit>[a-z]+|°)\s*$")
 
 
+def with_names(text: str, names: Mapping[str, str]) -> str:
+    """An expression with some of its names called otherwise; all else stays as it was typed."""
+    out, position = [], 0
+    while (match := _TOKEN.match(text, position)) is not None:
+        name = match.group("name")
+        if name in names:
+            out.append(text[position : match.start("name")] + names[name])
+        else:
+            out.append(match.group(0))
+        position = match.end()
+    return "".join(out) + text[position:]
+
+
 def completed(text: str, like: str, units: UnitSystem) -> str:
     """``text`` with the document's unit behind it, if it is a bare number typed where a quantity
     with a unit stood (``like``): 100 for ``120 mm`` means 100 mm, or 100 in."""

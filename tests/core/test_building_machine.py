@@ -23,7 +23,7 @@ from anakinema.building.joining import Wish, propose
 from anakinema.building.placing import placed_at
 from anakinema.building.repeating import Shift, mirror_about, repeated
 from anakinema.building.spots import all_spots
-from anakinema.building.units import made_unit, taken_apart, used_again
+from anakinema.building.units import made_unit, taken_apart
 from anakinema.document.dependents import Going
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
@@ -184,7 +184,7 @@ class Building(RuleBasedStateMachine):
     @rule(index=st.integers(0, 50), way=st.integers(0, 3))
     def repeat(self, index: int, way: int) -> None:
         resolved = self.resolved()
-        bodies = [b.id for b in self.document.bodies if not b.off]
+        bodies = [b.id for b in resolved.document.bodies]
         if not bodies:
             return
         chosen = (bodies[index % len(bodies)],)
@@ -195,7 +195,7 @@ class Building(RuleBasedStateMachine):
     @rule(index=st.integers(0, 50), count=st.integers(1, 3))
     def unit(self, index: int, count: int) -> None:
         resolved = self.resolved()
-        bodies = [b.id for b in self.document.bodies if not b.off]
+        bodies = [b.id for b in resolved.document.bodies]
         if bodies:
             start = index % len(bodies)
             self.do(made_unit(resolved, bodies[start : start + count], "unit")[0])
@@ -208,7 +208,11 @@ class Building(RuleBasedStateMachine):
         if apart:
             self.do(taken_apart(resolved, resolved.poses, use))
         elif len(resolved.document.bodies) < MOST_BODIES:
-            self.do(used_again(resolved, resolved.poses, use, Shift(70.0, 5.0))[0])
+            inner = next((b.id for b in resolved.document.bodies
+                          if b.id.startswith(f"{use}__")), None)  # fmt: skip
+            if inner is not None:
+                shifts = (Shift(70.0, 5.0),)
+                self.do(repeated(resolved, resolved.poses, (inner,), shifts).edit)
 
     @rule(back=st.integers(1, 4))
     def undo(self, back: int) -> None:

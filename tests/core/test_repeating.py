@@ -9,13 +9,16 @@ import pytest
 
 from anakinema.building.repeating import (
     chained,
+    connections,
+    fitting_spots,
     mirror_about,
+    onto_shifts,
     repeated,
     ring_shifts,
     row_shifts,
     stack_shifts,
 )
-from anakinema.building.units import chained_uses, made_unit, taken_apart, used_again
+from anakinema.building.units import made_unit, taken_apart
 from anakinema.document import model as m
 from anakinema.document.dependents import Going
 from anakinema.document.resolve import Resolved, resolve
@@ -25,6 +28,8 @@ from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.parts.shelf import recipe
+from anakinema.session.assembling import Scene
+from anakinema.session.repeating import unit_again
 from tests import mechanisms as build
 from tests.core.test_drag import open_by
 from tests.core.test_joining import bench, four_bar, join
@@ -165,13 +170,14 @@ def test_a_unit_moves_inside_and_follows_its_definition() -> None:
     assert after.poses == pytest.approx(resolved.poses)
     assert after.heights == pytest.approx(resolved.heights)
     assert evaluate(document).course.mobility.freedoms == 2
-    with pytest.raises(ValueOutOfRangeError, match="hangs on no other use"):
-        chained_uses(after, after.poses, use, 4)
-    again, second, _ = used_again(after, after.poses, use, row_shifts(2, 60.0, 0.0)[0])
-    document = again.apply(document)
+    with pytest.raises(ValueOutOfRangeError, match="hangs on its equal"):
+        chained(after, after.poses, (f"{use}__link_2",), 4)
+    again = unit_again(Scene(after, after.poses), use, 60.0, 0.0)
+    second = again.bodies[0].partition("__")[0]
+    document = again.edit.apply(document)
     document = join(document, f"{second}__link_2.a", f"{use}__link_2.b").edit.apply(document)
     after = closed(document)
-    chain = chained_uses(after, after.poses, second, 38)
+    chain = chained(after, after.poses, (f"{second}__link_2",), 38)
     document = chain.edit.apply(document)
     after = closed(document)
     assert len(after.document.bodies) == 41
@@ -185,10 +191,9 @@ def test_limits_of_an_inner_joint_are_each_uses_own() -> None:
     resolved = resolve(document)
     edit, use = made_unit(resolved, ("coupler", "rocker"), "arm")
     document = edit.apply(document)
-    again, second, _ = used_again(
-        resolve(document), resolved.poses, use, row_shifts(2, 0.0, 300.0)[0]
-    )
-    document = again.apply(document)
+    again = unit_again(Scene(resolve(document), resolved.poses), use, 0.0, 300.0)
+    second = again.bodies[0].partition("__")[0]
+    document = again.edit.apply(document)
     inner = next(j.id for j in resolve(document).document.joints if j.id.startswith(f"{use}__"))
     document = SetLimit(inner, "greatest", "20 deg").apply(document)
     after = resolve(document)
@@ -245,3 +250,105 @@ def test_what_is_switched_off_takes_no_part() -> None:
     assert evaluation.course.mobility.freedoms == 2
     assert evaluation.resolved.off == ("coupler",)
     assert any(f.id == "off" and f.reason == "coupler" for f in evaluation.verdict.findings)
+
+
+def test_units_are_made_of_units_and_taken_apart_a_level_at_a_time() -> None:
+    document, _ = four_bar()
+    before = resolve(document)
+    edit, inner = made_unit(before, ("coupler", "rocker"), "arm")
+    document = edit.apply(document)
+    resolved = resolve(document)
+    crank, arm = "crank", f"{inner}__coupler"
+    limit = SetLimit(f"{inner}__{document.subassemblies[0].joints[0].id}", "rest", "5 deg")
+    document = limit.apply(document)
+    edit, outer = made_unit(resolve(document), (crank, arm), "drive_arm")
+    nested = edit.apply(document)
+    resolved = resolve(nested)
+    assert {b.id for b in resolved.document.bodies} == {
+        "base", f"{outer}__crank", f"{outer}__{inner}__coupler", f"{outer}__{inner}__rocker",
+    }  # fmt: skip
+    assert [u.id for u in nested.uses] == [outer]
+    assert evaluate(nested).course.mobility.freedoms == 1
+    assert sorted(map(tuple, np.round(resolved.poses, 6))) == sorted(
+        map(tuple, np.round(before.poses, 6))
+    )
+    apart = taken_apart(resolved, resolved.poses, outer).apply(nested)
+    after = closed(apart)
+    assert [u.unit for u in apart.uses] == ["arm"]
+    assert sorted(after.heights) == pytest.approx(sorted(before.heights))
+    assert sorted(map(tuple, np.round(after.poses, 6))) == sorted(
+        map(tuple, np.round(before.poses, 6))
+    )
+    rests = [v.rest for v in after.joints if v.rest is not None]
+    assert rests == pytest.approx([math.radians(5)])
+
+
+def test_a_use_is_repeated_in_a_row_and_mirrored_with_its_limits() -> None:
+    document, _ = four_bar()
+    edit, use = made_unit(resolve(document), ("coupler", "rocker"), "arm")
+    document = edit.apply(document)
+    joint = next(j for j in resolve(document).document.joints if j.id.startswith(f"{use}__"))
+    document = SetLimit(joint.id, "greatest", "30 deg").apply(document)
+    document = SetLimit(joint.id, "least", "-200 deg").apply(document)
+    resolved = resolve(document)
+    body = (f"{use}__rocker",)
+    row = repeated(resolved, resolved.poses, body, row_shifts(3, 0.0, 400.0))
+    after = resolve(row.edit.apply(document))
+    assert len(after.source.uses) == 3 and len(row.bodies) == 4
+    image = repeated(resolved, resolved.poses, body, (mirror_about(0.0, -200.0, 0.0),))
+    document = image.edit.apply(document)
+    after = closed(document)
+    ids = [b.id for b in after.document.bodies]
+    new = image.bodies[0].partition("__")[0]
+    for name in ("coupler", "rocker"):
+        one, two = (after.poses[ids.index(f"{u}__{name}")] for u in (use, new))
+        assert two == pytest.approx([one[0], -400 - one[1], -one[2]], abs=1e-7)
+    values = {j.id: v for j, v in zip(after.document.joints, after.joints, strict=True)}
+    mine, theirs = values[joint.id], values[joint.id.replace(use, new, 1)]
+    assert (theirs.least, theirs.greatest) == pytest.approx((-mine.greatest, -mine.least))
+    assert len(image.open) == 2
+
+
+def test_a_part_comes_again_onto_chosen_holes_with_chosen_joints() -> None:
+    plate = recipe("plate").part("plate", length="140 mm", width="140 mm", spacing_x="100 mm",
+                                 spacing_y="100 mm")  # fmt: skip
+    pin = recipe("pin").part("pin")
+    document = m.Document(
+        parts=(plate, pin),
+        bodies=(m.Body(id="plate", part="plate", fixed=True),
+                m.Body(id="pin", part="pin", pose=m.Pose(x=300.0))),
+    )  # fmt: skip
+    hole = next(p.id for p in plate.places if p.id != "middle")
+    place = pin.places[0].id
+    document = join(document, f"pin.{place}", f"plate.{hole}").edit.apply(document)
+    resolved = resolve(document)
+    (joint,) = connections(resolved, ("pin",))
+    offered = fitting_spots(resolved, resolved.poses, ("pin",), joint.id)
+    holes = {(s.x, s.y) for s in offered}
+    assert len(holes) == 3 and all(abs(x) == abs(y) == 50 for x, y in holes)
+    shifts = onto_shifts(resolved, resolved.poses, ("pin",), joint.id, offered[:2])
+    found = repeated(resolved, resolved.poses, ("pin",), shifts)
+    after = closed(found.edit.apply(document))
+    assert found.open == () and len(after.document.joints) == 3
+    assert evaluate(after.source).course.mobility.freedoms == 3
+    loose = repeated(resolved, resolved.poses, ("pin",), shifts, without={joint.id})
+    assert len(resolve(loose.edit.apply(document)).document.joints) == 1
+
+
+def test_a_copy_is_joined_to_another_body_where_places_coincide() -> None:
+    """A second base stands where the copy of the rocker comes to lie."""
+    document, _ = four_bar()
+    base = document.body("base")
+    resolved = resolve(document)
+    x, y, angle = resolved.poses[0]
+    again = base.model_copy(
+        update={"id": "base_2", "pose": m.Pose(x=x + 300, y=y, angle=math.degrees(angle))}
+    )
+    document = document.model_copy(update={"bodies": (*document.bodies, again)})
+    resolved = resolve(document)
+    moving = ("crank", "coupler", "rocker")
+    found = repeated(resolved, resolved.poses, moving, row_shifts(2, 300.0, 0.0))
+    assert found.open == ()
+    after = closed(found.edit.apply(document))
+    on = {s.body for j in after.document.joints[4:] for s in (j.first, j.second)}
+    assert "base_2" in on and "base" not in on

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from anakinema.building.slabs import with_outlines
 from anakinema.document import model
+from anakinema.document.flatten import JOINT
+from anakinema.edits.base import fresh_id
 from anakinema.edits.structure import negative
 
 
@@ -41,18 +43,112 @@ def mirrored_outline(outline: model.Outline) -> model.Outline:
     return image
 
 
+class Images:
+    """Mirror images of parts and units of a document, each made once; what is its own image stays.
+
+    parts, units : those that are new.
+    """
+
+    def __init__(self, document: model.Document) -> None:
+        self._document = document
+        self._part_ids = {part.id for part in document.parts}
+        self._unit_ids = {unit.id for unit in document.subassemblies}
+        self._known_parts: dict[str, str] = {}
+        self._known_units: dict[str, str] = {}
+        self.parts: list[model.Part] = []
+        self.units: list[model.Unit] = []
+
+    def part(self, part_id: str) -> str:
+        """Id of the image of a part: itself if it is its own."""
+        if part_id not in self._known_parts:
+            part = self._document.part(part_id)
+            image = mirrored_part(part)
+            self._known_parts[part_id] = part_id
+            if image is not None:
+                new = fresh_id(f"{part_id}_mirrored", self._part_ids)
+                self._part_ids.add(new)
+                self.parts.append(
+                    image.model_copy(update={"id": new, "name": f"{part.title}, mirrored"})
+                )
+                self._known_parts[part_id] = new
+        return self._known_parts[part_id]
+
+    def unit(self, unit_id: str) -> str:
+        """Id of the image of a unit, with images of all that is in it."""
+        if unit_id in self._known_units:
+            return self._known_units[unit_id]
+        unit = model.next_by_id(self._document.subassemblies, unit_id)
+        new = fresh_id(f"{unit_id}_mirrored", self._unit_ids)
+        self._unit_ids.add(new)
+        self._known_units[unit_id] = new
+        bodies = tuple(
+            body.model_copy(update={"part": self.part(body.part), "pose": mirrored_pose(body.pose)})
+            for body in unit.bodies
+        )
+        uses = tuple(
+            use.model_copy(
+                update={
+                    "unit": self.unit(use.unit), "pose": mirrored_pose(use.pose),
+                    "settings": self.settings(use),
+                    "placements": tuple(
+                        p.model_copy(update={"pose": mirrored_pose(p.pose)}) for p in use.placements
+                    ),
+                }
+            )
+            for use in unit.uses
+        )  # fmt: skip
+        self.units.append(
+            unit.model_copy(
+                update={
+                    "id": new, "name": f"{unit.title}, mirrored", "origin": "", "bodies": bodies,
+                    "joints": tuple(mirrored_joint(joint) for joint in unit.joints), "uses": uses,
+                }
+            )
+        )  # fmt: skip
+        return new
+
+    def settings(self, use: model.UnitUse) -> tuple[model.JointSetting, ...]:
+        """What a use sets of its inner joints, for its image."""
+        return tuple(
+            setting.model_copy(update={"limits": _counted_back(setting.limits)})
+            if self._turns(use.unit, setting.joint)
+            else setting
+            for setting in use.settings
+        )
+
+    def _turns(self, unit_id: str, joint_id: str) -> bool:
+        """Whether the value of an inner joint counts the other way in the image."""
+        unit = model.next_by_id(self._document.subassemblies, unit_id)
+        head, mark, rest = joint_id.partition(JOINT)
+        if mark:
+            return self._turns(model.next_by_id(unit.uses, head).unit, rest)
+        return model.next_by_id(unit.joints, head).kind not in KEPT_KINDS
+
+
+KEPT_KINDS = ("prismatic", "pin_in_slot")
+"""Joints whose values are the same in a mirror."""
+
+
+def mirrored_pose(pose: model.Pose) -> model.Pose:
+    """A pose with y and the angle told the other way."""
+    return model.Pose(x=pose.x, y=negative(pose.y), angle=negative(pose.angle))
+
+
+def _counted_back(limits: model.Limits) -> model.Limits:
+    least, greatest, rest = limits.least, limits.greatest, limits.rest
+    return model.Limits(
+        least=None if greatest is None else negative(greatest),
+        greatest=None if least is None else negative(least),
+        rest=None if rest is None else negative(rest),
+    )
+
+
 def mirrored_joint(joint: model.Joint) -> model.Joint:
     """The joint between mirror images: turns count the other way, slides keep theirs."""
     update: dict[str, object] = {
         "twist": negative(joint.twist), "offset": negative(joint.offset),
     }  # fmt: skip
-    if joint.kind not in ("prismatic", "pin_in_slot"):
-        limits = joint.limits
-        least, greatest, rest = limits.least, limits.greatest, limits.rest
+    if joint.kind not in KEPT_KINDS:
         update["zero"] = negative(joint.zero)
-        update["limits"] = model.Limits(
-            least=None if greatest is None else negative(greatest),
-            greatest=None if least is None else negative(least),
-            rest=None if rest is None else negative(rest),
-        )
+        update["limits"] = _counted_back(joint.limits)
     return joint.model_copy(update=update)

@@ -1,20 +1,22 @@
-"""The same again: bodies with their joints copied, mirrored, in a row, round a centre, along the
-stack, or as a chain in which each copy hangs on the one before.
+"""The same again: bodies and uses of units with their joints, mirrored, in a row, round a centre,
+along the stack, onto chosen places, or as a chain in which each copy hangs on the one before.
 
-Joints between copied bodies are copied. A joint to a body that is not copied is made anew where
-that body has a place at the copied spot; those that find none are left open and listed.
+Joints between what is copied are copied. A joint to a body that is not copied is made anew where
+that body, or else another, has a place at the copied spot; those that find none are left open
+and listed.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from anakinema.building.mirroring import mirrored_joint, mirrored_part
-from anakinema.building.spots import BodySpot, body_spot, spots_of
+from anakinema.building.mirroring import Images, mirrored_joint
+from anakinema.building.spots import BodySpot, all_spots, body_spot, spots_of
+from anakinema.building.touching import Feature, round_features
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved
@@ -26,6 +28,9 @@ from anakinema.units import ANGLE, LENGTH
 
 SAME = 1e-6
 """mm; places nearer than this coincide."""
+NONE: frozenset[str] = frozenset()
+DIRECTED: tuple[model.JointKind, ...] = ("prismatic", "rigid")
+"""Kinds of joints whose places must point the same way."""
 MOST_COPIES = 400
 
 
@@ -119,14 +124,77 @@ def repeated(
     bodies: Sequence[str],
     shifts: Sequence[Shift],
     *,
-    connect: bool = True,
+    without: Set[str] = NONE,
     label: str = "Repeat",
 ) -> Repeat:
-    """Copies of bodies of the document at shifted poses; raises an `AnakinemaError`."""
+    """Copies at shifted poses; raises an `AnakinemaError`.
+
+    bodies : flat ids; one inside a use stands for the whole use. without : joints to what is not
+    copied that the copies shall not have.
+    """
     maker = _Maker(resolved, poses, bodies)
     for shift in shifts:
-        maker.copy(shift, connect=connect)
+        maker.copy(shift, without)
     return maker.result(label)
+
+
+def connections(resolved: Resolved, bodies: Sequence[str]) -> tuple[model.Joint, ...]:
+    """Joints between what would be copied and the rest."""
+    return tuple(_Maker(resolved, resolved.poses, bodies).outer)
+
+
+def fitting_spots(
+    resolved: Resolved, poses: Floats, bodies: Sequence[str], joint_id: str
+) -> tuple[BodySpot, ...]:
+    """Places onto which a copy could come by one of its joints: those like the joint's own.
+
+    Where the joint's place is a hole or a pin, all holes or pins of that size are offered, else
+    all spots of the same kind; not the joint's own, and none on what is copied.
+    """
+    maker = _Maker(resolved, poses, bodies)
+    joint = next(j for j in maker.outer if j.id == joint_id)
+    there = joint.second if joint.first.body in maker.chosen else joint.first
+    here = body_spot(resolved, poses, there.body, there.place)
+    sizes = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, here)}
+    kind = here.spot.words.rpartition(", ")[2].partition(" ")[0]
+    found = []
+    for spot in all_spots(resolved, poses):
+        if spot.body in maker.chosen or math.hypot(spot.x - here.x, spot.y - here.y) < SAME:
+            continue
+        own = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, spot)}
+        same_kind = spot.spot.words.rpartition(", ")[2].partition(" ")[0] == kind
+        if own & sizes if sizes else same_kind:
+            found.append(spot)
+    return tuple(found)
+
+
+def _features(resolved: Resolved, spot: BodySpot) -> list[Feature]:
+    solid = resolved.part_of(resolved.document.body(spot.body))
+    return round_features(solid, spot.spot.x, spot.spot.y)
+
+
+def onto_shifts(
+    resolved: Resolved, poses: Floats, bodies: Sequence[str], joint_id: str,
+    targets: Sequence[BodySpot],
+) -> tuple[Shift, ...]:  # fmt: skip
+    """The shifts that bring a copy onto each target by one of its joints.
+
+    A joint with a direction turns the copy with its place; a pin keeps the copy's attitude.
+    """
+    maker = _Maker(resolved, poses, bodies)
+    joint = next(j for j in maker.outer if j.id == joint_id)
+    there = joint.second if joint.first.body in maker.chosen else joint.first
+    here = body_spot(resolved, poses, there.body, there.place)
+    out = []
+    for target in targets:
+        turn = target.angle - here.angle if joint.kind in DIRECTED else 0.0
+        plain = about(here.x, here.y, turn)
+        rise = resolved.heights[maker.index[target.body]] - resolved.heights[maker.index[here.body]]
+        out.append(
+            replace(plain, x=plain.x + target.x - here.x, y=plain.y + target.y - here.y,
+                    lift=float(rise))
+        )  # fmt: skip
+    return tuple(out)
 
 
 def chained(
@@ -134,8 +202,8 @@ def chained(
 ) -> Repeat:
     """Copies in a chain: each stands to the one before as the bodies stand to what they hang on.
 
-    The bodies must hang, by one joint or more, on a body of the same part as one of them; that
-    joint is repeated between a copy and the one before it.
+    They must hang, by one joint or more, on a body of the same part as one of them, or on a use
+    of the same unit; those joints are repeated between a copy and the one before it.
     """
     maker = _Maker(resolved, poses, bodies)
     maker.chain(checked_count(count))
@@ -145,50 +213,78 @@ def chained(
 class _Maker:
     def __init__(self, resolved: Resolved, poses: Floats, bodies: Sequence[str]) -> None:
         self.resolved, self.poses = resolved, poses
-        self.document = resolved.document
+        self.document, self.source = resolved.document, resolved.source
         self.index = {body.id: i for i, body in enumerate(self.document.bodies)}
-        own = {body.id for body in resolved.source.bodies}
-        if not bodies or any(body not in own for body in bodies):
+        if not bodies or any(body not in self.index for body in bodies):
             raise ValueOutOfRangeError(
-                "only bodies of the document itself can be repeated.",
-                where="repeat",
-                remedy="Repeat a use of a unit as a whole.",
-            )
-        self.bodies = tuple(bodies)
+                "there is nothing to repeat.", where="repeat",
+                remedy="Select bodies that are there, and not switched off.",
+            )  # fmt: skip
+        heads = dict.fromkeys(body.partition(JOINT)[0] for body in bodies if JOINT in body)
+        self.uses = tuple(heads)
+        self.bodies = tuple(dict.fromkeys(body for body in bodies if JOINT not in body))
+        self.inside = {
+            use: [name for name in self.index if name.startswith(f"{use}{JOINT}")]
+            for use in self.uses
+        }
+        self.chosen = {*self.bodies, *(name for names in self.inside.values() for name in names)}
+        self.images = Images(self.source)
         # Also what is switched off has its name.
-        self.taken = {*own, *(use.id for use in resolved.source.uses)}
-        self.joint_ids = {joint.id for joint in resolved.source.joints}
-        self.part_ids = {part.id for part in resolved.source.parts}
-        self.parts: list[model.Part] = []
-        self.mirrored: dict[str, str] = {}
+        self.taken = {*(b.id for b in self.source.bodies), *(u.id for u in self.source.uses)}
+        self.joint_ids = {joint.id for joint in self.source.joints}
         self.new_bodies: list[model.Body] = []
+        self.new_uses: list[model.UnitUse] = []
         self.new_joints: list[model.Joint] = []
+        self.made: list[str] = []
         self.places: list[AddPlaces] = []
         self.rows: list[tuple[float, float, float]] = []
         self.originals: list[int] = []
         self.open: list[str] = []
-        chosen = set(self.bodies)
-        sides = [(j, j.first.body in chosen, j.second.body in chosen) for j in self.document.joints]
+        # Joints inside a use come with it; those of the document itself are copied here.
+        own = [j for j in self.document.joints if j.id in self.joint_ids]
+        sides = [(j, j.first.body in self.chosen, j.second.body in self.chosen) for j in own]
         self.inner = [j for j, a, b in sides if a and b]
         self.outer = [j for j, a, b in sides if a != b]
 
-    def copy(self, shift: Shift, *, connect: bool) -> None:
-        names = {body: self._body(body, shift) for body in self.bodies}
+    def copy(self, shift: Shift, without: Set[str]) -> None:
+        names = self._copies(shift)
         for joint in self.inner:
             self._join(joint, shift, names[joint.first.body], names[joint.second.body])
-        for joint in self.outer if connect else ():
-            self._connect(joint, shift, names)
+        for joint in self.outer:
+            if joint.id not in without:
+                self._connect(joint, shift, names)
 
-    def _body(self, body_id: str, shift: Shift) -> str:
-        index = self.index[body_id]
-        body = self.document.bodies[index]
+    def _copies(self, shift: Shift) -> dict[str, str]:
+        """Copies of all that is chosen; their flat ids by those of the originals."""
+        names = {body: self._body(body, shift) for body in self.bodies}
+        for use in self.uses:
+            names |= self._use(use, shift)
+        return names
+
+    def _pose(self, index: int, shift: Shift) -> model.Pose:
+        """Where a copy of a body stands, noted down to be drawn as well."""
         x, y, angle = (float(v) for v in self.poses[index])
         units = self.resolved.units
         x, y = shift.point(x, y)
         angle = shift.angle(angle)
-        new = fresh_id(body.id, self.taken)
+        self.rows.append((x, y, angle))
+        self.originals.append(index)
+        return model.Pose(
+            x=round(x / units.factor(LENGTH), POSE_DIGITS),
+            y=round(y / units.factor(LENGTH), POSE_DIGITS),
+            angle=round(angle / units.factor(ANGLE), POSE_DIGITS),
+        )
+
+    def _fresh(self, wanted: str) -> str:
+        new = fresh_id(wanted, self.taken)
         self.taken.add(new)
-        part = body.part if shift.mirror is None else self._mirrored(body.part)
+        return new
+
+    def _body(self, body_id: str, shift: Shift) -> str:
+        index = self.index[body_id]
+        body = self.document.bodies[index]
+        new = self._fresh(body.id)
+        part = body.part if shift.mirror is None else self.images.part(body.part)
         height = float(self.resolved.heights[index]) + shift.lift
         self.new_bodies.append(
             body.model_copy(
@@ -196,35 +292,41 @@ class _Maker:
                     "id": new,
                     "name": "",
                     "part": part,
-                    "fixed": body.fixed,
-                    "height": round(height / units.factor(LENGTH), 9),
-                    "pose": model.Pose(
-                        x=round(x / units.factor(LENGTH), POSE_DIGITS),
-                        y=round(y / units.factor(LENGTH), POSE_DIGITS),
-                        angle=round(angle / units.factor(ANGLE), POSE_DIGITS),
-                    ),
+                    "height": round(height / self.resolved.units.factor(LENGTH), 9),
+                    "pose": self._pose(index, shift),
                 }
             )
         )
-        self.rows.append((x, y, angle))
-        self.originals.append(index)
+        self.made.append(new)
         return new
 
-    def _mirrored(self, part_id: str) -> str:
-        """The part's mirror image: itself if it is its own, made once otherwise."""
-        if part_id not in self.mirrored:
-            part = self.document.part(part_id)
-            image = mirrored_part(part)
-            if image is None:
-                self.mirrored[part_id] = part_id
-            else:
-                new = fresh_id(f"{part_id}_mirrored", self.part_ids)
-                self.part_ids.add(new)
-                self.parts.append(
-                    image.model_copy(update={"id": new, "name": f"{part.title}, mirrored"})
-                )
-                self.mirrored[part_id] = new
-        return self.mirrored[part_id]
+    def _use(self, use_id: str, shift: Shift) -> dict[str, str]:
+        """A copy of a use, every body of it placed."""
+        use = model.next_by_id(self.source.uses, use_id)
+        new = self._fresh(use.id)
+        names = {name: new + name.removeprefix(use_id) for name in self.inside[use_id]}
+        placements = tuple(
+            model.Placement(
+                body=name.removeprefix(f"{use_id}{JOINT}"),
+                pose=self._pose(self.index[name], shift),
+            )
+            for name in names
+        )
+        unit, settings = use.unit, use.settings
+        if shift.mirror is not None:
+            unit, settings = self.images.unit(use.unit), self.images.settings(use)
+        height = self.resolved.use_heights[use_id] + shift.lift
+        self.new_uses.append(
+            use.model_copy(
+                update={
+                    "id": new, "name": "", "unit": unit, "placements": placements,
+                    "settings": settings,
+                    "height": round(height / self.resolved.units.factor(LENGTH), 9),
+                }
+            )
+        )  # fmt: skip
+        self.made += names.values()
+        return names
 
     def _join(self, joint: model.Joint, shift: Shift, first: str, second: str) -> None:
         new = fresh_id(f"{second}_on_{first}".replace(JOINT, "_"), self.joint_ids)
@@ -251,33 +353,48 @@ class _Maker:
         if spot is None:
             self.open.append(joint.title)
             return
+        part = self.document.body(spot.body).part
         if not spot.spot.known:
-            self.places.append(AddPlaces(self.document.body(there.body).part, (spot.spot.place,)))
-        pieces = there.pieces if spot.spot.place.id == there.place else ()
-        side = model.Side(body=there.body, place=spot.spot.place.id, pieces=pieces)
+            self.places.append(AddPlaces(part, (spot.spot.place,)))
+        is_same = (part, spot.spot.place.id) == (
+            self.document.body(there.body).part, there.place,
+        )  # fmt: skip
+        side = model.Side(
+            body=spot.body, place=spot.spot.place.id, pieces=there.pieces if is_same else ()
+        )
         moved = joint.model_copy(update={"second" if is_first else "first": side})
         mine = names[joint.first.body if is_first else joint.second.body]
-        first, second = (mine, there.body) if is_first else (there.body, mine)
+        first, second = (mine, spot.body) if is_first else (spot.body, mine)
         self._join(moved, shift, first, second)
 
     def _spot_for(self, joint: model.Joint, side: model.Side, shift: Shift) -> BodySpot | None:
-        """A spot of a body where a joint's place comes to lie once shifted."""
+        """A spot where a joint's place comes to lie once shifted: of its body, or else of another.
+
+        Of others, one that stands as high in the stack as the joint's own body, lifted, goes first.
+        """
         here = body_spot(self.resolved, self.poses, side.body, side.place)
         x, y = shift.point(here.x, here.y)
         wanted = shift.angle(here.angle)
         along = joint.kind in ("prismatic", "pin_in_slot") and joint.first.body == side.body
-        directed = along or joint.kind in ("prismatic", "rigid")
-        part = self.document.body(side.body).part
-        for spot in spots_of(self.resolved, self.document.part(part)):
-            at = body_spot(self.resolved, self.poses, side.body, spot.place.id)
-            turned = (at.angle - wanted + math.pi) % (2 * math.pi) - math.pi
-            dx, dy = at.x - x, at.y - y
-            if along:
-                # A slide runs on the same line wherever its place stands on it.
-                away = abs(-math.sin(wanted) * dx + math.cos(wanted) * dy)
-                dx, dy = away, 0.0
-            if math.hypot(dx, dy) < SAME and (not directed or abs(turned) < SAME):
-                return at
+        height = self.resolved.heights[self.index[side.body]] + shift.lift
+
+        def rank(body: str) -> tuple[bool, float]:
+            return body != side.body, abs(float(self.resolved.heights[self.index[body]] - height))
+
+        for body in sorted(self.index.keys() - self.chosen, key=rank):
+            part = self.document.part(self.document.body(body).part)
+            for spot in spots_of(self.resolved, part):
+                at = body_spot(self.resolved, self.poses, body, spot.place.id)
+                turned = (at.angle - wanted + math.pi) % (2 * math.pi) - math.pi
+                dx, dy = at.x - x, at.y - y
+                if along:
+                    # A slide runs on the same line wherever its place stands on it.
+                    if body != side.body and math.hypot(dx, dy) > SAME:
+                        continue
+                    dx, dy = -math.sin(wanted) * dx + math.cos(wanted) * dy, 0.0
+                directed = along or joint.kind in DIRECTED
+                if math.hypot(dx, dy) < SAME and (not directed or abs(turned) < SAME):
+                    return at
         return None
 
     def chain(self, count: int) -> None:
@@ -286,11 +403,11 @@ class _Maker:
         mine = self.index[before[1]]
         step = between(self.poses[own], self.poses[mine])
         lift = float(self.resolved.heights[mine] - self.resolved.heights[own])
-        last = {body: body for body in self.bodies}
+        last = {body: body for body in self.chosen}
         shift = Shift(lift=0.0)
         for k in range(1, count):
             shift = after(step, shift, lift * k)
-            names = {body: self._body(body, shift) for body in self.bodies}
+            names = self._copies(shift)
             for joint in self.inner:
                 self._join(joint, shift, names[joint.first.body], names[joint.second.body])
             for joint, is_first, twin in links:
@@ -307,30 +424,43 @@ class _Maker:
         found: list[tuple[model.Joint, bool, str]] = []
         pair: tuple[str, str] | None = None
         for joint in self.outer:
-            is_first = joint.first.body in self.bodies
+            is_first = joint.first.body in self.chosen
             other = joint.second.body if is_first else joint.first.body
-            part = self.document.body(other).part
-            twin = next((b for b in self.bodies if self.document.body(b).part == part), None)
+            twin = self._twin(other)
             if twin is not None:
                 found.append((joint, is_first, twin))
                 pair = (other, twin)
         if pair is None:
             raise ValueOutOfRangeError(
-                "nothing that is chosen hangs on an equal body.",
+                "nothing that is chosen hangs on its equal.",
                 where="chain",
-                remedy="Place the part twice, join the second to the first, then chain the second.",
+                remedy="Place it twice, join the second to the first, then chain the second.",
             )
         return pair, found
+
+    def _twin(self, other: str) -> str | None:
+        """Which of what is chosen is the same thing as another body: the part, or the unit."""
+        head, mark, inner = other.partition(JOINT)
+        if not mark:
+            part = self.document.body(other).part
+            return next((b for b in self.bodies if self.document.body(b).part == part), None)
+        units = {use.id: use.unit for use in self.source.uses}
+        return next(
+            (f"{use}{JOINT}{inner}" for use in self.uses if units[use] == units[head]), None
+        )
 
     def result(self, label: str) -> Repeat:
         edits: list[Edit] = [*self.places]
         edits.append(
-            Add(label, parts=tuple(self.parts), bodies=tuple(self.new_bodies),
-                joints=tuple(self.new_joints))
+            Add(
+                label, parts=tuple(self.images.parts), bodies=tuple(self.new_bodies),
+                joints=tuple(self.new_joints), units=tuple(self.images.units),
+                uses=tuple(self.new_uses),
+            )
         )  # fmt: skip
         return Repeat(
             Together(label, tuple(edits)),
-            tuple(body.id for body in self.new_bodies),
+            tuple(self.made),
             np.array(self.rows).reshape(-1, 3),
             tuple(self.originals),
             tuple(dict.fromkeys(self.open)),

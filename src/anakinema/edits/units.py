@@ -2,32 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from anakinema.document import model
-from anakinema.document.flatten import JOINT, flatten
+from anakinema.document.flatten import JOINT
 from anakinema.document.model import Document
-from anakinema.edits.base import Keyed, Source, replaced
+from anakinema.edits.base import Keyed, Source, fresh_id, replaced
 
 
 @dataclass(frozen=True)
 class MakeUnit(Keyed):
-    """Bodies with the joints between them become a unit, and one use of it in their place.
+    """Bodies and uses with the joints between them become a unit, one use of it in their place.
 
-    ``heights`` are theirs in the stack, in document units. What names one of them, or a joint
-    between them, names it inside the use from then on.
+    ``heights`` are the bodies' in the stack, in document units. What names one of them, or a
+    joint between them, names it inside the use from then on.
     """
 
     bodies: tuple[str, ...]
     unit: str
     use: str
     heights: Mapping[str, float] = field(default_factory=dict, hash=False)
+    uses: tuple[str, ...] = ()
     subject = ("unit",)
 
     @property
     def label(self) -> str:
-        return f"Make a unit of {len(self.bodies)} bodies"
+        return f"Make a unit of {len(self.bodies) + len(self.uses)} bodies"
 
     def apply(self, document: Document) -> Document:
         chosen = set(self.bodies)
@@ -36,37 +37,52 @@ class MakeUnit(Keyed):
             for body in document.bodies
             if body.id in chosen
         )
-        if len(bodies) != len(chosen):
+        uses = tuple(use for use in document.uses if use.id in self.uses)
+        if len(bodies) != len(chosen) or len(uses) != len(self.uses):
             raise KeyError(", ".join(sorted(chosen)))
-        inner = [
+
+        def is_in(name: str) -> bool:
+            return name in chosen or name.partition(JOINT)[0] in self.uses
+
+        inner = tuple(
             joint
             for joint in document.joints
-            if joint.first.body in chosen and joint.second.body in chosen
-        ]
-        unit = model.Unit(
-            id=self.unit,
-            bodies=bodies,
-            joints=tuple(joint.model_copy(update={"rise": None}) for joint in inner),
+            if is_in(joint.first.body) and is_in(joint.second.body)
         )
-        use = model.UnitUse(id=self.use, unit=self.unit)
-        names = {name: f"{self.use}{JOINT}{name}" for name in chosen}
-        joints = {joint.id: f"{self.use}{JOINT}{joint.id}" for joint in inner}
+        unit = model.Unit(
+            id=self.unit, bodies=bodies, uses=uses,
+            joints=tuple(joint.model_copy(update={"rise": None}) for joint in inner),
+        )  # fmt: skip
+        gone = {joint.id for joint in inner}
         kept = document.model_copy(
             update={
                 "bodies": tuple(body for body in document.bodies if body.id not in chosen),
-                "joints": tuple(joint for joint in document.joints if joint.id not in joints),
+                "joints": tuple(joint for joint in document.joints if joint.id not in gone),
                 "subassemblies": (*document.subassemblies, unit),
-                "uses": (*document.uses, use),
+                "uses": (
+                    *(use for use in document.uses if use.id not in self.uses),
+                    model.UnitUse(id=self.use, unit=self.unit),
+                ),
             }
         )
-        return _renamed(kept, names, joints)
+        into = f"{self.use}{JOINT}"
+        return _renamed(
+            kept,
+            lambda name: into + name if is_in(name) else name,
+            lambda name: into + name if name in gone or is_in(name) else name,
+        )
 
 
 @dataclass(frozen=True)
 class Dissolve(Keyed):
-    """A use becomes plain bodies and joints again; the unit stays for its other uses."""
+    """A use becomes the bodies, joints and uses that its unit is made of.
+
+    The unit stays for its other uses. ``heights`` (document units) are those of all bodies inside
+    by their ids there; all of them should have placements, for the use's own pose goes with it.
+    """
 
     use: str
+    heights: Mapping[str, float] = field(default_factory=dict, hash=False)
     subject = ("use",)
 
     @property
@@ -75,37 +91,94 @@ class Dissolve(Keyed):
 
     def apply(self, document: Document) -> Document:
         use = model.next_by_id(document.uses, self.use)
-        alone = document.model_copy(
-            update={"bodies": (), "joints": (), "uses": (use.model_copy(update={"off": False}),),
-                    "requirements": (), "measures": (), "program": model.Program()}
-        )  # fmt: skip
-        flat = flatten(alone)
+        unit = model.next_by_id(document.subassemblies, use.unit)
+        poses = {placement.body: placement.pose for placement in use.placements}
+        limits = {setting.joint: setting.limits for setting in use.settings}
         prefix = f"{self.use}{JOINT}"
-        names = {b.id: f"{self.use}_{b.id.removeprefix(prefix)}".replace(JOINT, "_")
-                 for b in flat.document.bodies}  # fmt: skip
-        joints = {j.id: f"{self.use}_{j.id.removeprefix(prefix)}".replace(JOINT, "_")
-                  for j in flat.document.joints}  # fmt: skip
-        if any(flat.carriers[body] for body in names):
-            raise KeyError("its bodies have not been placed yet")
-        bodies = tuple(b.model_copy(update={"id": names[b.id]}) for b in flat.document.bodies)
-        moved = tuple(
-            j.model_copy(
+        taken = {b.id for b in document.bodies} | {u.id for u in document.uses}
+        joint_ids = {joint.id for joint in document.joints}
+        names: dict[str, str] = {}
+        for inner in [*(b.id for b in unit.bodies), *(u.id for u in unit.uses)]:
+            names[inner] = fresh_id(f"{self.use}_{inner}", taken)
+            taken.add(names[inner])
+        joints: dict[str, str] = {}
+        for joint in unit.joints:
+            joints[joint.id] = fresh_id(f"{self.use}_{joint.id}", joint_ids)
+            joint_ids.add(joints[joint.id])
+
+        def called(inner: str) -> str:
+            head, mark, rest = inner.partition(JOINT)
+            return f"{names[head]}{mark}{rest}"
+
+        def inside(name: str, known: Mapping[str, str]) -> str:
+            if not name.startswith(prefix):
+                return name
+            head, mark, rest = name.removeprefix(prefix).partition(JOINT)
+            return f"{known.get(head) or names[head]}{mark}{rest}"
+
+        bodies = tuple(
+            body.model_copy(
                 update={
-                    "id": joints[j.id],
-                    "first": j.first.model_copy(update={"body": names[j.first.body]}),
-                    "second": j.second.model_copy(update={"body": names[j.second.body]}),
+                    "id": names[body.id], "pose": poses.get(body.id, body.pose), "fixed": False,
+                    "height": self.heights.get(body.id, body.height),
                 }
             )
-            for j in flat.document.joints
+            for body in unit.bodies
+        )  # fmt: skip
+        moved = tuple(
+            joint.model_copy(
+                update={
+                    "id": joints[joint.id], "limits": limits.get(joint.id, joint.limits),
+                    "first": joint.first.model_copy(update={"body": called(joint.first.body)}),
+                    "second": joint.second.model_copy(update={"body": called(joint.second.body)}),
+                }
+            )
+            for joint in unit.joints
+        )  # fmt: skip
+        uses = tuple(
+            each.model_copy(
+                update={
+                    "id": names[each.id], "height": _sum(each.height, use.height),
+                    "placements": tuple(
+                        model.Placement(body=name.partition(JOINT)[2], pose=pose)
+                        for name, pose in poses.items()
+                        if name.partition(JOINT)[0] == each.id
+                    ),
+                    "settings": _settings(each, limits),
+                }
+            )
+            for each in unit.uses
+        )  # fmt: skip
+        document = _renamed(
+            document, lambda name: inside(name, {}), lambda name: inside(name, joints)
         )
-        document = _renamed(document, names, joints)
         return document.model_copy(
             update={
                 "bodies": (*document.bodies, *bodies),
                 "joints": (*document.joints, *moved),
-                "uses": tuple(u for u in document.uses if u.id != self.use),
+                "uses": (*(u for u in document.uses if u.id != self.use), *uses),
             }
         )
+
+
+def _sum(one: Source, two: Source) -> Source:
+    if not isinstance(one, str) and not isinstance(two, str):
+        return one + two
+    if two in (0, 0.0) or one in (0, 0.0):
+        return one if two in (0, 0.0) else two
+    return f"({one}) + ({two})"
+
+
+def _settings(
+    use: model.UnitUse, limits: Mapping[str, model.Limits]
+) -> tuple[model.JointSetting, ...]:
+    """What a use inside sets, and what was set of its joints from further outside."""
+    told = {setting.joint: setting for setting in use.settings}
+    for name, given in limits.items():
+        head, mark, rest = name.partition(JOINT)
+        if mark and head == use.id:
+            told[rest] = model.JointSetting(joint=rest, limits=given)
+    return tuple(told.values())
 
 
 @dataclass(frozen=True)
@@ -129,6 +202,20 @@ class SetUse(Keyed):
 
 
 @dataclass(frozen=True)
+class ReplaceUnit(Keyed):
+    """Put another definition in the place of the unit of its id; all uses follow."""
+
+    unit: model.Unit
+    label: str = "Change unit"
+    subject = ("label",)
+
+    def apply(self, document: Document) -> Document:
+        return document.model_copy(
+            update={"subassemblies": replaced(document.subassemblies, self.unit)}
+        )
+
+
+@dataclass(frozen=True)
 class SetUnit(Keyed):
     """Rename a unit, or set its note or origin; all uses follow."""
 
@@ -147,23 +234,24 @@ class SetUnit(Keyed):
         return document.model_copy(update={"subassemblies": replaced(document.subassemblies, new)})
 
 
-def _renamed(document: Document, bodies: Mapping[str, str], joints: Mapping[str, str]) -> Document:
+def _renamed(
+    document: Document, body: Callable[[str], str], joint_name: Callable[[str], str]
+) -> Document:
     """The document with bodies and joints called otherwise wherever they are named."""
 
     def side(old: model.Side) -> model.Side:
-        return old.model_copy(update={"body": bodies.get(old.body, old.body)})
+        return old.model_copy(update={"body": body(old.body)})
 
     def requirement(old: model.Requirement) -> model.Requirement:
         if isinstance(old, model.GapRequirement):
-            first, second = old.first or "", old.second or ""
-            return old.model_copy(
-                update={"first": bodies.get(first, old.first),
-                        "second": bodies.get(second, old.second)}
-            )  # fmt: skip
-        return old.model_copy(update={"joint": joints.get(old.joint, old.joint)})
+            first, second = (
+                None if name is None else body(name) for name in (old.first, old.second)
+            )
+            return old.model_copy(update={"first": first, "second": second})
+        return old.model_copy(update={"joint": joint_name(old.joint)})
 
     drivers = tuple(
-        driver.model_copy(update={"joint": joints.get(driver.joint, driver.joint)})
+        driver.model_copy(update={"joint": joint_name(driver.joint)})
         for driver in document.program.drivers
     )
     return document.model_copy(

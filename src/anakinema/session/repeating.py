@@ -8,14 +8,17 @@ from anakinema.building.repeating import (
     Repeat,
     Shift,
     chained,
+    connections,
+    fitting_spots,
     mirror_about,
+    onto_shifts,
     repeated,
     ring_shifts,
     row_shifts,
     stack_shifts,
 )
 from anakinema.building.spots import BodySpot
-from anakinema.building.units import chained_uses, made_unit, taken_apart, used_again
+from anakinema.building.units import made_unit, taken_apart
 from anakinema.document.flatten import JOINT
 from anakinema.edits.base import Edit
 from anakinema.errors import ValueOutOfRangeError
@@ -24,10 +27,12 @@ from anakinema.session.assembling import Scene
 
 @dataclass(frozen=True, slots=True)
 class RepeatWish:
-    """manner : 'row', 'ring', 'stack', 'mirror' or 'chain'. count : of all, the first included.
+    """manner : 'row', 'ring', 'stack', 'mirror', 'chain' or 'places'. count : the first included.
 
     x, y (mm) : step of a row. angle (rad) : step of a ring, or direction of a mirror line.
     lift (mm) : step along the stack. about : centre of a ring or a point of the mirror line.
+    without : joints to the rest that copies shall not have. by : the joint by which copies come
+    onto ``targets``; the first there is if empty.
     """
 
     manner: str = "row"
@@ -37,40 +42,60 @@ class RepeatWish:
     angle: float = 0.0
     lift: float = 10.0
     about: BodySpot | None = None
-    connect: bool = True
+    without: frozenset[str] = frozenset()
+    by: str = ""
+    targets: tuple[BodySpot, ...] = ()
 
 
 def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
     """Copies of bodies of a scene; raises an `AnakinemaError` that says why not."""
-    if any(JOINT in body for body in bodies):
-        return _repeat_use(scene, bodies, wish)
+    resolved, poses = scene.resolved, scene.poses
     x, y = (wish.about.x, wish.about.y) if wish.about is not None else (0.0, 0.0)
     if wish.manner == "chain":
-        return chained(scene.resolved, scene.poses, bodies, wish.count)
+        return chained(resolved, poses, bodies, wish.count)
     if wish.manner == "mirror":
         shifts: tuple[Shift, ...] = (mirror_about(x, y, wish.angle),)
     elif wish.manner == "ring":
         shifts = ring_shifts(wish.count, x, y, wish.angle)
     elif wish.manner == "stack":
         shifts = stack_shifts(wish.count, wish.lift)
+    elif wish.manner == "places":
+        shifts = onto_shifts(resolved, poses, bodies, carrier(scene, bodies, wish), wish.targets)
     else:
         shifts = row_shifts(wish.count, wish.x, wish.y)
-    label = {"mirror": "Mirror", "ring": "Repeat in a ring", "stack": "Repeat along the stack"}
+    if not shifts:
+        raise ValueOutOfRangeError(
+            "no place is chosen yet.", where="repeat", remedy="Tick one or more of those offered."
+        )
+    label = {"mirror": "Mirror", "ring": "Repeat in a ring", "stack": "Repeat along the stack",
+             "places": "Repeat onto places"}  # fmt: skip
     return repeated(
-        scene.resolved, scene.poses, bodies, shifts, connect=wish.connect,
+        resolved, poses, bodies, shifts, without=wish.without,
         label=label.get(wish.manner, "Repeat in a row"),
     )  # fmt: skip
 
 
-def _repeat_use(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
-    uses = {body.partition(JOINT)[0] for body in bodies}
-    if wish.manner != "chain" or len(uses) != 1:
+def carrier(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> str:
+    """The joint by which copies come onto places; raises `ValueOutOfRangeError` without one."""
+    joints = [joint.id for joint in connections(scene.resolved, bodies)]
+    if not joints:
         raise ValueOutOfRangeError(
-            "a use of a unit is repeated as a chain, or used again.",
-            where="repeat",
-            remedy="Choose chain, or 'Use the unit again'.",
-        )
-    return chained_uses(scene.resolved, scene.poses, uses.pop(), wish.count)
+            "it is joined to nothing that stays.", where="repeat",
+            remedy="Join it once; its copies can then be joined to other places.",
+        )  # fmt: skip
+    return wish.by if wish.by in joints else joints[0]
+
+
+def outer_joints(scene: Scene, bodies: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
+    """Ids and titles of the joints between what is selected and the rest."""
+    if not bodies:
+        return ()
+    return tuple((joint.id, joint.title) for joint in connections(scene.resolved, bodies))
+
+
+def places_offered(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> tuple[BodySpot, ...]:
+    """All places onto which a copy would fit."""
+    return fitting_spots(scene.resolved, scene.poses, bodies, carrier(scene, bodies, wish))
 
 
 def unit_of(scene: Scene, bodies: tuple[str, ...]) -> tuple[Edit, str]:
@@ -84,10 +109,14 @@ def use_of(body: str) -> str | None:
     return head if mark else None
 
 
-def unit_again(scene: Scene, use: str, x: float, y: float) -> tuple[Edit, str]:
-    """Another use of a unit, x and y mm beside one there is; and an inner body of it."""
-    edit, _, rows = used_again(scene.resolved, scene.poses, use, row_shifts(2, x, y)[0])
-    return edit, rows[0][0]
+def unit_again(scene: Scene, use: str, x: float, y: float) -> Repeat:
+    """Another use of a unit, x and y mm beside one there is, joined to nothing."""
+    inner = next(b.id for b in scene.resolved.document.bodies if use_of(b.id) == use)
+    joints = frozenset(joint.id for joint in connections(scene.resolved, (inner,)))
+    shifts = row_shifts(2, x, y)
+    return repeated(
+        scene.resolved, scene.poses, (inner,), shifts, without=joints, label=f"Use {use} again"
+    )
 
 
 def unit_apart(scene: Scene, use: str) -> Edit:

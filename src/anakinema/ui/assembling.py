@@ -18,6 +18,7 @@ from anakinema.session import (
     drawn_in_place,
     made_one,
     open_drawing,
+    outer_joints,
     rehanging,
     removal,
     repeat,
@@ -173,12 +174,15 @@ class Assembling:
 
     def paste(self) -> None:
         """The bodies copied, with the joints among them, beside where they stand."""
-        scene, ids = self._bench.rest(), {b.id for b in self._bench.session.document.bodies}
-        bodies = tuple(body for body in self._copied if body in ids)
+        scene = self._bench.rest()
+        bodies = self._copied if scene is None else tuple(
+            body for body in self._copied if scene.index(body) is not None
+        )  # fmt: skip
         if scene is None or not bodies:
             self._bench.report("What was copied is no longer there.")
             return
-        wish = RepeatWish("row", 2, BESIDE, -BESIDE, connect=False)
+        joints = frozenset(joint for joint, _ in outer_joints(scene, bodies))
+        wish = RepeatWish("row", 2, BESIDE, -BESIDE, without=joints)
         self._do_repeat(repeat(scene, bodies, wish))
 
     def _do_repeat(self, found: Repeat) -> None:
@@ -205,10 +209,7 @@ class Assembling:
         """Another use of the selected unit, beside it."""
         scene, use = self._bench.rest(), use_of(self._bench.selection.id)
         if scene is not None and use is not None:
-            edit, body = unit_again(scene, use, BESIDE, -BESIDE)
-            self._bench.do(edit)
-            self._bench.finish_gesture()
-            self._bench.select(Selection("body", body))
+            self._do_repeat(unit_again(scene, use, BESIDE, -BESIDE))
 
     def unit_apart(self) -> None:
         """The selected use becomes plain bodies."""

@@ -7,7 +7,15 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, Signal
 
 from anakinema.errors import AnakinemaError
-from anakinema.session import Repeat, RepeatWish, repeat
+from anakinema.session import (
+    BodySpot,
+    Repeat,
+    RepeatWish,
+    carrier,
+    outer_joints,
+    places_offered,
+    repeat,
+)
 from anakinema.ui.workbench import Selection, Workbench
 
 
@@ -22,6 +30,8 @@ class RepeatDraft(QObject):
         self.wish = RepeatWish()
         self.found: Repeat | None = None
         self.trouble = ""
+        self.joints: tuple[tuple[str, str], ...] = ()
+        self.offered: tuple[BodySpot, ...] = ()
         workbench.tool_changed.connect(self._ask)
         workbench.selection_changed.connect(self._ask)
         workbench.scene_changed.connect(self._ask)
@@ -38,24 +48,49 @@ class RepeatDraft(QObject):
 
     def _ask(self) -> None:
         self.found, self.trouble = None, ""
+        self.joints = self.offered = ()
         if self.is_active:
             scene, bodies = self._workbench.rest(), self._workbench.selection.bodies
             if not bodies:
                 self.trouble = "Select the bodies to repeat."
             elif scene is not None:
                 try:
+                    self.joints = outer_joints(scene, bodies)
+                    if self.wish.manner == "places":
+                        self.wish = replace(self.wish, by=carrier(scene, bodies, self.wish))
+                        self.offered = places_offered(scene, bodies, self.wish)
                     self.found = repeat(scene, bodies, self.wish)
                 except AnakinemaError as error:
                     self.trouble = f"{error.what} {error.remedy}"
         self.changed.emit()
+
+    def is_target(self, spot: BodySpot) -> bool:
+        """Whether a copy shall come onto a place."""
+        return any(_same(spot, target) for target in self.wish.targets)
+
+    def toggle(self, spot: BodySpot) -> bool:
+        """Choose an offered place, or no longer; gives whether it is one."""
+        offered = next((other for other in self.offered if _same(other, spot)), None)
+        if offered is None:
+            return False
+        kept = tuple(target for target in self.wish.targets if not _same(target, offered))
+        if len(kept) == len(self.wish.targets):
+            kept = (*kept, offered)
+        self.set_wish(targets=kept)
+        return True
 
     def commit(self) -> bool:
         """Make the copies."""
         if self.found is None:
             return False
         found = self.found
+        self.wish = replace(self.wish, targets=(), without=frozenset())
         self._workbench.use_tool("")
         self._workbench.do(found.edit)
         self._workbench.finish_gesture()
         self._workbench.select(Selection("body", found.bodies[0], found.bodies[1:]))
         return True
+
+
+def _same(one: BodySpot, other: BodySpot) -> bool:
+    return (one.body, one.spot.place.id) == (other.body, other.spot.place.id)

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QListWidget,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -368,6 +369,12 @@ class MainWindow(QMainWindow):
                 # A key that presses the button in focus must not start the play instead.
                 focused.click()
                 return
+            if command.shortcut == "Space" and isinstance(focused, QListWidget):
+                item = focused.currentItem()
+                if item is not None and item.data(Qt.ItemDataRole.CheckStateRole) is not None:
+                    is_on = item.checkState() == Qt.CheckState.Checked
+                    item.setCheckState(Qt.CheckState.Unchecked if is_on else Qt.CheckState.Checked)
+                    return
             if command.is_enabled():
                 command.run()
 

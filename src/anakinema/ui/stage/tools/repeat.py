@@ -2,27 +2,50 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.ui.stage.tools.base import Pointer, Tool
+from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 
 
 class RepeatTool(Tool):
-    """Click selects what is to be repeated; Enter makes the copies."""
+    """Click selects what is to be repeated, or a place it shall come onto; Enter makes it."""
 
-    hint = "Enter makes the copies. Esc: none."
+    wants_tab = True
 
     def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
         super().__init__(stage)
+        self._finder = SpotFinder(stage)
         stage.drafts.repeat.changed.connect(stage.update)
+
+    @property
+    def hint(self) -> str:  # type: ignore[override]
+        """The step at hand."""
+        if self.stage.drafts.repeat.offered:
+            return "Click the places it shall come onto. Enter makes the copies."
+        return "Enter makes the copies. Esc: none."
+
+    @property
+    def spot(self):  # type: ignore[no-untyped-def]
+        """The spot under the pointer."""
+        return self._finder.spot
+
+    def move(self, at: Pointer) -> None:
+        if self.stage.drafts.repeat.offered:
+            self._finder.look(at)
+            self.stage.update()
 
     def leave(self) -> None:
         self.stage.drafts.repeat.changed.disconnect(self.stage.update)
 
     def release(self, at: Pointer) -> None:
+        draft = self.stage.drafts.repeat
+        if draft.offered:
+            self._finder.look(at)
+            if self._finder.spot is not None and draft.toggle(self._finder.spot):
+                return
         body = self.stage.body_at(at.pixel)
         if body is None:
             return
@@ -34,12 +57,22 @@ class RepeatTool(Tool):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.stage.drafts.repeat.commit()
             return True
+        if event.key() == Qt.Key.Key_Tab:
+            self._finder.cycle()
+            self.stage.update()
+            return True
         return super().key(event)
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
-        found, bodies = self.stage.drafts.repeat.found, self.stage.bodies
+        draft, bodies, ink = self.stage.drafts.repeat, self.stage.bodies, QColor(theme.accent)
+        for spot in draft.offered:
+            painter.setPen(QPen(ink, 1.6))
+            painter.setBrush(ink if draft.is_target(spot) else Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(view.map(QPointF(spot.x, spot.y)), 5, 5)
+        if draft.offered and self._finder.spot is not None:
+            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+        found = draft.found
         if found is None or bodies is None:
             return
-        ink = QColor(theme.accent)
         for pose, original in zip(found.poses, found.originals, strict=True):
             bodies.draw_one_ghost(painter, view, pose, original, ink)
