@@ -9,12 +9,16 @@ import pytest
 
 from anakinema.building.doubts import doubts
 from anakinema.building.joining import Proposal, Wish, propose
+from anakinema.building.rejoining import rejoined
 from anakinema.building.spots import body_spot, spots_at
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
-from anakinema.edits.structure import SetBody
+from anakinema.edits.structure import AddDriver, SetBody
+from anakinema.edits.values import SetLimit
 from anakinema.findings.evaluate import evaluate
+from anakinema.mechanism.compile import System
 from anakinema.parts.shelf import recipe
+from anakinema.session.assembling import Scene, joint_value
 from tests import mechanisms as build
 
 
@@ -308,3 +312,54 @@ def _side_of_coupler(resolved: Resolved) -> float:
     along = places["rocker.a"] - places["crank.b"]
     away = places["rocker.b"] - places["crank.b"]
     return float(along[0] * away[1] - along[1] * away[0])
+
+
+def test_a_joint_takes_another_place_or_body_and_keeps_what_belongs_to_it() -> None:
+    """The rocker's pivot goes to a post beside the base: the loop follows, the limits stay."""
+    document, _ = four_bar()
+    document = SetLimit("rocker_on_base", "greatest", "170 deg").apply(document)
+    driven = m.Driver(id="d", joint="crank_on_base", start="30 deg", rate="30 rpm")
+    document = AddDriver(driven, "40 deg", "1 deg").apply(document)
+    base = document.body("base")
+    post = base.model_copy(update={"id": "post", "pose": m.Pose(x=12.0), "name": "post"})
+    document = document.model_copy(update={"bodies": (*document.bodies, post)})
+    resolved = resolve(document)
+    spot = body_spot(resolved, resolved.poses, "post", "b")
+    found = rejoined(resolved, resolved.poses, "rocker_on_base", first=spot)
+    assert found.proposal.is_closed and found.misfits == ()
+    after = found.edit.apply(document)
+    joint = after.joint("rocker_on_base")
+    assert (joint.first.body, joint.first.place) == ("post", "b")
+    assert joint.limits.greatest == "170 deg" and joint.first.pieces
+    assert after.program == document.program
+    there = build.mechanism(after)
+    residual = System(there).residual(resolve(after).poses, there.row_target)
+    assert float(np.abs(residual).max()) < 1e-7
+    far = m.Pose(x=4000.0)
+    away = document.model_copy(
+        update={"bodies": (*document.bodies[:-1], post.model_copy(update={"pose": far}))}
+    )
+    resolved = resolve(away)
+    spot = body_spot(resolved, resolved.poses, "post", "b")
+    assert not rejoined(resolved, resolved.poses, "rocker_on_base", first=spot).proposal.is_closed
+
+
+def test_limits_that_no_longer_fit_are_named_when_a_joint_is_flipped() -> None:
+    document = bench(slide="40 mm")
+    document = join(document, "slide.a", "base.a", "prismatic").edit.apply(document)
+    (joint,) = document.joints
+    value = joint_value(Scene(resolve(document), resolve(document).poses), joint.id)
+    assert value is not None
+    low, high = f"{value - 1} mm", f"{value + 1} mm"
+    document = SetLimit(joint.id, "least", low).apply(document)
+    document = SetLimit(joint.id, "greatest", high).apply(document)
+    resolved = resolve(document)
+    found = rejoined(resolved, resolved.poses, joint.id, flip=True)
+    after = resolve(found.edit.apply(document))
+    turned = after.poses - resolved.poses
+    moved = np.abs(np.mod(turned[:, 2] + 1.0, 2 * math.pi) - 1.0).max()
+    assert moved == pytest.approx(math.pi)
+    assert after.joints[0].least == pytest.approx(value - 1)
+    # It comes back to the same place along its axis or names its limits; never silently neither.
+    there = joint_value(Scene(after, after.poses), joint.id)
+    assert (abs(there - value) < 1 + 1e-9) == (found.misfits == ())

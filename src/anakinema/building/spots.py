@@ -90,13 +90,10 @@ def spots_at(
     """
     found: list[tuple[float, int, float, BodySpot]] = []
     for index, body in enumerate(resolved.document.bodies):
-        px, py, turn = (float(v) for v in poses[index])
-        c, s = math.cos(turn), math.sin(turn)
         for spot in spots_of(resolved, resolved.document.part(body.part)):
-            sx, sy = px + c * spot.x - s * spot.y, py + s * spot.x + c * spot.y
-            away = math.hypot(sx - x, sy - y)
+            at = _placed(body.id, spot, poses[index])
+            away = math.hypot(at.x - x, at.y - y)
             if away <= reach:
-                at = BodySpot(body.id, spot, sx, sy, turn + spot.angle)
                 height = -float(resolved.heights[index])
                 found.append((round(away / max(reach, 1e-9), 1), spot.rank, height, at))
     return tuple(entry[3] for entry in sorted(found, key=lambda entry: entry[:3]))
@@ -104,11 +101,11 @@ def spots_at(
 
 def all_spots(resolved: Resolved, poses: Floats) -> tuple[BodySpot, ...]:
     """Every spot of every body, in the order of the document."""
-    found = []
-    for body in resolved.document.bodies:
-        for spot in spots_of(resolved, resolved.document.part(body.part)):
-            found.append(body_spot(resolved, poses, body.id, spot.place.id))
-    return tuple(found)
+    return tuple(
+        _placed(body.id, spot, poses[index])
+        for index, body in enumerate(resolved.document.bodies)
+        for spot in spots_of(resolved, resolved.document.part(body.part))
+    )
 
 
 def body_spot(resolved: Resolved, poses: Floats, body_id: str, place_id: str) -> BodySpot:
@@ -118,11 +115,16 @@ def body_spot(resolved: Resolved, poses: Floats, body_id: str, place_id: str) ->
             continue
         for spot in spots_of(resolved, resolved.document.part(body.part)):
             if spot.place.id == place_id:
-                px, py, turn = (float(v) for v in poses[index])
-                c, s = math.cos(turn), math.sin(turn)
-                x, y = px + c * spot.x - s * spot.y, py + s * spot.x + c * spot.y
-                return BodySpot(body_id, spot, x, y, turn + spot.angle)
+                return _placed(body_id, spot, poses[index])
     raise KeyError(f"{body_id}.{place_id}")
+
+
+def _placed(body: str, spot: Spot, pose: Floats) -> BodySpot:
+    """A spot of a body that stands at a pose."""
+    px, py, turn = pose.tolist()
+    c, s = math.cos(turn), math.sin(turn)
+    x, y = px + c * spot.x - s * spot.y, py + s * spot.x + c * spot.y
+    return BodySpot(body, spot, x, y, turn + spot.angle)
 
 
 def _derived(resolved: Resolved, part: model.Part) -> Iterator[Spot]:

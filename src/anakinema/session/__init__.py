@@ -75,6 +75,7 @@ from anakinema.session.assembling import (
     part_outlines,
     proposals,
     rehanging,
+    rejoin,
     removal,
     stack_faces,
     stack_section,
@@ -82,6 +83,7 @@ from anakinema.session.assembling import (
     zero_here,
 )
 from anakinema.session.autosave import left_behind
+from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.gauges import Gauge, gauges
 from anakinema.session.guide import STEPS as GUIDE_STEPS
@@ -100,6 +102,7 @@ from anakinema.session.playback import Playback
 from anakinema.session.repeating import (
     RepeatWish,
     carrier,
+    inner_joints,
     outer_joints,
     places_offered,
     repeat,
@@ -146,6 +149,7 @@ __all__ = [
     "Kept",
     "KeptState",
     "Lane",
+    "Lender",
     "Neighbour",
     "Outcome",
     "Playback",
@@ -187,6 +191,7 @@ __all__ = [
     "gap_now",
     "gauges",
     "imported",
+    "inner_joints",
     "is_joined",
     "is_stick",
     "join_words",
@@ -212,6 +217,7 @@ __all__ = [
     "new_slab",
     "next_step",
     "open_drawing",
+    "open_lender",
     "outcome",
     "outer_joints",
     "outline_keys",
@@ -229,8 +235,10 @@ __all__ = [
     "proposals",
     "reach_words",
     "rehanging",
+    "rejoin",
     "rekinded",
     "removal",
+    "renew_unit",
     "repeat",
     "ring_of",
     "round_hole",
@@ -242,6 +250,7 @@ __all__ = [
     "stack_faces",
     "stack_section",
     "stick",
+    "take_unit",
     "traces",
     "unit_again",
     "unit_apart",

@@ -11,6 +11,7 @@ from anakinema.building.joining import Proposal, Wish, propose
 from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
 from anakinema.building.placing import next_colour
 from anakinema.building.rehanging import hangers, one_piece, removed
+from anakinema.building.rejoining import rejoined
 from anakinema.building.section import Axis, Cut, faces, lifted, section, section_through
 from anakinema.building.skeleton import dressed, stick_between
 from anakinema.building.spots import BodySpot, body_spot
@@ -19,7 +20,7 @@ from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, is_angular, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
-from anakinema.errors import AnakinemaError
+from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.region import Region
@@ -130,6 +131,29 @@ def zero_here(scene: Scene, joint_id: str) -> Edit | None:
     """The edit that makes the present value of a joint its zero."""
     value = joint_value(scene, joint_id)
     return None if value is None else SetZero(joint_id, value)
+
+
+def rejoin(
+    scene: Scene, joint_id: str, side: str, spot: BodySpot | None
+) -> tuple[Edit, tuple[str, ...]]:
+    """The edit that gives a joint another 'first' or 'second' place, or 'flip's it; misfits.
+
+    Raises an `AnakinemaError` if it cannot be joined so.
+    """
+    found = rejoined(
+        scene.resolved, scene.poses, joint_id,
+        first=spot if side == "first" else None,
+        second=spot if side == "second" else None,
+        flip=side == "flip",
+    )  # fmt: skip
+    if not found.proposal.is_closed:
+        apart = scene.resolved.units.format(found.proposal.apart, LENGTH)
+        raise ValueOutOfRangeError(
+            f"its loop cannot close there: {apart} stay open.",
+            where=f"joint '{scene.resolved.document.joint(joint_id).title}'",
+            remedy="Choose another place, or change a length first.",
+        )
+    return found.edit, found.misfits
 
 
 def drive(scene: Scene, joint_id: str) -> Edit | None:

@@ -19,7 +19,8 @@ from anakinema.building.repeating import (
 )
 from anakinema.building.spots import BodySpot
 from anakinema.building.units import made_unit, taken_apart
-from anakinema.document.flatten import JOINT
+from anakinema.document import model
+from anakinema.document.flatten import JOINT, flatten
 from anakinema.edits.base import Edit
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.session.assembling import Scene
@@ -107,6 +108,17 @@ def use_of(body: str) -> str | None:
     """The use that a flat body id belongs to, None for a body of the document itself."""
     head, mark, _ = body.partition(JOINT)
     return head if mark else None
+
+
+def inner_joints(document: model.Document, use_id: str) -> tuple[tuple[str, str, bool], ...]:
+    """Joints inside a use that can move: flat id, title, and whether the program drives it."""
+    driven = {driver.joint for driver in document.program.drivers}
+    prefix = f"{use_id}{JOINT}"
+    return tuple(
+        (joint.id, joint.title.partition(": ")[2] or joint.title, joint.id in driven)
+        for joint in flatten(document).document.joints
+        if joint.id.startswith(prefix) and joint.kind != "rigid"
+    )
 
 
 def unit_again(scene: Scene, use: str, x: float, y: float) -> Repeat:

@@ -18,6 +18,7 @@ from anakinema.session import (
     drawn_in_place,
     made_one,
     open_drawing,
+    open_lender,
     outer_joints,
     rehanging,
     removal,
@@ -32,12 +33,14 @@ from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.importing import ImportDialog
 from anakinema.ui.stage.pictures import picture_from
 from anakinema.ui.stage.tools.select import SelectTool
+from anakinema.ui.taking import TakeDialog
 from anakinema.ui.workbench import Selection
 
 if TYPE_CHECKING:
     from anakinema.ui.window import MainWindow
 
 OUTLINES = "Outlines (*.dxf *.svg);;All files (*)"
+DOCUMENTS = "Mechanisms (*.anakinema);;All files (*)"
 PICTURES = "Pictures (*.png *.jpg *.jpeg)"
 MOST_PICTURES = 4
 BESIDE = 30.0
@@ -73,6 +76,8 @@ class Assembling:
                     lambda: bool(bench.selection.bodies)),
             Command("unit_again", say("Use the unit again"), self.unit_again, "Ctrl+Shift+U",
                     lambda: use_of(bench.selection.id) is not None),
+            Command("take_unit", say("Take a unit from another document…"), self.unit_dialog, "",
+                    lambda: bench.scene is not None),
             Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
                     lambda: use_of(bench.selection.id) is not None),
             Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
@@ -218,6 +223,22 @@ class Assembling:
             self._bench.do(unit_apart(scene, use))
             self._bench.finish_gesture()
             self._bench.select(Selection())
+
+    def unit_dialog(self) -> None:
+        """Choose a document to take a unit from."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Take a unit", "", DOCUMENTS)
+        if name:
+            self.take_unit(Path(name))
+
+    def take_unit(self, path: Path) -> None:
+        """Show what a document has to take; a faulty one is reported."""
+        try:
+            lender = open_lender(path)
+        except AnakinemaError as error:
+            self._bench.report(error)
+            return
+        self._bench.go_to_station("Assemble")
+        TakeDialog(self._bench, lender, self._window.stage.view, self._window).open()
 
     def edit_outline(self) -> None:
         """Show the selected body's part alone, with every corner and number."""

@@ -196,6 +196,10 @@ class Form:
         self.layout.addWidget(row(words, shown, width=FIELD))
         self._live.append(lambda: shown.setText(value()))
 
+    def on_refresh(self, show: Callable[[], None]) -> None:
+        """Call this as well when the document has changed."""
+        self._refreshers.append(show)
+
     def on_live(self, show: Callable[[], None]) -> None:
         """Call this as well when results or the playhead change."""
         self._live.append(show)

@@ -23,7 +23,7 @@ from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
 from anakinema.ui.inspector.mark_panel import MarkPanel
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
-from anakinema.ui.inspector.use import build_use
+from anakinema.ui.inspector.use import build_inner_joint, build_use
 from anakinema.ui.workbench import Selection, Workbench
 
 LENGTHS = ("mm", "cm", "m", "in", "thou")
@@ -91,7 +91,8 @@ class SelectionForm(QScrollArea):
                 for p in document.parts
             ),
             tuple((b.id, b.name, b.part) for b in document.bodies),
-            tuple((u.id, u.name) for u in document.uses),
+            tuple((u.id, u.name, u.unit) for u in document.uses),
+            tuple((u.id, u.name, u.origin) for u in document.subassemblies),
             tuple((j.id, j.name, j.kind, j.first, j.second) for j in document.joints),
             tuple(d.joint for d in document.program.drivers),
             tuple(p.id for p in document.pictures),
@@ -116,6 +117,8 @@ class SelectionForm(QScrollArea):
             self._build_several(form, selection)
         elif selection.kind == "body" and use_of(selection.id) is not None:
             build_use(form, selection.id)
+        elif selection.kind == "joint" and use_of(selection.id) is not None:
+            build_inner_joint(form, selection.id)
         elif selection.kind in builders and _exists(selection, document):
             builders[selection.kind](form, selection.id)
         elif self._workbench.has_document:
@@ -180,8 +183,9 @@ class SelectionForm(QScrollArea):
         return edit
 
     def _build_several(self, form: Form, selection: Selection) -> None:
-        document, bench = self._workbench.session.document, self._workbench
-        titles = [body.title for body in document.bodies if body.id in selection.bodies]
+        bench = self._workbench
+        bodies = bench.scene.resolved.document.bodies if bench.scene is not None else ()
+        titles = [body.title for body in bodies if body.id in selection.bodies]
         form.heading(f"{len(selection.bodies)} bodies", ", ".join(titles))
         form.buttons(
             ("several_hold", "Hold", lambda: bench.hold(selection.bodies)),
@@ -189,6 +193,7 @@ class SelectionForm(QScrollArea):
             ("several_only", "Show only these", lambda: bench.show_only(selection.bodies)),
         )
         form.buttons(("several_one", "Make one piece", self._one_piece))
+        form.quiet("Ctrl+U makes a unit of them; a body inside a unit stands for its whole use.")
 
     def _one_piece(self) -> None:
         scene = self._workbench.rest()

@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.edits.base import Edit
 from anakinema.edits.structure import Remove, ReverseJoint, SetJoint, can_reverse
 from anakinema.edits.values import SetLimit
-from anakinema.session import drive, gauges, joint_value_words, rekinded, zero_here
-from anakinema.ui.fields import source_text
-from anakinema.ui.inspector.form import Form
+from anakinema.errors import AnakinemaError
+from anakinema.session import (
+    BodySpot,
+    body_spot_like,
+    drive,
+    rejoin,
+    rekinded,
+    zero_here,
+)
+from anakinema.ui.fields import row, source_text
+from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.inspector.join_panel import KINDS
+from anakinema.ui.inspector.live import show_use_of
+from anakinema.ui.inspector.spot_box import fill_spots, spot_box
 from anakinema.ui.workbench import Selection
 
 
@@ -27,10 +35,7 @@ def build_joint(form: Form, joint_id: str) -> None:
     second = titles.get(joint().second.body, joint().second.body)
     first = titles.get(joint().first.body, joint().first.body)
     form.heading(joint().title, f"{KINDS[joint().kind]}: {second} on {first}")
-    form.live("Present", lambda: _present(form, joint_id))
-    form.live("Used, least", lambda: _used(form, joint_id, 0))
-    form.live("Used, greatest", lambda: _used(form, joint_id, 1))
-    form.live("Reserve", lambda: _reserve(form, joint_id))
+    show_use_of(form, joint_id)
     if joint().kind != "rigid":
         form.section("Limits")
         for which in ("least", "greatest", "rest"):
@@ -57,8 +62,8 @@ def build_joint(form: Form, joint_id: str) -> None:
               lambda text: SetJoint(joint_id, "name", text))  # fmt: skip
     form.choice("Kind", "joint_kind", list(KINDS.items()), lambda: joint().kind,
                 lambda kind: _kind(form, joint_id, kind))  # fmt: skip
-    for side, words in (("second", second), ("first", first)):
-        _place(form, joint_id, side, words)
+    for side in ("second", "first"):
+        _side(form, joint_id, side)
     if joint().kind in ("rigid", "prismatic", "block_on_arc"):
         form.quantity("twist", "joint_twist", lambda: source_text(joint().twist),
                       lambda text: SetJoint(joint_id, "twist", text))  # fmt: skip
@@ -68,6 +73,10 @@ def build_joint(form: Form, joint_id: str) -> None:
     if joint().kind in model.ARC_KINDS:
         form.quantity("radius", "joint_radius", lambda: source_text(joint().radius),
                       lambda text: SetJoint(joint_id, "radius", text))  # fmt: skip
+    if joint().kind in ("rigid", "prismatic", "block_on_arc"):
+        form.buttons(
+            ("joint_flip", "Flip", lambda: _rejoin(form, joint_id, "flip", None)),
+        )
     form.quantity("rise in stack", "joint_rise", lambda: source_text(joint().rise),
                   lambda text: SetJoint(joint_id, "rise", text.strip() or None))  # fmt: skip
     form.check("switched off", "joint_off", lambda: joint().off,
@@ -106,64 +115,40 @@ def _kind(form: Form, joint_id: str, kind: str) -> Edit | None:
     return edit
 
 
-def _place(form: Form, joint_id: str, side: str, title: str) -> None:
-    """Which place of a body the joint is at."""
+def _side(form: Form, joint_id: str, side: str) -> None:
+    """Where the joint is on one of its two bodies: any place of any body but the other one."""
     bench = form.workbench
-    document = bench.session.document
+    box = spot_box(f"joint_{side}", f"{side} place")
 
-    def source() -> str:
-        return str(getattr(bench.session.document.joint(joint_id), side).place)
+    def fill() -> None:
+        scene = bench.scene
+        joint = next((j for j in bench.session.document.joints if j.id == joint_id), None)
+        if scene is None or joint is None:
+            return
+        own, other = (joint.first, joint.second) if side == "first" else (joint.second, joint.first)
+        fill_spots(box, bench, (own.body, own.place), "", without=other.body)
 
-    body = getattr(document.joint(joint_id), side).body
-    found = next((b for b in document.bodies if b.id == body), None)
-    if found is None:
+    def chosen() -> None:
+        spot, scene = box.currentData(), bench.rest()
+        if spot is not None and scene is not None:
+            _rejoin(form, joint_id, side, body_spot_like(scene, scene.poses, spot))
+        fill()
+
+    fill()
+    box.activated.connect(lambda _: chosen())
+    form.on_refresh(fill)
+    form.layout.addWidget(row("On" if side == "first" else "Comes with", box, width=FIELD))
+
+
+def _rejoin(form: Form, joint_id: str, side: str, spot: BodySpot | None) -> None:
+    scene = form.workbench.rest()
+    if scene is None:
         return
-    options = [(p.id, p.id.replace("_", " ")) for p in document.part(found.part).places]
-
-    def edit(place: str) -> Edit:
-        old = getattr(bench.session.document.joint(joint_id), side)
-        return SetJoint(joint_id, side, model.Side(body=old.body, place=place))
-
-    form.choice(f"On {title}", f"joint_{side}", options, source, edit)
-
-
-def _joint_index(form: Form, joint_id: str) -> int | None:
-    evaluation = form.workbench.evaluation
-    if evaluation is None:
-        return None
-    ids = [joint.id for joint in evaluation.document.joints]
-    return ids.index(joint_id) if joint_id in ids else None
-
-
-def _present(form: Form, joint_id: str) -> str:
-    evaluation, index = form.workbench.evaluation, _joint_index(form, joint_id)
-    if evaluation is None or index is None:
-        return ""
-    motion = evaluation.motion
-    value = np.interp(form.workbench.progress, motion.progress, motion.values[:, index])
-    return joint_value_words(evaluation, index, float(value))
-
-
-def _used(form: Form, joint_id: str, end: int) -> str:
-    evaluation, index = form.workbench.evaluation, _joint_index(form, joint_id)
-    if evaluation is None or index is None:
-        return ""
-    gauge = next((g for g in gauges(evaluation) if g.joint == index), None)
-    if gauge is None:
-        return ""
-    return joint_value_words(evaluation, index, gauge.high if end else gauge.low)
-
-
-def _reserve(form: Form, joint_id: str) -> str:
-    evaluation, index = form.workbench.evaluation, _joint_index(form, joint_id)
-    if evaluation is None or index is None:
-        return ""
-    gauge = next((g for g in gauges(evaluation) if g.joint == index), None)
-    if gauge is None or (gauge.least is None and gauge.greatest is None):
-        return "no limits"
-    ends = []
-    if gauge.least is not None:
-        ends.append(joint_value_words(evaluation, index, gauge.low - gauge.least))
-    if gauge.greatest is not None:
-        ends.append(joint_value_words(evaluation, index, gauge.greatest - gauge.high))
-    return " and ".join(ends)
+    try:
+        edit, misfits = rejoin(scene, joint_id, side, spot)
+    except AnakinemaError as error:
+        form.workbench.report(error)
+        return
+    form.once(edit)
+    if misfits:
+        form.workbench.report(f"No longer fits: {', '.join(misfits)}. Undo brings all back.")

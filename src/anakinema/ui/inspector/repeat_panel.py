@@ -152,7 +152,7 @@ class RepeatPanel(QWidget):
                 item = QListWidgetItem(title, self._joints)
                 item.setData(JOINT, joint)
                 self._by.addItem(title, joint)
-            self._joints.setFixedHeight(8 + 24 * min(6, len(draft.joints)))
+            self._joints.setFixedHeight(8 + 27 * min(6, len(draft.joints)))
         for k, (joint, _) in enumerate(draft.joints):
             self._joints.item(k).setCheckState(_state(joint not in wish.without))
             if joint == wish.by:
@@ -174,7 +174,7 @@ class RepeatPanel(QWidget):
         if [self._places.item(k).text() for k in range(self._places.count())] != words:
             self._places.clear()
             self._places.addItems(words)
-            self._places.setFixedHeight(8 + 24 * min(8, max(1, len(words))))
+            self._places.setFixedHeight(8 + 27 * min(8, max(1, len(words))))
         for k, spot in enumerate(draft.offered):
             self._places.item(k).setCheckState(_state(draft.is_target(spot)))
         self._filling = False

@@ -21,20 +21,25 @@ def spot_box(name: str, words: str) -> QComboBox:
 
 
 def fill_spots(
-    box: QComboBox, workbench: Workbench, chosen: BodySpot | None, none: str, *, body: str = ""
-) -> None:
-    """List every spot (of one body, if it is given) behind a word for none; ``chosen`` is shown."""
+    box: QComboBox, workbench: Workbench, chosen: BodySpot | tuple[str, str] | None, none: str,
+    *, body: str = "", without: str = "",
+) -> None:  # fmt: skip
+    """List every spot, of one ``body`` or ``without`` one, behind a word for none if there is one.
+
+    ``chosen``, a spot or its body and place, is shown.
+    """
     scene, poses = workbench.scene, workbench.shown_poses()
     box.clear()
-    box.addItem(none, None)
+    if none:
+        box.addItem(none, None)
     if scene is None or poses is None:
         return
+    if isinstance(chosen, BodySpot):
+        chosen = chosen.body, chosen.spot.place.id
     titles = {each.id: each.title for each in scene.resolved.document.bodies}
     for spot in all_spots(scene.resolved, poses):
-        if body and spot.body != body:
+        if (body and spot.body != body) or spot.body == without:
             continue
         box.addItem(f"{titles[spot.body]}: {spot.spot.words}", spot)
-        if chosen is not None and (spot.body, spot.spot.place.id) == (
-            chosen.body, chosen.spot.place.id,
-        ):  # fmt: skip
+        if (spot.body, spot.spot.place.id) == chosen:
             box.setCurrentIndex(box.count() - 1)

@@ -1,16 +1,19 @@
-"""The inspector's form of a body inside a use of a unit."""
+"""The inspector's forms of a body inside a use of a unit, and of a joint inside one."""
 
 from __future__ import annotations
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
+from anakinema.edits.base import Edit
 from anakinema.edits.structure import Remove
 from anakinema.edits.units import SetUnit, SetUse
 from anakinema.edits.values import SetLimit
-from anakinema.session import unit_apart, use_of
+from anakinema.errors import AnakinemaError
+from anakinema.session import drive, inner_joints, renew_unit, unit_apart, use_of
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.inspector.live import show_use_of
 from anakinema.ui.workbench import Selection
 
 
@@ -28,9 +31,12 @@ def build_use(form: Form, body_id: str) -> None:
         return
     unit = model.next_by_id(document.subassemblies, use().unit)
     uses = sum(u.unit == unit.id for u in document.uses)
-    inner = body_id.removeprefix(f"{use_id}__")
-    body = next((b for b in unit.bodies if b.id == inner), None)
-    form.heading(f"{use().title}: {body.title if body else inner}",
+    scene = bench.scene
+    index = scene.index(body_id) if scene is not None else None
+    flat = (
+        scene.resolved.document.bodies[index] if scene is not None and index is not None else None
+    )
+    form.heading(flat.title if flat is not None else use().title,
                  f"unit {unit.title}, used {uses} time{'s' if uses > 1 else ''}")  # fmt: skip
     form.text("Name of this use", "use_name", lambda: use().name or use().title,
               lambda text: SetUse(use_id, "name", text))  # fmt: skip
@@ -40,34 +46,82 @@ def build_use(form: Form, body_id: str) -> None:
                   lambda text: SetUse(use_id, "height", text.strip() or 0.0))  # fmt: skip
     form.check("switched off", "use_off", lambda: use().off,
                lambda on: SetUse(use_id, "off", on))  # fmt: skip
-    if body is not None:
-        part = document.part(body.part)
+    if flat is not None:
+        part = document.part(flat.part)
         if part.dimensions:
             form.section("Dimensions, for all uses")
         for dimension in part.dimensions:
             build_dimension(form, part.id, dimension.id)
-    limits = {s.joint: s.limits for s in use().settings}
-    if unit.joints:
-        form.section("Limits of this use")
-    for joint in unit.joints:
-        if joint.kind == "rigid":
-            continue
-        for which in ("least", "greatest"):
-            form.quantity(
-                f"{joint.title}, {which}", f"use_{joint.id}_{which}",
-                lambda j=joint, w=which: source_text(
-                    getattr({s.joint: s.limits for s in use().settings}.get(j.id, j.limits), w)
-                ),
-                lambda text, j=joint.id, w=which: SetLimit(
-                    f"{use_id}__{j}", w, text if text.strip() else None
-                ),
-            )  # fmt: skip
-    if limits:
-        form.quiet("Limits set here are this use's own.")
+    joints = inner_joints(document, use_id)
+    if joints:
+        form.section("Joints inside, of this use")
+    for joint_id, title, is_driven in joints:
+        entries = [
+            (f"go_{joint_id}", title, lambda j=joint_id: bench.select(Selection("joint", j)))
+        ]
+        if not is_driven:
+            entries.append((f"drive_{joint_id}", "Drive", lambda j=joint_id: _drive(form, j)))
+        form.buttons(*entries)
+    if unit.origin:
+        form.section("Taken from")
+        form.quiet(unit.origin.rpartition("#")[0])
+        form.buttons(("unit_renew", "Bring up to date", lambda: _renew(form, unit.id)))
     form.buttons(
         ("use_apart", "Take apart", lambda: _apart(form, use_id)),
         ("use_delete", "Delete", lambda: _delete(form, use_id)),
     )
+
+
+def build_inner_joint(form: Form, joint_id: str) -> None:
+    """Rows of a joint inside a use: limits, rest and driver are this use's own."""
+    bench = form.workbench
+    document = bench.session.document
+    use_id = use_of(joint_id) or ""
+    found = {joint: (title, driven) for joint, title, driven in inner_joints(document, use_id)}
+    if joint_id not in found:
+        form.quiet("This joint is gone.")
+        return
+    title, is_driven = found[joint_id]
+    use = model.next_by_id(document.uses, use_id)
+    form.heading(title, f"inside {use.title}; what is set here is this use's own")
+    show_use_of(form, joint_id)
+    form.section("Limits")
+
+    def limit(which: str) -> str:
+        scene = bench.scene
+        joints = scene.resolved.document.joints if scene is not None else ()
+        here = next((j for j in joints if j.id == joint_id), None)
+        return source_text(getattr(here.limits, which)) if here is not None else ""
+
+    for which in ("least", "greatest", "rest"):
+        form.quantity(
+            which, f"limit_{which}", lambda w=which: limit(w),
+            lambda text, w=which: SetLimit(joint_id, w, text if text.strip() else None),
+        )  # fmt: skip
+    form.quiet("Empty means no limit. Rest is kept for yielding bodies.")
+    if not is_driven:
+        form.buttons(("joint_drive", "Drive", lambda: _drive(form, joint_id)))
+    body = next(
+        (b.id for b in bench.scene.resolved.document.bodies if use_of(b.id) == use_id), ""
+    ) if bench.scene is not None else ""  # fmt: skip
+    form.buttons(("joint_use", "The whole use", lambda: bench.select(Selection("body", body))))
+
+
+def _drive(form: Form, joint_id: str) -> None:
+    scene = form.workbench.rest()
+    edit: Edit | None = drive(scene, joint_id) if scene is not None else None
+    if edit is not None:
+        form.once(edit)
+
+
+def _renew(form: Form, unit_id: str) -> None:
+    session = form.workbench.session
+    try:
+        edit = renew_unit(session.document, unit_id, session.path)
+    except AnakinemaError as error:
+        form.workbench.report(error)
+        return
+    form.once(edit)
 
 
 def _apart(form: Form, use_id: str) -> None:
