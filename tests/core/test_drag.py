@@ -151,3 +151,17 @@ def test_held_and_fixed_bodies_stay_and_loose_ones_are_carried() -> None:
     mechanism = build.mechanism(loose)
     pulled = Drag(mechanism, mechanism.resolved.poses).pull(0, (5, 5), (25.0, 15.0))
     assert place_of(pulled.poses, 0, (5, 5)) == pytest.approx([25.0, 15.0], abs=1e-4)
+
+
+def test_a_straight_chain_pushed_along_itself_gives_way() -> None:
+    """No joint can turn the tip inwards to first order; a real chain buckles."""
+    mechanism = build.mechanism(chain(4, 20.0))
+    poses = np.array([(0.0, 0.0, 0.0), *((20.0 * k, 0.0, 0.0) for k in range(4))])
+    drag = Drag(mechanism, poses)
+    pulled = drag.pull(4, (20.0, 0.0), (55.0, 0.0))
+    assert pulled.away < 1e-3
+    assert open_by(mechanism, pulled.poses) < 1e-7
+    # Pulled beyond its reach it goes straight again, and stays there.
+    for target in (100.0, 101.0):
+        pulled = drag.pull(4, (20.0, 0.0), (target, 0.0))
+    assert pulled.away == pytest.approx(target - 80.0, abs=0.2)

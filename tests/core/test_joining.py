@@ -10,14 +10,16 @@ import pytest
 from anakinema.building.doubts import doubts
 from anakinema.building.joining import Proposal, Wish, propose
 from anakinema.building.rejoining import rejoined
-from anakinema.building.spots import body_spot, spots_at
+from anakinema.building.spots import all_spots, body_spot, spots_at
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
-from anakinema.edits.structure import AddDriver, SetBody
+from anakinema.edits.structure import AddDriver, AddPlaces, SetBody
 from anakinema.edits.values import SetLimit
+from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.mechanism.compile import System
 from anakinema.parts.shelf import recipe
+from anakinema.resources import demo_names, demo_path
 from anakinema.session.assembling import Scene, joint_value
 from tests import mechanisms as build
 
@@ -363,3 +365,17 @@ def test_limits_that_no_longer_fit_are_named_when_a_joint_is_flipped() -> None:
     # It comes back to the same place along its axis or names its limits; never silently neither.
     there = joint_value(Scene(after, after.poses), joint.id)
     assert (abs(there - value) < 1 + 1e-9) == (found.misfits == ())
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_every_spot_of_every_ready_mechanism_can_become_a_place(name: str) -> None:
+    """Plain numbers beside expressions: each spot is told so that it can be read again."""
+    resolved = resolve(read_document(demo_path(name)))
+    for spot in all_spots(resolved, resolved.poses):
+        if spot.spot.known:
+            continue
+        part = resolved.document.body(spot.body).part
+        marked = AddPlaces(part, (spot.spot.place,)).apply(resolved.source)
+        x, y, angle = resolve(marked).parts[part].places[spot.spot.place.id]
+        assert (x, y) == pytest.approx((spot.spot.x, spot.spot.y), abs=1e-9)
+        assert math.cos(angle - spot.spot.angle) == pytest.approx(1.0)

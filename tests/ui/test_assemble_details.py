@@ -302,11 +302,13 @@ def test_units_are_named_taken_apart_and_keep_limits_of_their_own(hand: Hand) ->
     hand.settled(hand.window)
     assert hand.bench.session.document.subassemblies[0].name == "dyad"
     joint = hand.bench.session.document.subassemblies[0].joints[0].id
-    hand.retype(f"use_{joint}_greatest", "200 deg")
+    hand.press_button(f"go_unit__{joint}")
+    hand.retype("limit_greatest", "200 deg")
     (use,) = hand.bench.session.document.uses
     assert use.settings[0].limits.greatest == "200 deg"
     assert hand.bench.evaluation.course.mobility.freedoms == 1
     poses = hand.bench.scene.poses.copy()
+    hand.press_button("joint_use")
     hand.press_button("use_apart")
     document = hand.bench.session.document
     assert not document.uses

@@ -10,8 +10,8 @@ import math
 
 from anakinema.building.mirroring import mirrored_outline
 from anakinema.building.openings import kept_at_centre
-from anakinema.building.shaping import moved_outline, rotation, sum_of
-from anakinema.building.spots import times
+from anakinema.building.shaping import moved_outline, rotation
+from anakinema.building.telling import sum_of, times
 from anakinema.document import model
 from anakinema.document.contours import contour_of
 from anakinema.document.reading import Reader

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from anakinema.building.shaping import sum_of
-from anakinema.building.spots import BodySpot, middle_of
+from anakinema.building.spots import BodySpot
+from anakinema.building.telling import middle_of, sum_of
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
@@ -39,7 +39,7 @@ def marked(
     words = f"off_{base.id}"
     if second is not None:
         other = second.spot.place
-        x, y = middle_of(x, other.x), middle_of(y, other.y)
+        x, y = middle_of(x, other.x, unit), middle_of(y, other.y, unit)
         words = f"mid_{base.id}"
     c, s = _cosine_and_sine(resolved, part, base.angle)
     x = _plus(x, ((c, 1.0, along), (s, -1.0, across)), unit)

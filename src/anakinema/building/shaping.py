@@ -9,6 +9,7 @@ import numpy as np
 
 from anakinema.building.mirroring import mirrored_part
 from anakinema.building.slabs import with_outlines
+from anakinema.building.telling import sum_of
 from anakinema.document import model
 from anakinema.document.contours import contour_of
 from anakinema.document.keeping import still_related
@@ -91,21 +92,6 @@ def turned_level(resolved: Resolved, part: model.Part, first: str, second: str) 
     angle = -math.atan2(two[1] - one[1], two[0] - one[0])
     move = rotation(angle, resolved.units.length)
     return ReplacePart(_moved(resolved, part, move, math.degrees(angle)), "Turn level")
-
-
-def sum_of(*terms: tuple[float, Source], unit: str) -> Source:
-    """A sum of quantities times numbers; plain numbers get the document's unit beside others."""
-    if all(not isinstance(source, str) for _, source in terms):
-        return sum(factor * float(source) for factor, source in terms)
-    if len(terms) == 2 and terms[0][1] == terms[1][1] and terms[0][0] == -terms[1][0]:
-        return 0.0
-    words = []
-    for factor, source in terms:
-        if source in (0, 0.0) or factor == 0.0:
-            continue
-        text = f"({source})" if isinstance(source, str) else f"{source:.12g} {unit}"
-        words.append(text if factor == 1.0 else f"{factor:.12g}*{text}")
-    return " + ".join(words) if words else 0.0
 
 
 def rotation(angle: float, unit: str) -> Move:

@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from anakinema.building.telling import beside, middle_of, times
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
@@ -168,14 +169,14 @@ class _Spots:
             yield from self._of_path(name, outline)
 
     def _of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[Spot]:
-        rounds = outline.rounds
+        rounds, unit = outline.rounds, self._resolved.units.length
         is_slot = is_hole and len(rounds) == 2
         if is_slot:
             one, two = rounds
             ax, ay, bx, by = (self._number(v) for v in (one.x, one.y, two.x, two.y))
             angle = math.atan2(by - ay, bx - ax)
             words = f"middle of slot {self._size(times(one.radius, 2))}"
-            x, y = middle_of(one.x, two.x), middle_of(one.y, two.y)
+            x, y = middle_of(one.x, two.x, unit), middle_of(one.y, two.y, unit)
             yield self._spot(name, x, y, words, 1, angle)
         for k, each in enumerate(rounds):
             words = "end of slot" if is_slot else "centre of rounding"
@@ -184,26 +185,27 @@ class _Spots:
     def _of_rectangle(
         self, name: str, outline: model.Rectangle, *, is_hole: bool
     ) -> Iterator[Spot]:
+        unit = self._resolved.units.length
         turn = self._resolved.number(self._part, outline.turned, ANGLE)
         noun = "opening" if is_hole else "rectangle"
         yield self._spot(name, outline.x, outline.y, f"middle of {noun}", 2, turn, outline.turned)
         if turn:
             return
         for side, sx, sy in (("right", 1, 0), ("top", 0, 1), ("left", -1, 0), ("bottom", 0, -1)):
-            x = beside(outline.x, outline.width, sx)
-            y = beside(outline.y, outline.height, sy)
+            x = beside(outline.x, outline.width, sx, unit)
+            y = beside(outline.y, outline.height, sy, unit)
             angle = math.pi / 2 if sx else 0.0
             yield self._spot(f"{name}_{side}", x, y, "middle of edge", 3, angle)
 
     def _of_path(self, name: str, outline: model.Path) -> Iterator[Spot]:
         """Corners, middles of straight edges, and centres of arcs (these as plain numbers)."""
-        corners = outline.vertices
+        corners, unit = outline.vertices, self._resolved.units.length
         for k, (one, two) in enumerate(zip(corners, (*corners[1:], corners[0]), strict=True)):
             yield self._spot(f"{name}_corner_{k + 1}", one.x, one.y, "corner", 4)
             ax, ay, bx, by = (self._number(v) for v in (one.x, one.y, two.x, two.y))
             bulge = self._resolved.number(self._part, one.bulge, NUMBER)
             if abs(bulge) < 1e-12:
-                x, y = middle_of(one.x, two.x), middle_of(one.y, two.y)
+                x, y = middle_of(one.x, two.x, unit), middle_of(one.y, two.y, unit)
                 angle = math.atan2(by - ay, bx - ax)
                 yield self._spot(f"{name}_edge_{k + 1}", x, y, "middle of edge", 3, angle)
             else:
@@ -211,37 +213,3 @@ class _Spots:
                 x = f"{(ax + bx) / 2 - reach * (by - ay):.12g} mm"
                 y = f"{(ay + by) / 2 + reach * (bx - ax):.12g} mm"
                 yield self._spot(f"{name}_arc_{k + 1}", x, y, "centre of arc", 3)
-
-
-def times(source: Source, factor: float) -> Source:
-    """A quantity times a number, as an expression where it is one."""
-    if isinstance(source, str):
-        return f"({source})*{factor:g}"
-    return source * factor
-
-
-def middle_of(a: Source, b: Source) -> Source:
-    """The mean of two quantities, as an expression where one of them is."""
-    if a == b:
-        return a
-    if not isinstance(a, str) and not isinstance(b, str):
-        return (a + b) / 2
-    if a in (0, 0.0) or b in (0, 0.0):
-        return f"({_text(b if a in (0, 0.0) else a)})/2"
-    return f"({_text(a)} + {_text(b)})/2"
-
-
-def beside(middle: Source, extent: Source, sign: int) -> Source:
-    """Half an extent beside a middle, as an expression where one of them is."""
-    if sign == 0:
-        return middle
-    if not isinstance(middle, str) and not isinstance(extent, str):
-        return middle + sign * extent / 2
-    half = f"({_text(extent)})/2"
-    if middle in (0, 0.0):
-        return half if sign > 0 else f"-{half}"
-    return f"{_text(middle)} {'+' if sign > 0 else '-'} {half}"
-
-
-def _text(source: Source) -> str:
-    return source if isinstance(source, str) else f"{source:.12g}"

@@ -36,6 +36,10 @@ REPEATED = 1e-6
 """Singular values below this share of the largest belong to repeated conditions."""
 LEAST_SHARE = 1e-3
 """A step of less than this share that still does not help ends the pull."""
+BEND = 0.01
+"""rad that links in one line are bent by, to and fro, so that a push along them is felt."""
+BEND_AGAIN = 0.1
+"""Share of the size that the pointer must move before that is tried again in vain."""
 LEAP = 0.35
 """rad (or share of the size) that one round may move a coordinate."""
 
@@ -79,6 +83,7 @@ class Drag:
             for bound, sign in ((bounds.least, -1.0), (bounds.greatest, 1.0))
             if bound is not None
         ]
+        self._stiff_at = (math.inf, math.inf)
         self._grow_tree(poses)
 
     # The tree ------------------------------------------------------------------------------
@@ -241,6 +246,48 @@ class Drag:
         at = self._closed(self._at, held)
         if at is None:
             return None
+        before = math.hypot(*self._away(at.poses[body], point, target))
+        at = self._followed(at, body, point, target, held)
+        left = math.hypot(*self._away(at.poses[body], point, target))
+        if left < 0.9 * before or left < NEAR * self._size:
+            return at
+        return self._bent(at, body, point, target, held, left)
+
+    def _bent(
+        self,
+        at: _Standing,
+        body: int,
+        point: tuple[float, float],
+        target: tuple[float, float],
+        held: dict[int, float],
+        left: float,
+    ) -> _Standing:
+        """Links in one line, pushed along it, give way once they are bent a little: to and fro.
+
+        Where that is of no use, it is not tried again for a pointer that has hardly moved.
+        """
+        if math.dist(target, self._stiff_at) < BEND_AGAIN * self._size:
+            return at
+        turns = np.flatnonzero(self._turns & self._path[body])
+        bend = np.zeros(self._coordinates)
+        bend[turns] = BEND * (-1.0) ** np.arange(len(turns))
+        bent = self._closed(self._standing(at.now + bend), held)
+        if bent is not None:
+            bent = self._followed(bent, body, point, target, held)
+            if math.hypot(*self._away(bent.poses[body], point, target)) < 0.9 * left:
+                return bent
+        self._stiff_at = target
+        return at
+
+    def _followed(
+        self,
+        at: _Standing,
+        body: int,
+        point: tuple[float, float],
+        target: tuple[float, float],
+        held: dict[int, float],
+    ) -> _Standing:
+        """The tree with the point brought near, step by step."""
         away, share = self._away(at.poses[body], point, target), 1.0
         for _ in range(MOST_ROUNDS):
             if math.hypot(*away) < NEAR * self._size or share < LEAST_SHARE:
