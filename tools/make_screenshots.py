@@ -6,9 +6,11 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QDeadlineTimer, QPointF
+from PySide6.QtCore import QDeadlineTimer
 
 import look
+from anakinema.document import model
+from anakinema.edits.relations import AddRelation
 from anakinema.edits.values import SetDimension
 from anakinema.resources import demo_path
 from anakinema.session import all_spots, placed_at
@@ -91,17 +93,25 @@ def _relief(window: MainWindow) -> None:
 
 
 def _outline(window: MainWindow) -> None:
+    """The vent lever as a path whose edges run smoothly into one another, drawn in place."""
     window.open_path(demo_path("vent-opener"))
     look.settle(window)
     window.workbench.go_to_station("Assemble")
-    document = window.workbench.session.document
-    body = next(b for b in document.bodies if document.part(b.part).slabs[0].holes)
-    window.workbench.select(Selection("body", body.id))
+    window.workbench.select(Selection("body", "vent_lever"))
     window.assembling.edit_outline()
     look.settle(window)
-    canvas = window.outline.canvas
-    canvas.view = canvas.view.zoomed(0.8, QPointF(canvas.width() / 2, canvas.height() / 2),
-                                     canvas.width(), canvas.height())  # fmt: skip
+    editor = window.outline
+    editor.operate("path")
+    look.settle(window)
+    key, part = editor.canvas.key, editor.part()
+    assert key is not None and part is not None
+    edges = [model.Element(kind="edge", slab=key.slab, index=k) for k in range(4)]
+    for k in range(4):
+        relation = model.Relation(kind="tangent", of=(edges[k], edges[(k + 1) % 4]))
+        editor.offer(AddRelation(part.id, relation), k)
+        look.settle(window)
+    editor.canvas.pick(edges[1])
+    editor.canvas.pick(edges[3], more=True)
 
 
 def _guided(window: MainWindow) -> None:

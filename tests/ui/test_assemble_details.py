@@ -371,3 +371,50 @@ def test_a_picture_is_laid_scaled_and_saved_with_the_document(hand: Hand, tmp_pa
     broken.write_bytes(b"no picture")
     hand.window.assembling.lay_picture(broken)
     assert "broken.jpg" in hand.child(QLabel, "trouble_words").text()
+
+
+def test_a_dimension_is_dragged_on_the_stage_by_its_grip(hand: Hand) -> None:
+    body = hand.place("link", 0, 0)
+    hand.place("disc", 0, 80)
+    tool = hand.window.stage.tool
+    assert not any(grip.part == "link" for grip in tool.grips())
+    hand.click(40, 0)
+    assert hand.bench.selection.id == body
+    grip = next(g for g in tool.grips() if g.name == "length")
+    before = hand.bench.session.document
+    hand.drag((grip.x, grip.y), [(grip.x + 8, grip.y), (grip.x + 20, grip.y + 6)])
+    hand.settled(hand.window)
+    assert hand.bench.scene.resolved.names["link.length"].value == pytest.approx(100, abs=0.6)
+    assert hand.bench.session.document.body(body).pose == before.body(body).pose
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document == before
+    # Too far inwards the part would be impossible: that is told, and the last sound size stays.
+    hole = next(g for g in tool.grips() if g.name == "hole")
+    hand.drag((hole.x, hole.y), [(hole.x - 1, hole.y), (hole.x - 30, hole.y)])
+    assert "plain closed shape" in hand.child(QLabel, "trouble_words").text()
+    hand.settled(hand.window)
+    assert hand.bench.scene.resolved.names["link.hole"].value < 20
+    # Esc in the middle of a drag puts back what was there.
+    size = hand.bench.session.document
+    width = next(g for g in tool.grips() if g.name == "width")
+    hand.drag((width.x, width.y), [(width.x - 6, width.y)], release=False)
+    assert hand.bench.session.document != size
+    hand.qtbot.keyClick(hand.window.stage, Qt.Key.Key_Escape)
+    hand.settled(hand.window)
+    assert hand.bench.session.document == size
+
+
+def test_a_typed_height_settles_the_place_in_the_stack(hand: Hand) -> None:
+    hand.place("base with two pins", -50, -40)
+    hand.place("link", 0, 60)
+    pick_two(hand, "link.a", "base.a")
+    hand.choose("join_stack", "at a height")
+    field = hand.child(QuantityField, "join_rise")
+    field.selectAll()
+    hand.qtbot.keyClicks(field, "17 mm")
+    hand.wait_for_join()
+    hand.press_button("join_make")
+    (joint,) = hand.bench.session.document.joints
+    assert joint.rise == 17.0
+    heights = hand.bench.scene.resolved.heights
+    assert heights[1] - heights[0] == pytest.approx(17.0)

@@ -86,6 +86,7 @@ from anakinema.session.autosave import left_behind
 from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.gauges import Gauge, gauges
+from anakinema.session.gripping import StageGrip, stage_grips
 from anakinema.session.guide import STEPS as GUIDE_STEPS
 from anakinema.session.guide import GuideState, next_step
 from anakinema.session.importing import (
@@ -163,6 +164,7 @@ __all__ = [
     "Session",
     "Settings",
     "StackSection",
+    "StageGrip",
     "Trial",
     "Way",
     "Wish",
@@ -249,6 +251,7 @@ __all__ = [
     "spots_of",
     "stack_faces",
     "stack_section",
+    "stage_grips",
     "stick",
     "take_unit",
     "traces",

@@ -143,8 +143,12 @@ class Stage(QWidget):
 
     def snapped(self, value: float) -> float:
         """A length (mm) brought to the nearest tenth of the grid."""
-        step = nice_step(self._view.scale, 44) / 10
+        step = self.snapped_step()
         return round(value / step) * step
+
+    def snapped_step(self) -> float:
+        """mm; a tenth of the grid, at most what can be told apart on the stage."""
+        return nice_step(self._view.scale, 44) / 10
 
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.edits.structure import SetPoses
-from anakinema.session import Scene, Trial, is_joined
+from anakinema.session import Scene, StageGrip, Trial, is_joined, sound, stage_grips
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
@@ -18,8 +18,15 @@ CLICK = 4
 """Pixels that the pointer may move in a click."""
 
 
+GRIP = 8
+"""Pixels within which a grip is taken hold of."""
+
+
 class SelectTool(Tool):
-    """Drag a joined body to try; release puts it back, K before or after keeps the pose."""
+    """Drag a joined body to try; release puts it back, K before or after keeps the pose.
+
+    The one body that is selected has grips: dragging one changes a dimension of its part.
+    """
 
     def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
         super().__init__(stage)
@@ -30,6 +37,8 @@ class SelectTool(Tool):
         self._carried: tuple[str, ...] = ()
         self._tried: tuple[Scene, np.ndarray] | None = None
         self._box = False
+        self._grip: StageGrip | None = None
+        self._over: StageGrip | None = None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -41,6 +50,8 @@ class SelectTool(Tool):
             return "Let go: it returns. K keeps the pose."
         if self._carried:
             return "Placing. Esc puts it back."
+        if self._grip is not None:
+            return "Changing the part, and all its uses. Esc puts it back."
         if self._tried is not None:
             return "Back where it was. K keeps the pose just tried."
         return ""
@@ -53,6 +64,9 @@ class SelectTool(Tool):
     def press(self, at: Pointer) -> bool:
         self._down = self._now = at
         self._tried = None
+        self._grip = self._grip_at(at.pixel)
+        if self._grip is not None:
+            return True
         self._body = self.stage.body_at(at.pixel)
         if self._body is None and at.shift:
             self._box = True
@@ -62,6 +76,13 @@ class SelectTool(Tool):
     def move(self, at: Pointer) -> None:
         self._now = at
         if self._down is None:
+            over = self._grip_at(at.pixel)
+            if over != self._over:
+                self._over = over
+                self.stage.update()
+            return
+        if self._grip is not None:
+            self._pull(self._grip, at)
             return
         if self._box:
             self.stage.update()
@@ -74,6 +95,39 @@ class SelectTool(Tool):
             self.workbench.show_trial(self._trial.pull(at.x, at.y))
         elif self._carried:
             self._carry(at)
+
+    def grips(self) -> tuple[StageGrip, ...]:
+        """Grips of the one body that is selected, where it stands; none while things move."""
+        bench = self.workbench
+        scene, poses, selection = bench.scene, bench.shown_poses(), bench.selection
+        busy = self._trial is not None or bool(self._carried) or bench.is_playing
+        if (
+            scene is None or poses is None or busy or bench.station != "Assemble"
+            or len(selection.bodies) != 1 or self.stage.in_relief
+        ):  # fmt: skip
+            return ()
+        return stage_grips(scene, poses, selection.id)
+
+    def _grip_at(self, pixel: QPointF) -> StageGrip | None:
+        best: tuple[float, StageGrip] | None = None
+        for grip in self.grips():
+            away = self.stage.to_pixels(grip.x, grip.y) - pixel
+            far = math.hypot(away.x(), away.y())
+            if far <= GRIP and (best is None or far < best[0]):
+                best = far, grip
+        return best[1] if best is not None else None
+
+    def _pull(self, grip: StageGrip, at: Pointer) -> None:
+        """Change the dimension; what would make the part impossible is told and not done."""
+        step = self.stage.snapped_step()
+        edit = grip.dragged(at.x, at.y, step)
+        trouble = sound(self.workbench.session.document, edit)
+        if trouble is not None:
+            self.workbench.report(trouble)
+            return
+        self.workbench.dismiss_trouble()
+        self.workbench.do(edit)
+        self.stage.update()
 
     def _begin(self) -> bool:
         """Find out what a drag of the pressed body means, and begin it."""
@@ -105,7 +159,10 @@ class SelectTool(Tool):
         self.workbench.do(SetPoses(poses, "Place", "carry"))
 
     def release(self, at: Pointer) -> None:
-        if self._box:
+        if self._grip is not None:
+            self.workbench.finish_gesture()
+            self._grip = None
+        elif self._box:
             self._select_in_box()
         elif self._trial is not None:
             scene = self.workbench.scene
@@ -142,9 +199,11 @@ class SelectTool(Tool):
             self.workbench.select(Selection("body", found[0], tuple(found[1:])))
 
     def key(self, event: QKeyEvent) -> bool:
-        if event.key() == Qt.Key.Key_Escape and (self._trial or self._carried):
-            if self._carried:
+        busy = self._trial or self._carried or self._grip
+        if event.key() == Qt.Key.Key_Escape and busy:
+            if self._carried or self._grip:
                 self.workbench.cancel_gesture()
+            self._grip = None
             self.workbench.show_trial(None)
             self._down, self._trial, self._carried, self._tried = None, None, (), None
             self.stage.update()
@@ -174,7 +233,26 @@ class SelectTool(Tool):
         self.workbench.show_trial(None)
         return True
 
+    def _paint_grips(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        named = self._grip or self._over
+        for grip in self.grips():
+            is_named = named is not None and (grip.part, grip.name) == (named.part, named.name)
+            if self._grip is not None and not is_named:
+                continue
+            at = view.map(QPointF(grip.x, grip.y))
+            painter.setPen(QPen(QColor(theme.accent), 1.6))
+            painter.setBrush(QColor(theme.accent if is_named else theme.card))
+            size = math.hypot(grip.dx, grip.dy)
+            along = QPointF(grip.dx, -grip.dy) / size * 9
+            painter.drawLine(at - along, at + along)
+            painter.drawEllipse(at, 4, 4)
+            if is_named and self.stage.units is not None:
+                told = self.stage.units.format(grip.value, grip.dimension)
+                words = f"{grip.name.replace('_', ' ')}  {told}"
+                draw_words(painter, at + QPointF(12, -10), words, theme)
+
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
+        self._paint_grips(painter, view, theme)
         if self._box and self._down is not None and self._now is not None:
             painter.setPen(QPen(QColor(theme.accent), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

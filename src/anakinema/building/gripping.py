@@ -1,0 +1,107 @@
+"""Grips: where a part can be taken hold of on the stage to change one of its dimensions.
+
+Found from the part itself: each dimension is changed a little, and the point of the outlines
+that moves most with it becomes its grip. Heights and what other expressions set have none.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.document.contours import contour_of
+from anakinema.document.keeping import settled
+from anakinema.document.reading import Reader, named_quantities
+from anakinema.document.resolve import Resolved
+from anakinema.errors import AnakinemaError
+from anakinema.expressions import parse
+from anakinema.geometry.contour import Floats
+from anakinema.units import ANGLE, LENGTH, Dimension
+
+STEPS: dict[Dimension, float] = {LENGTH: 1e-4, ANGLE: 1e-6}
+"""mm or rad that a dimension is changed by to see what moves."""
+LEAST_MOVE = 0.05
+"""mm per mm (or a share of the part's size per rad) that a grip must move."""
+
+
+@dataclass(frozen=True, slots=True)
+class Grip:
+    """A point x, y (mm, in the part) that moves by dx, dy (mm per mm, or mm per rad) with a
+    dimension of that value."""
+
+    name: str
+    value: float
+    dimension: Dimension
+    x: float
+    y: float
+    dx: float
+    dy: float
+
+
+def grips(resolved: Resolved, part_id: str) -> tuple[Grip, ...]:
+    """A grip for every dimension of a part that is a number of its own and moves an outline.
+
+    No two at one point: where they would be, the later takes its next best.
+    """
+    part = resolved.document.part(part_id)
+    here = _points(resolved.document, part, resolved)
+    if here is None or not len(here):
+        return ()
+    centre, size = here.mean(axis=0), max(1.0, float(np.ptp(here, axis=0).max()))
+    found: list[Grip] = []
+    for dimension in part.dimensions:
+        if isinstance(dimension.value, str) and parse(dimension.value).names:
+            continue
+        quantity = resolved.names[f"{part_id}.{dimension.id}"]
+        step = STEPS.get(quantity.dimension)
+        if step is None:
+            continue
+        unit = "rad" if quantity.dimension == ANGLE else "mm"
+        changed = _with_value(part, dimension.id, f"{quantity.value + step!r} {unit}")
+        there = _points(resolved.document, changed, resolved)
+        if there is None or there.shape != here.shape:
+            continue
+        moves = (there - here) / step
+        reach = np.hypot(*moves.T)
+        far = np.hypot(*(here - centre).T)
+        order = np.lexsort((-far, -np.round(reach, 3)))
+        least = LEAST_MOVE * (size if quantity.dimension == ANGLE else 1.0)
+        for k in order.tolist():
+            if reach[k] < least:
+                break
+            x, y = here[k].tolist()
+            if all(math.dist((x, y), (g.x, g.y)) > 0.02 * size for g in found):
+                dx, dy = moves[k].tolist()
+                found.append(Grip(dimension.id, quantity.value, quantity.dimension, x, y, dx, dy))
+                break
+    return tuple(found)
+
+
+def _with_value(part: model.Part, name: str, value: str) -> model.Part:
+    dimensions = tuple(
+        d.model_copy(update={"value": value}) if d.id == name else d for d in part.dimensions
+    )
+    return part.model_copy(update={"dimensions": dimensions})
+
+
+def _points(document: model.Document, part: model.Part, resolved: Resolved) -> Floats | None:
+    """(P, 2) mm: ends and middles of all edges of a part; None if it cannot be so."""
+    parts = tuple(part if old.id == part.id else old for old in document.parts)
+    try:
+        names = named_quantities(document.model_copy(update={"parts": parts}))
+        reader = Reader(resolved.units, names).within(part)
+        moved = settled(part, reader)
+        where = f"part '{part.title}'"
+        contours = [
+            contour_of(outline, reader, where)
+            for slab in moved.slabs
+            for outline in (slab.outline, *(hole.outline for hole in slab.holes))
+        ]
+    except AnakinemaError:
+        return None
+    if not contours:
+        return np.zeros((0, 2))
+    return np.concatenate([np.concatenate([c.start, c.middles()]) for c in contours])
