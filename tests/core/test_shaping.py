@@ -28,6 +28,10 @@ from anakinema.session.shaping import (
 BAR = o.OutlineKey("part", "bar")
 
 
+def place(name: str) -> m.Element:
+    return m.Element(kind="place", place=name)
+
+
 def holding(recipe_id: str, **sizes: str) -> m.Document:
     return m.Document(
         parts=(recipe(recipe_id).part("part", **sizes),), bodies=(m.Body(id="b", part="part"),)
@@ -103,11 +107,13 @@ def test_whole_part_operations_keep_the_shape_and_follow_dimensions() -> None:
     document = holding("bell_crank", spread="40 deg")
     key = o.OutlineKey("part", "long")
     before = resolve(document)
-    moved = part_operation(scene(document), key, "origin", "b").apply(document)
+    moved = part_operation(scene(document), key, "origin", place("b")).apply(document)
     after = resolve(moved)
     assert after.parts["part"].places["b"] == pytest.approx((0.0, 0.0, 0.0), abs=1e-9)
     assert area(after, 1) == pytest.approx(area(before, 1))
-    level = part_operation(scene(document), key, "level", "pivot", "b").apply(document)
+    level = part_operation(scene(document), key, "level", place("pivot"), place("b")).apply(
+        document
+    )
     x, y, _ = resolve(level).parts["part"].places["b"]
     assert (x, y) == pytest.approx((40.0, 0.0), abs=1e-8)
     longer = resolve(SetDimension("part", "long_arm", "90 mm").apply(level)).parts["part"].places
@@ -152,3 +158,25 @@ def test_slabs_shapes_and_undo() -> None:
     while history.undo_label is not None:
         history.undo()
     assert history.document is document
+
+
+def test_a_corner_on_the_origin_and_an_edge_turned_upright() -> None:
+    document = part_operation(scene(holding("plate")), o.OutlineKey("part", "plate"), "path")
+    document = document.apply(holding("plate"))
+    key = o.OutlineKey("part", "plate")
+    before = np.array(corners_of(scene(document), key))
+    corner = m.Element(kind="corner", slab="plate", index=2)
+    moved = part_operation(scene(document), key, "origin", corner).apply(document)
+    after = np.array(corners_of(scene(moved), key))
+    assert after == pytest.approx(before - before[2], abs=1e-9)
+    edge = next(
+        k for k in range(len(before))
+        if abs(before[k][1] - before[(k + 1) % len(before)][1]) < 1e-9
+    )  # fmt: skip
+    element = m.Element(kind="edge", slab="plate", index=edge)
+    turned = part_operation(scene(moved), key, "upright", element).apply(moved)
+    ends = np.array(corners_of(scene(turned), key))[[edge, (edge + 1) % len(before)]]
+    assert ends[0, 0] == pytest.approx(ends[1, 0], abs=1e-9) and ends[1, 1] > ends[0, 1]
+    assert area(resolve(turned)) == pytest.approx(area(resolve(document)), rel=1e-6)
+    with pytest.raises(ValueOutOfRangeError, match="no direction"):
+        part_operation(scene(moved), key, "level", corner)

@@ -716,6 +716,9 @@ def test_an_outline_is_edited_by_mouse_and_by_numbers(hand: Hand) -> None:
     hand.retype("shape_radius", "3 mm")
     outline = hand.bench.session.document.part(part).slabs[0].holes[0].outline
     assert outline.radius == "3 mm"
+    box = hand.child(QComboBox, "outline_pick")
+    box.setCurrentIndex(box.findText("place a"))
+    hand.press_button("outline_pick_it")
     hand.press_button("part_origin")
     hand.press_button("outline_done")
     assert hand.window.stage.isVisible()

@@ -44,7 +44,7 @@ class Grip:
 def grips(resolved: Resolved, part_id: str) -> tuple[Grip, ...]:
     """A grip for every dimension of a part that is a number of its own and moves an outline.
 
-    No two at one point: where they would be, the later takes its next best.
+    They are kept apart: where two would be close, the later takes its next best.
     """
     part = resolved.document.part(part_id)
     here = _points(resolved.document, part, resolved)
@@ -69,14 +69,17 @@ def grips(resolved: Resolved, part_id: str) -> tuple[Grip, ...]:
         far = np.hypot(*(here - centre).T)
         order = np.lexsort((-far, -np.round(reach, 3)))
         least = LEAST_MOVE * (size if quantity.dimension == ANGLE else 1.0)
-        for k in order.tolist():
-            if reach[k] < least:
-                break
-            x, y = here[k].tolist()
-            if all(math.dist((x, y), (g.x, g.y)) > 0.02 * size for g in found):
-                dx, dy = moves[k].tolist()
-                found.append(Grip(dimension.id, quantity.value, quantity.dimension, x, y, dx, dy))
-                break
+        best = float(reach.max())
+        free = [
+            k
+            for spread in (0.2, 0.02)
+            for k in order.tolist()
+            if reach[k] >= max(least, 0.6 * best)
+            and all(math.dist(here[k], (g.x, g.y)) > spread * size for g in found)
+        ]
+        if free:
+            (x, y), (dx, dy) = here[free[0]].tolist(), moves[free[0]].tolist()
+            found.append(Grip(dimension.id, quantity.value, quantity.dimension, x, y, dx, dy))
     return tuple(found)
 
 

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
 from anakinema.building.mirroring import mirrored_part
+from anakinema.building.relating import traces
 from anakinema.building.slabs import with_outlines
 from anakinema.building.telling import sum_of
 from anakinema.document import model
 from anakinema.document.contours import contour_of
-from anakinema.document.keeping import still_related
+from anakinema.document.keeping import element_words, numbers_of, still_related
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import OutlineKey, SetOutline, outline_in
@@ -69,29 +70,43 @@ def turned_over(part: model.Part) -> Edit | None:
     return None if image is None else ReplacePart(image, "Turn over")
 
 
-def put_on_origin(resolved: Resolved, part: model.Part, place_id: str) -> Edit:
-    """The part moved in its own frame so that a place lies on the origin."""
-    place, unit = model.next_by_id(part.places, place_id), resolved.units.length
+def put_on_origin(resolved: Resolved, part: model.Part, element: model.Element) -> Edit:
+    """The part moved in its own frame so that a corner, centre or place lies on the origin.
 
-    def move(x: Source, y: Source) -> tuple[Source, Source]:
-        return (
-            sum_of((1.0, x), (-1.0, place.x), unit=unit),
-            sum_of((1.0, y), (-1.0, place.y), unit=unit),
-        )
+    Told in the expressions that place it, so that it stays there whatever is changed.
+    """
+    unit = resolved.units.length
+    told = {(s.slab, s.hole, s.index, s.field): source for s, source in numbers_of(part)}
+    owner = (None, element.place) if element.kind == "place" else (element.slab, element.hole)
+    at = [(*owner, index, name) for index in (element.index, -1) for name in ("x", "y")]
+    x, y = (told[key] for key in [key for key in at if key in told][:2])
 
-    return ReplacePart(_moved(resolved, part, move, 0.0), f"Put {place_id} on the origin")
+    def move(px: Source, py: Source) -> tuple[Source, Source]:
+        return sum_of((1.0, px), (-1.0, x), unit=unit), sum_of((1.0, py), (-1.0, y), unit=unit)
+
+    words = element_words(part, element)
+    return ReplacePart(_moved(resolved, part, move, 0.0), f"Put {words} on the origin")
 
 
-def turned_level(resolved: Resolved, part: model.Part, first: str, second: str) -> Edit:
-    """The part turned in its own frame so that the line of two places is level."""
-    one, two = (resolved.parts[part.id].places[name] for name in (first, second))
-    if math.dist(one[:2], two[:2]) < 1e-9:
+def turned_along(
+    resolved: Resolved, part: model.Part, elements: Sequence[model.Element], upright: bool
+) -> Edit:
+    """The part turned in its own frame so that an edge, or the line of two points, is level.
+
+    Or upright. Raises `ValueOutOfRangeError` for what has no direction.
+    """
+    lines = traces(resolved, part.id, elements)
+    points = np.concatenate([line[[0, -1]] if len(elements) == 1 else line[:1] for line in lines])
+    along = points[-1] - points[0] if len(points) > 1 else np.zeros(2)
+    if float(np.hypot(*along)) < 1e-9:
         raise ValueOutOfRangeError(
-            "the two places are one.", where=f"part '{part.title}'", remedy="Choose two others."
-        )
-    angle = -math.atan2(two[1] - one[1], two[0] - one[0])
+            "that has no direction.", where=f"part '{part.title}'",
+            remedy="Pick a straight edge, or two points that lie apart.",
+        )  # fmt: skip
+    angle = (math.pi / 2 if upright else 0.0) - math.atan2(float(along[1]), float(along[0]))
     move = rotation(angle, resolved.units.length)
-    return ReplacePart(_moved(resolved, part, move, math.degrees(angle)), "Turn level")
+    words = "Turn upright" if upright else "Turn level"
+    return ReplacePart(_moved(resolved, part, move, math.degrees(angle)), words)
 
 
 def rotation(angle: float, unit: str) -> Move:

@@ -18,7 +18,7 @@ from anakinema.building.shaping import (
     outline_ring,
     put_on_origin,
     repeated_round,
-    turned_level,
+    turned_along,
     turned_over,
 )
 from anakinema.document import model
@@ -69,8 +69,8 @@ def sound(document: model.Document, edit: Edit) -> AnakinemaError | None:
 def part_operation(scene: Scene, key: OutlineKey, name: str, *values: object) -> Edit:
     """A whole-part operation by name; raises an `AnakinemaError` if it cannot be.
 
-    'path'; 'over'; 'origin' place; 'level' place place; 'round' count; 'added' or 'cut' slab;
-    'offset' distance; 'mirror' whether about the upright axis.
+    'path'; 'over'; 'origin' of a point; 'level' or 'upright' by an edge or two points; 'round'
+    count; 'added' or 'cut' slab; 'offset' distance; 'mirror' whether about the upright axis.
     """
     part = scene.resolved.source.part(key.part)
     resolved = scene.resolved
@@ -81,11 +81,13 @@ def part_operation(scene: Scene, key: OutlineKey, name: str, *values: object) ->
             return copied_round(resolved, key, count)
         return repeated_round(resolved, key, 0.0, 0.0, count)
 
+    picked = [value for value in values if isinstance(value, model.Element)]
     makers: dict[str, Callable[[], Edit | None]] = {
         "path": lambda: as_path(resolved, key),
         "over": lambda: turned_over(part),
-        "origin": lambda: put_on_origin(resolved, part, str(values[0])),
-        "level": lambda: turned_level(resolved, part, str(values[0]), str(values[1])),
+        "origin": lambda: put_on_origin(resolved, part, picked[0]),
+        "level": lambda: turned_along(resolved, part, picked, False),
+        "upright": lambda: turned_along(resolved, part, picked, True),
         "round": round_,
         "added": lambda: combined(resolved, key, str(values[0]), "added"),
         "cut": lambda: combined(resolved, key, str(values[0]), "cut"),

@@ -23,8 +23,12 @@ KINDS: dict[str, str] = {
 MANNERS = {"together": "bring together", "stand": "as they stand"}
 STACKS = {
     "face": "face to face", "below": "underneath", "middle": "middle to middle",
-    "keep": "as it is",
+    "keep": "as it is", "typed": "at a height",
 }  # fmt: skip
+
+
+TYPED_HEIGHT = 6.0
+"""mm; where a typed height begins."""
 
 
 class JoinPanel(QWidget):
@@ -64,9 +68,13 @@ class JoinPanel(QWidget):
                         lambda value, _, w=wish: draft.set_wish(**{w: value}))
             for wish, dimension in (("turn", ANGLE), ("offset", LENGTH), ("radius", LENGTH))
         )  # fmt: skip
+        self._rise = draft_field(
+            workbench, "join_rise", "6 mm", LENGTH, lambda value, _: draft.set_wish(stack=value)
+        )
         self._rows = {
             "turn": row("Turn by", self._turn), "offset": row("Offset", self._offset),
             "radius": row("Radius of arc", self._radius),
+            "rise": row("Height above", self._rise),
         }  # fmt: skip
         for widget in self._rows.values():
             layout.addWidget(widget)
@@ -103,7 +111,7 @@ class JoinPanel(QWidget):
 
         chosen(self._kind, lambda data: draft.set_wish(kind=data))
         chosen(self._manner, lambda data: draft.set_wish(manner=data))
-        chosen(self._stack, lambda data: draft.set_wish(stack=data))
+        chosen(self._stack, lambda data: self._stacked(str(data)))
         self._first.activated.connect(lambda _: self._picked())
         self._second.activated.connect(lambda _: self._picked())
         self._flip.toggled.connect(lambda on: None if self._filling else draft.set_wish(flip=on))
@@ -113,6 +121,13 @@ class JoinPanel(QWidget):
         self._keep.clicked.connect(lambda: draft.set_wish(manner="offset"))
         self._make.clicked.connect(draft.commit)
         self._cancel.clicked.connect(lambda: self._workbench.use_tool(""))
+
+    def _stacked(self, manner: str) -> None:
+        """A place in the stack is chosen; a typed height begins with what stands in its field."""
+        self._draft.set_wish(stack=TYPED_HEIGHT if manner == "typed" else manner)
+        if manner == "typed":
+            self._rise.setText(f"{TYPED_HEIGHT:g} mm")
+            self._rise.setFocus()
 
     def _picked(self) -> None:
         """Both places chosen from the lists: the same as picking them on the stage."""
@@ -134,8 +149,9 @@ class JoinPanel(QWidget):
         self._make.setEnabled(proposal is not None and proposal.is_closed)
         self._other.setVisible(proposal is not None and bool(proposal.ghosts))
         if wish is not None:
+            stack = wish.stack if isinstance(wish.stack, str) else "typed"
             for box, value in (
-                (self._kind, wish.kind), (self._manner, wish.manner), (self._stack, wish.stack),
+                (self._kind, wish.kind), (self._manner, wish.manner), (self._stack, stack),
             ):  # fmt: skip
                 box.setCurrentIndex(max(0, box.findData(value)))
             self._flip.setChecked(wish.flip)
@@ -147,6 +163,7 @@ class JoinPanel(QWidget):
         self._rows["turn"].setVisible(kind in ("rigid", "revolute", "prismatic"))
         self._rows["offset"].setVisible(kind == "prismatic")
         self._rows["radius"].setVisible(kind in ARC_KINDS)
+        self._rows["rise"].setVisible(wish is not None and not isinstance(wish.stack, str))
         self._keep.setVisible(
             wish is not None and wish.manner == "stand" and proposal is not None
             and bool(proposal.moved)

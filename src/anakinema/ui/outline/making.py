@@ -57,7 +57,7 @@ def build_making(editor: OutlineEditor, form: Form, part: model.Part, key: Outli
         ("add_slab", "Slab on top", lambda: editor.do(new_slab(part))),
     )
     _build_combining(editor, form, part, key)
-    _build_whole(editor, form, part)
+    _build_whole(editor, form)
 
 
 def _build_combining(editor: OutlineEditor, form: Form, part: model.Part, key: OutlineKey) -> None:
@@ -108,20 +108,25 @@ def _beside(editor: OutlineEditor, part: model.Part, key: OutlineKey, shape: str
     editor.canvas.clear()
 
 
-def _build_whole(editor: OutlineEditor, form: Form, part: model.Part) -> None:
+def _build_whole(editor: OutlineEditor, form: Form) -> None:
     form.section("Whole part")
-    form.buttons(("part_over", "Turn over", lambda: editor.operate("over")))
-    places = [place.id for place in part.places]
-    if not places:
-        return
-    first, second = (_box(f"place_{name}", f"{name} place", places) for name in ("first", "second"))
-    second.setCurrentIndex(min(1, len(places) - 1))
-    form.layout.addWidget(_line(first, second))
-    form.buttons(
-        ("part_origin", "First on origin", lambda: editor.operate("origin", first.currentData())),
-        ("part_level", "Line level",
-         lambda: editor.operate("level", first.currentData(), second.currentData())),
-    )  # fmt: skip
+    picks = editor.canvas.picks
+    points = [pick for pick in picks if pick.kind in ("corner", "centre", "place")]
+    entries: list[tuple[str, str, Callable[[], object]]] = [
+        ("part_over", "Turn over", lambda: editor.operate("over"))
+    ]
+    if len(picks) == len(points) == 1:
+        entries.append(("part_origin", "On origin", lambda: editor.operate("origin", *picks)))
+    if len(picks) == len(points) == 2 or (len(picks) == 1 and picks[0].kind == "edge"):
+        entries += [
+            ("part_level", "Level", lambda: editor.operate("level", *picks)),
+            ("part_upright", "Upright", lambda: editor.operate("upright", *picks)),
+        ]
+    form.buttons(*entries)
+    if len(entries) == 1:
+        form.quiet(
+            "Pick a point to put it on the origin, or an edge or two points to turn."
+        )
 
 
 def build_neighbours(editor: OutlineEditor, form: Form) -> None:
