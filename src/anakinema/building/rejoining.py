@@ -92,6 +92,8 @@ def rejoined(
     high = math.inf if values.greatest is None else values.greatest
     if not low - NEAR <= value <= high + NEAR:
         misfits.append("its limits, which it now starts outside of")
+    if not proposal.is_continued:
+        misfits.append("the way it is assembled, it closes only from another pose")
     label = f"Turn {joint.title} round" if flip else f"Join {joint.title} elsewhere"
     return Rejoining(Together(label, tuple(edits)), proposal, tuple(misfits))
 

@@ -24,6 +24,9 @@ from anakinema.units import UnitSystem
 
 FIELD = 132
 """Width of fields, px, so that they line up."""
+ROOM = 238
+"""px that a line of buttons may take."""
+GAP = 4
 
 
 class TextField(QLineEdit):
@@ -173,20 +176,29 @@ class Form:
         self.layout.addWidget(box)
 
     def buttons(self, *entries: tuple[str, str, Callable[[], object]]) -> None:
-        """A line of buttons (name, words, what they do)."""
-        holder = QWidget()
-        line = QHBoxLayout(holder)
-        line.setContentsMargins(0, 2, 0, 2)
-        line.setSpacing(4)
+        """Buttons (name, words, what they do) in as few lines as they fit into."""
+        line, used = self._line(), 0
         for name, words, run in entries:
             button = QPushButton(words)
             button.setObjectName(name)
             # A click must leave the keys to the stage: Space plays, it does not press again.
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _=False, r=run: r())
+            width = button.sizeHint().width() + GAP
+            if used and used + width > ROOM + GAP:
+                line.addStretch(1)
+                line, used = self._line(), 0
+            used += width
             line.addWidget(button)
         line.addStretch(1)
+
+    def _line(self) -> QHBoxLayout:
+        holder = QWidget()
+        line = QHBoxLayout(holder)
+        line.setContentsMargins(0, 2, 0, 2)
+        line.setSpacing(GAP)
         self.layout.addWidget(holder)
+        return line
 
     def live(self, words: str, value: Callable[[], str]) -> None:
         """A value that follows the results and the playhead."""

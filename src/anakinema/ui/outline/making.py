@@ -124,9 +124,7 @@ def _build_whole(editor: OutlineEditor, form: Form) -> None:
         ]
     form.buttons(*entries)
     if len(entries) == 1:
-        form.quiet(
-            "Pick a point to put it on the origin, or an edge or two points to turn."
-        )
+        form.quiet("Pick a point to put it on the origin, or an edge or two points to turn.")
 
 
 def build_neighbours(editor: OutlineEditor, form: Form) -> None:

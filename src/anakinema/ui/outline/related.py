@@ -33,7 +33,6 @@ BUTTONS: dict[str, str] = {
     "length": "Length", "radius": "Radius", "angle": "Angle", "distance": "Distance",
     "held": "Hold here",
 }  # fmt: skip
-A_ROW = 3
 STARTING_BEND = 0.3
 STARTING_DISTANCE = "5 mm"
 
@@ -98,8 +97,7 @@ def build_picks(editor: OutlineEditor, form: Form, part: model.Part, key: Outlin
             ("place_beside", "Place beside",
              lambda: _place(editor, place_beside(part, ordered[0], STARTING_DISTANCE)))
         )  # fmt: skip
-    for k in range(0, len(entries), A_ROW):
-        form.buttons(*entries[k : k + A_ROW])
+    form.buttons(*entries)
 
 
 def _ordered(picks: list[model.Element]) -> tuple[model.Element, ...]:
