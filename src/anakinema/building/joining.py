@@ -28,7 +28,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, System, compile_mechanism
 from anakinema.mechanism.constraints import Kernel
 from anakinema.motion.assemble import Closure, close
-from anakinema.motion.assemblies import other_assemblies
+from anakinema.motion.assemblies import other_assemblies, turned_over
 from anakinema.motion.mobility import Mobility, analyse_mobility
 from anakinema.units import ANGLE, LENGTH
 
@@ -72,7 +72,8 @@ class Proposal:
     moved : indices of the bodies that leave their place. play : the fits that share heights.
     repeats : joints that say the same as the new one. is_closed False: the loop cannot close,
     ``apart`` is then what stays open. is_continued False: it could not be closed bit by bit from
-    where it stands, only from other poses, so other loops may now be assembled otherwise.
+    where it stands, only from other poses. turned : titles of bodies of other loops that would
+    then be assembled on their other side.
     """
 
     wish: Wish
@@ -90,6 +91,7 @@ class Proposal:
     repeats: tuple[str, ...]
     is_closed: bool
     is_continued: bool = True
+    turned: tuple[str, ...] = ()
 
 
 def propose(
@@ -131,8 +133,11 @@ def propose(
         there, is_closed, open_by = closure.poses, closure.is_closed, closure.open_by
         if is_closed and loose is None:
             ghosts = tuple(other_assemblies(mechanism, there, ring, check=check))
+            if ghosts and _prefers_other(resolved, poses, there, ghosts[0]):
+                there, ghosts = ghosts[0], (there,)
             if wish.branch and ghosts:
                 there, ghosts = ghosts[0], (there,)
+    turned = turned_over(compile_mechanism(resolved), poses, there) if loose is None else ()
     mobility = analyse_mobility(mechanism, there, ()) if is_closed else before
     moved = _moved(poses, there, mechanism)
     titles = {j.id: j.title for j in after.document.joints}
@@ -158,7 +163,15 @@ def propose(
         repeats=tuple(titles[j] for j in repeats),
         is_closed=is_closed,
         is_continued=is_continued,
+        turned=tuple(resolved.document.bodies[b].title for b in turned) if is_closed else (),
     )
+
+
+def _prefers_other(resolved: Resolved, poses: Floats, near: Floats, other: Floats) -> bool:
+    """Whether only the other assembly leaves the loops closed before as they are."""
+    mechanism = compile_mechanism(resolved)
+    is_turned = bool(turned_over(mechanism, poses, near))
+    return is_turned and not turned_over(mechanism, poses, other)
 
 
 def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[str, ...]]:
@@ -220,6 +233,9 @@ def join_words(proposal: Proposal) -> list[str]:
             askew = units.format(proposal.askew, ANGLE)
             line = f", {askew} out of line" if proposal.askew > TOUCHING else ""
             lines.append(f"They stand {apart} apart{line}. Joining closes it exactly.")
+    if proposal.turned:
+        names = " and ".join(proposal.turned[:4])
+        lines.append(f"{names} would be assembled the other way round.")
     if not proposal.is_continued:
         lines.append("It closes only from another pose: look how everything is assembled.")
     left = proposal.freedoms

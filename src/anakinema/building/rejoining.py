@@ -19,6 +19,7 @@ from anakinema.edits.base import Edit, Together
 from anakinema.edits.structure import AddPlaces, Remove, SetJoint, SetPoses
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import compile_mechanism
+from anakinema.motion.assemblies import turned_over
 from anakinema.units import ANGLE
 
 NEAR = 1e-9
@@ -92,6 +93,12 @@ def rejoined(
     high = math.inf if values.greatest is None else values.greatest
     if not low - NEAR <= value <= high + NEAR:
         misfits.append("its limits, which it now starts outside of")
+    turned: tuple[int, ...] = ()
+    if proposal.is_closed and len(proposal.poses) == len(poses):
+        turned = turned_over(compile_mechanism(resolved), poses, proposal.poses)
+    if turned:
+        names = " and ".join(resolved.document.bodies[b].title for b in turned)
+        misfits.append(f"the side that {names} are assembled on")
     if not proposal.is_continued:
         misfits.append("the way it is assembled, it closes only from another pose")
     label = f"Turn {joint.title} round" if flip else f"Join {joint.title} elsewhere"

@@ -14,10 +14,13 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, System
+from anakinema.mechanism.dyads import decompose
 from anakinema.mechanism.frames import frames
 from anakinema.mechanism.solve import null_space
 from anakinema.motion.assemble import close
 
+TELLING = 0.05
+"""Sine of the angle in a group of two bodies below which its sides are too near to tell."""
 STARTS = 36
 DISTINCT = 1e-3
 """Share of the size that two assemblies differ by at least."""
@@ -58,6 +61,21 @@ def other_assemblies(
         if len(found) > most:
             break
     return [poses for _, poses in sorted(found, key=lambda entry: entry[0])[:most]]
+
+
+def turned_over(mechanism: Mechanism, before: Floats, after: Floats) -> tuple[int, ...]:
+    """Bodies of those groups that are assembled on the other side at ``after`` (B, 3).
+
+    Both are poses of the same mechanism; groups whose two sides are too near to tell are left
+    out, and mechanisms that do not fall into groups of two bodies are not judged.
+    """
+    dyads = decompose(System(mechanism, kept_values(mechanism, before)))
+    if dyads is None or not dyads.steps:
+        return ()
+    one, two = dyads.sines(before[None])[0], dyads.sines(after[None])[0]
+    clear = (np.abs(one) > TELLING) & (np.abs(two) > TELLING)
+    flipped = np.flatnonzero(clear & (one * two < 0))
+    return tuple(body for k in flipped for body in dyads.steps[k].bodies)
 
 
 def _starts(poses: Floats, moving: list[int], mechanism: Mechanism) -> Iterator[Floats]:

@@ -103,6 +103,7 @@ from anakinema.session.playback import Playback
 from anakinema.session.repeating import (
     RepeatWish,
     carrier,
+    inner_body,
     inner_joints,
     outer_joints,
     places_offered,
@@ -193,6 +194,7 @@ __all__ = [
     "gap_now",
     "gauges",
     "imported",
+    "inner_body",
     "inner_joints",
     "is_joined",
     "is_stick",

@@ -110,6 +110,12 @@ def use_of(body: str) -> str | None:
     return head if mark else None
 
 
+def inner_body(document: model.Document, name: str) -> model.Body | None:
+    """The body of that flat id inside a use, or the first one inside the use of that id."""
+    bodies = flatten(document).document.bodies
+    return next((b for b in bodies if name in (b.id, use_of(b.id))), None)
+
+
 def inner_joints(document: model.Document, use_id: str) -> tuple[tuple[str, str, bool], ...]:
     """Joints inside a use that can move: flat id, title, and whether the program drives it."""
     driven = {driver.joint for driver in document.program.drivers}

@@ -238,7 +238,10 @@ class Assembling:
             self._bench.report(error)
             return
         self._bench.go_to_station("Assemble")
-        TakeDialog(self._bench, lender, self._window.stage.view, self._window).open()
+        stage = self._window.stage
+        dialog = TakeDialog(self._bench, lender, stage.view, self._window)
+        dialog.accepted.connect(stage.fit_soon)
+        dialog.open()
 
     def edit_outline(self) -> None:
         """Show the selected body's part alone, with every corner and number."""

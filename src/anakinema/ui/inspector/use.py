@@ -9,7 +9,7 @@ from anakinema.edits.structure import Remove
 from anakinema.edits.units import SetUnit, SetUse
 from anakinema.edits.values import SetLimit
 from anakinema.errors import AnakinemaError
-from anakinema.session import drive, inner_joints, renew_unit, unit_apart, use_of
+from anakinema.session import drive, inner_body, inner_joints, renew_unit, unit_apart, use_of
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import Form
@@ -31,11 +31,7 @@ def build_use(form: Form, body_id: str) -> None:
         return
     unit = model.next_by_id(document.subassemblies, use().unit)
     uses = sum(u.unit == unit.id for u in document.uses)
-    scene = bench.scene
-    index = scene.index(body_id) if scene is not None else None
-    flat = (
-        scene.resolved.document.bodies[index] if scene is not None and index is not None else None
-    )
+    flat = inner_body(document, body_id)
     form.heading(flat.title if flat is not None else use().title,
                  f"unit {unit.title}, used {uses} time{'s' if uses > 1 else ''}")  # fmt: skip
     form.text("Name of this use", "use_name", lambda: use().name or use().title,
@@ -101,10 +97,11 @@ def build_inner_joint(form: Form, joint_id: str) -> None:
     form.quiet("Empty means no limit. Rest is kept for yielding bodies.")
     if not is_driven:
         form.buttons(("joint_drive", "Drive", lambda: _drive(form, joint_id)))
-    body = next(
-        (b.id for b in bench.scene.resolved.document.bodies if use_of(b.id) == use_id), ""
-    ) if bench.scene is not None else ""  # fmt: skip
-    form.buttons(("joint_use", "The whole use", lambda: bench.select(Selection("body", body))))
+    body = inner_body(document, use_id)
+    if body is not None:
+        form.buttons(
+            ("joint_use", "The whole use", lambda: bench.select(Selection("body", body.id)))
+        )
 
 
 def _drive(form: Form, joint_id: str) -> None:

@@ -157,10 +157,11 @@ class OutlineCanvas(QWidget):
         self.picked.emit()
 
     def fit(self) -> None:
-        """Show the whole part."""
+        """Show the whole part, and what it would become."""
         scene, keys = self._workbench.scene, self.keys()
         if scene is not None and keys:
             rings = [ring_of(scene, key) for key in keys if key.hole is None]
+            rings += [ring for ghost in self.ghosts for ring in ghost.rings]
             low_x, low_y = (min(float(r[:, k].min()) for r in rings) for k in (0, 1))
             high_x, high_y = (max(float(r[:, k].max()) for r in rings) for k in (0, 1))
             self.view = fitted((low_x, low_y, high_x, high_y), self.width(), self.height())

@@ -123,7 +123,7 @@ class OutlineEditor(QWidget):
                   "AB C"[k] if way.edit else f"{'ABC'[k]} folds", way.edit is not None)
             for k, way in enumerate(self.ways)
         )  # fmt: skip
-        self.canvas.update()
+        self.canvas.fit()
         self.rebuild()
 
     def take(self, way: Way) -> None:

@@ -150,6 +150,10 @@ class Stage(QWidget):
         """mm; a tenth of the grid, at most what can be told apart on the stage."""
         return nice_step(self._view.scale, 44) / 10
 
+    def fit_soon(self) -> None:
+        """Show all of it once what has just been brought in is drawn."""
+        self._is_fitted = self._is_new = True
+
     def set_theme(self, theme: Theme) -> None:
         """Draw in other colours."""
         self._theme = theme
@@ -159,7 +163,7 @@ class Stage(QWidget):
     def _document_changed(self) -> None:
         if self.workbench.scene is None:
             self._bodies, self._poses = None, None
-            self._is_fitted = self._is_new = True
+            self.fit_soon()
             self.update()
 
     def _refresh(self) -> None:
