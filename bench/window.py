@@ -2,13 +2,64 @@
 
 from __future__ import annotations
 
+import itertools
 import tempfile
 import time
 from pathlib import Path
 
+from tests.core.test_drag import chain
+
+from anakinema.document import model as m
+from anakinema.parts.shelf import recipe
 from anakinema.resources import demo_path
+from anakinema.session import Trial
 from anakinema.ui.app import application, make_window
 from bench.timing import median_ms
+
+LINKS = 120
+
+
+def _chain_document() -> m.Document:
+    """A chain of drawn links, the first pinned to the frame."""
+    document = chain(LINKS)
+    link = recipe("link").part("link", length="10 mm", width="5 mm", hole="2 mm")
+    parts = tuple(link if part.id == "link" else part for part in document.parts)
+    return document.model_copy(update={"parts": parts})
+
+
+def drag_frame() -> list[str]:
+    """One whole frame of dragging the end of a 120-link chain: solve, move, paint."""
+    app = application()
+    with tempfile.TemporaryDirectory() as folder:
+        window = make_window(Path(folder))
+        window.resize(1424, 890)
+        window.show()
+        window.workbench.session.start(_chain_document(), None)
+        window.workbench.begin()
+        until = time.monotonic() + 60
+        while window.workbench.busy and time.monotonic() < until:
+            app.processEvents()
+        stage, scene = window.stage, window.workbench.scene
+        stage.resize(900, 600)
+        assert scene is not None
+        x, y, _ = scene.poses[LINKS].tolist()
+        trial = Trial(scene, LINKS, x, y, frozenset())
+        steps = itertools.cycle(range(20))
+
+        def frame() -> None:
+            k = next(steps)
+            window.workbench.show_trial(trial.pull(x - 2.0 * k, y + 1.0 * k))
+            stage.repaint()
+
+        taken, spread = median_ms(frame, 60)
+        repaint, _ = median_ms(stage.repaint, 60)
+        window.workbench.show_trial(None)
+        window.workbench.session.start(window.workbench.session.document, None)
+        window.close()
+    return [
+        f"dragging {LINKS} drawn links, a whole frame with painting: {taken:.1f} ± {spread:.1f} ms,"
+        f" of which painting {repaint:.1f} ms"
+    ]
 
 
 def stage_repaint() -> list[str]:

@@ -138,6 +138,26 @@ def test_two_ways_are_drawn_before_one_is_taken(pencil: Pencil) -> None:
     assert math.dist(pencil.corners()[2], (15, -10)) == pytest.approx(26)
 
 
+def test_a_typed_number_that_leaves_two_ways_shows_both(pencil: Pencil) -> None:
+    """Corner 2 at a kept distance from held corner 1: for one x there are two y."""
+    pencil.choose_pick("corner 1")
+    pencil.press_button("relate_held")
+    pencil.window.outline.canvas.clear()
+    pencil.choose_pick("edge 1")
+    pencil.press_button("relate_length")
+    pencil.window.outline.canvas.clear()
+    before = pencil.bench.session.document
+    pencil.tap(15, -10)
+    pencil.retype("corner_x", "9 mm")
+    assert len(pencil.window.outline.canvas.ghosts) == 2
+    assert pencil.bench.session.document == before
+    pencil.press_button("way_b")
+    x, y = pencil.corners()[1]
+    assert x == pytest.approx(9) and math.dist((x, y), (-15, -10)) == pytest.approx(30)
+    pencil.key(Qt.Key.Key_Z, CONTROL)
+    assert pencil.bench.session.document == before
+
+
 def test_a_fold_is_ghosted_and_not_done(pencil: Pencil) -> None:
     before = pencil.bench.session.document
     pencil.qtbot.mousePress(pencil.canvas, LEFT, pos=pencil.at(15, -10))

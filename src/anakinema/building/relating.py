@@ -23,6 +23,7 @@ from anakinema.geometry.relations import (
     Edge,
     Point,
     Round,
+    Settling,
     UnfitRuleError,
     is_line,
     is_round,
@@ -105,6 +106,33 @@ def _way(part: model.Part, reader: Reader, edit: Edit) -> Way:
     return Way(None if trouble else edit, tuple(rings), trouble)
 
 
+def placings(
+    document: model.Document, edit: Edit, part_id: str, held: Set[Slot]
+) -> tuple[Way, ...]:
+    """How an edit that sets numbers of a part can come out, with those ``held`` where it set them.
+
+    That of least change first; none where nothing keeps all relations then.
+    """
+    after = edit.apply(document)
+    part = after.part(part_id)
+    if not part.relations:
+        return ()
+    reader = reader_of(after)
+    sheet = Sheet(part, reader.within(part), held)
+    return _told(edit, sheet, sheet.ways(0), part, reader)
+
+
+def _told(
+    edit: Edit, sheet: Sheet, found: tuple[Settling, ...], part: model.Part, reader: Reader
+) -> tuple[Way, ...]:
+    out = []
+    for settling in found:
+        moved = sheet.part_with(settling)
+        whole = edit if moved is part else Together(edit.label, (edit, ReplacePart(moved)))
+        out.append(_way(moved, reader, whole))
+    return tuple(out)
+
+
 def ways(document: model.Document, edit: Edit, part_id: str, index: int) -> tuple[Way, ...]:
     """How an edit of the relation of that index can come out, that of least change first.
 
@@ -120,12 +148,7 @@ def ways(document: model.Document, edit: Edit, part_id: str, index: int) -> tupl
         raise unfit(part, [part.relations[index]], str(error)) from error
     if not found:
         raise unfit(part, [part.relations[index]], "cannot be kept together with the rest.")
-    out = []
-    for settling in found:
-        moved = sheet.part_with(settling)
-        whole = edit if moved is part else Together(edit.label, (edit, ReplacePart(moved)))
-        out.append(_way(moved, reader, whole))
-    return tuple(out)
+    return _told(edit, sheet, found, part, reader)
 
 
 @dataclass(frozen=True, slots=True)

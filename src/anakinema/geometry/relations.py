@@ -29,6 +29,8 @@ SMALL_STEP = 1e-30
 CLOSED = 1e-9
 """Equations closed better than this share of the outline's size count as kept."""
 MOST_ROUNDS = 60
+SHAKE = 0.01
+"""Share of themselves that numbers are shaken by."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +98,27 @@ class UnfitRuleError(ValueError):
 def settle(numbers: Floats, free: Sequence[int], rules: Sequence[Rule]) -> Settling:
     """Move free numbers as little as possible until all rules are kept.
 
-    numbers : (N,) mm, and bulges. free : columns that may move. Raises `UnfitRuleError`.
+    numbers : (N,) mm, and bulges. free : columns that may move. Where the numbers stand so that no
+    small move helps (a point in line with what it must leave), they are shaken first. Raises
+    `UnfitRuleError`.
     """
+    found = _settled(numbers, free, rules)
+    for start in _shaken(numbers, free) if found.broken else ():
+        again = _settled(start, free, rules)
+        if not again.broken:
+            return again
+    return found
+
+
+def _shaken(numbers: Floats, free: Sequence[int]) -> list[Floats]:
+    """Two starts a little to either side, ever the same."""
+    columns = np.asarray(free, dtype=int)
+    away = np.zeros(len(numbers))
+    away[columns] = SHAKE * np.maximum(1.0, np.abs(numbers[columns])) * (1.0 + columns % 3)
+    return [numbers + away, numbers - away]
+
+
+def _settled(numbers: Floats, free: Sequence[int], rules: Sequence[Rule]) -> Settling:
     size = max(1.0, float(np.ptp(numbers)) if len(numbers) else 1.0)
     fixed = [_with_sides(numbers, rule) for rule in rules]
     columns = np.asarray(free, dtype=int)
@@ -145,21 +166,25 @@ def alternatives(
         if all(np.abs(settling.numbers - other.numbers).max() > 1e-6 * size for other in found):
             found.append(settling)
 
-    nearest = settle(numbers, free, rules)
+    nearest = _settled(numbers, free, rules)
     take(nearest)
+    if nearest.broken:
+        for start in _shaken(numbers, free):
+            take(_settled(start, free, rules))
+        nearest = found[0] if found else nearest
     if nearest.broken:
         drawn = _with_sides(numbers, rules[new])
         for k in range(len(drawn.sides or ())):
             sides = tuple(-s if i == k else s for i, s in enumerate(drawn.sides or ()))
             turned = Rule(drawn.kind, drawn.of, drawn.value, sides)
             take(settle(numbers, free, [*rules[:new], turned, *rules[new + 1 :]]))
-    points = [p for p in dict.fromkeys(_points(rules)) if {p.x, p.y} <= nearest.determined]
-    for point in points:
-        around = list(dict.fromkeys(_neighbours(rules, point)))
-        for one, two in ((a, b) for i, a in enumerate(around) for b in around[:i]):
-            start = _reflected(nearest.numbers, point, one, two)
-            if start is not None:
-                take(settle(start, free, rules))
+    may_move = set(free)
+    for point in dict.fromkeys(_points(rules)):
+        loose = {point.x, point.y} & may_move
+        if not loose or not loose <= nearest.determined:
+            continue
+        for start in _beyond(nearest.numbers, point, loose, _neighbours(rules, point)):
+            take(settle(start, free, rules))
     return tuple(found)
 
 
@@ -189,16 +214,32 @@ def _neighbours(rules: Sequence[Rule], point: Point) -> list[Point]:
     return out
 
 
-def _reflected(numbers: Floats, point: Point, one: Point, two: Point) -> Floats | None:
-    a, b = numbers[[one.x, one.y]], numbers[[two.x, two.y]]
-    along = b - a
-    length = float(np.hypot(*along))
-    if length < 1e-9:
-        return None
-    normal = np.array([-along[1], along[0]]) / length
-    out = numbers.astype(float).copy()
-    p = out[[point.x, point.y]]
-    out[[point.x, point.y]] = p - 2 * float((p - a) @ normal) * normal
+def _beyond(numbers: Floats, point: Point, loose: set[int], around: list[Point]) -> list[Floats]:
+    """The numbers with a point on the other side of what it is related to.
+
+    Of the line through two points, or of one point where only x or y of it may move.
+    """
+    out = []
+    around = list(dict.fromkeys(around))
+    if len(loose) == 1:
+        (column,) = loose
+        for other in around:
+            start = numbers.astype(float).copy()
+            start[column] = 2 * numbers[other.x if column == point.x else other.y] - start[column]
+            out.append(start)
+        return out
+    for i, one in enumerate(around):
+        for two in around[:i]:
+            a, b = numbers[[one.x, one.y]], numbers[[two.x, two.y]]
+            along = b - a
+            length = float(np.hypot(*along))
+            if length < 1e-9:
+                continue
+            normal = np.array([-along[1], along[0]]) / length
+            start = numbers.astype(float).copy()
+            p = start[[point.x, point.y]]
+            start[[point.x, point.y]] = p - 2 * float((p - a) @ normal) * normal
+            out.append(start)
     return out
 
 

@@ -97,6 +97,7 @@ def icon(name: str, colour: str) -> QIcon:
     return result
 
 
+@lru_cache(maxsize=256)
 def blend(one: str, other: str, share: float) -> QColor:
     """A colour between two."""
     a, b = QColor(one), QColor(other)

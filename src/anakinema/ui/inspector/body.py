@@ -142,6 +142,27 @@ def _material(form: Form, body_id: str) -> None:
     options = [(name, name or "not stated") for name in names]
     form.choice("Material", "part_material", options, material, chosen)
 
+    def density() -> str:
+        found = form.workbench.session.document.part(part_id).material
+        return f"{found.density:g}" if found else ""
+
+    form.text("Density, kg/m³", "part_density", density, lambda text: _dense(form, part_id, text))
+
+
+def _dense(form: Form, part_id: str, text: str) -> Edit:
+    """Another density: of the material stated, or of one that has no name yet."""
+    old = form.workbench.session.document.part(part_id).material
+    if not text.strip():
+        return SetPart(part_id, "material", None)
+    try:
+        made = model.Material(name=old.name if old else "other", density=float(text))
+    except ValueError:
+        form.workbench.report(
+            f"Density '{text}' is not a number above 0 and below 30000 kg/m³; it stays as it was."
+        )
+        made = old
+    return SetPart(part_id, "material", made)
+
 
 def _other_part(form: Form, body_id: str, chosen: str) -> Edit | None:
     """Another definition under a body; joints whose place it has not are named instead."""

@@ -90,6 +90,7 @@ class OutlineCanvas(QWidget):
         self._drag: model.Element | None = None
         self._under: model.Element | None = None
         self._snapped = ""
+        self.last: Edit | None = None
         self._near: tuple[Neighbour, ...] = ()
         workbench.scene_changed.connect(self._scene_changed)
 
@@ -414,6 +415,7 @@ class OutlineCanvas(QWidget):
         """Apply an edit with all that follows from it; one that folds is ghosted and told."""
         bench = self._workbench
         document = bench.session.document
+        self.last = edit
         try:
             edit = following(document, edit, self.part, just_set(document, edit))
         except AnakinemaError as error:

@@ -25,7 +25,7 @@ from anakinema.edits.outline import (
     outline_in,
 )
 from anakinema.errors import AnakinemaError
-from anakinema.session import Way, outline_keys, part_operation, ways
+from anakinema.session import Way, just_set, outline_keys, part_operation, placings, ways
 from anakinema.ui.fields import QuantityField, label, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.outline.canvas import Ghost, OutlineCanvas
@@ -117,6 +117,10 @@ class OutlineEditor(QWidget):
         if len(found) == 1 and found[0].edit is not None:
             self.take(found[0])
             return
+        self.show_ways(found)
+
+    def show_ways(self, found: tuple[Way, ...]) -> None:
+        """Draw all ways a change can come out; the panel asks which is meant."""
         self.ways = found[:MOST_WAYS]
         self.canvas.ghosts = tuple(
             Ghost(tuple(ring for _, ring in way.rings),
@@ -125,6 +129,23 @@ class OutlineEditor(QWidget):
         )  # fmt: skip
         self.canvas.fit()
         self.rebuild()
+
+    def finish_typing(self) -> None:
+        """A number has been typed: if what is kept allows two outlines, both are shown first."""
+        bench, edit = self.workbench, self.canvas.last
+        self.canvas.last = None
+        folds = bool(self.canvas.ghosts) and not self.canvas.ghosts[0].is_sound
+        if folds or not isinstance(edit, (SetCorner, SetPlace, SetShape)):
+            self.canvas.finish()
+            return
+        bench.cancel_gesture()
+        document = bench.session.document
+        found = placings(document, edit, self.canvas.part, just_set(document, edit))
+        if len(found) > 1:
+            self.show_ways(found)
+            return
+        self.canvas.attempt(edit)
+        self.canvas.finish()
 
     def take(self, way: Way) -> None:
         """Go one of the ways shown."""
@@ -193,7 +214,7 @@ class OutlineEditor(QWidget):
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(12, 10, 12, 10)
         layout.setSpacing(2)
-        form = self._form = Form(self.workbench, layout, self.canvas.attempt, self.canvas.finish)
+        form = self._form = Form(self.workbench, layout, self.canvas.attempt, self.finish_typing)
         part = self.part()
         if part is not None and self.canvas.key not in (keys := outline_keys(part)):
             self.canvas.key = keys[0] if keys else None

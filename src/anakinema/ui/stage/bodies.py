@@ -83,7 +83,7 @@ class BodyPainter:
             painter.setTransform(placed(poses[body]) * view)
             base = hues[body % len(hues)] if each_its_own else theme.bodies[self._colours[body]]
             lift = 0.16 * min(1.0, max(0.0, top / self._top))
-            fill = blend(base, "#FFFFFF" if theme.name == "light" else "#B8C4CC", lift)
+            fill = QColor(blend(base, "#FFFFFF" if theme.name == "light" else "#B8C4CC", lift))
             if self._fixed[body]:
                 fill.setAlpha(215)
             chosen = body in selected

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -14,12 +15,17 @@ from anakinema.session import Evaluation, Finding, Outcome, value_words
 from anakinema.ui.theme import Theme, font
 
 
+@lru_cache(maxsize=4)
+def body_index(resolved: Resolved) -> dict[str, int]:
+    """Index of every body by its id."""
+    return {body.id: i for i, body in enumerate(resolved.document.bodies)}
+
+
 def joint_places(
     resolved: Resolved, joint: model.Joint, poses: np.ndarray
 ) -> list[tuple[float, float, float]]:
     """Both places of a joint in the plane: x, y (mm) and direction (rad)."""
-    document = resolved.document
-    index = {body.id: i for i, body in enumerate(document.bodies)}
+    document, index = resolved.document, body_index(resolved)
     where = []
     for side in (joint.first, joint.second):
         body = index[side.body]
@@ -40,8 +46,7 @@ def draw_joints(
     hidden: frozenset[int] = frozenset(),
 ) -> None:
     """A symbol at every joint: a pin, a pin in its slot, or a slide with its direction."""
-    document = resolved.document
-    index = {body.id: i for i, body in enumerate(document.bodies)}
+    document, index = resolved.document, body_index(resolved)
     for joint in document.joints:
         if {index[joint.first.body], index[joint.second.body]} <= hidden:
             continue
