@@ -138,6 +138,29 @@ VALUES: tuple[Reference, ...] = (
         {"x_180": 80, "y_180": 160, "x_90": 160, "y_90": 160, "x_135": 121.890233,
          "y_135": 160.373704, "x_0": 80, "y_0": 195.959179, "highest": 160.390149},
         1e-6, "R: circle intersections; proportions as in Norton, Table 3-1"),
+    Reference(
+        "planetary, arm and sun driven", {"sun": 40, "planet": 20, "ring": 80, "arm_rpm": 200,
+                                          "sun_rpm": 100},
+        {"ring_rpm": 250, "planet_rpm": 400}, 1e-7,
+        "R; M: Norton, planetary example (recalled arm 200 cw, sun 100 cw gives ring 250 cw);"
+        " R. Willis: (wR - wA) / (wS - wA) = -zS / zR"),
+    Reference(
+        "planetary, ring held", {"sun": 40, "planet": 20, "ring": 80, "sun_rpm": 100},
+        {"arm_rpm": 33.3333333}, 1e-6, "R: 1 + zR/zS = 3, Willis"),
+    Reference(
+        "planetary, arm held", {"sun": 40, "planet": 20, "ring": 80, "sun_rpm": 100},
+        {"ring_rpm": -50}, 1e-7, "R: -zS/zR, Willis"),
+    Reference(
+        "Ferguson's paradox", {"fixed": 100, "idler": 20},
+        {"free_99": -0.0101010101, "free_100": 0.0, "free_101": 0.0099009901}, 1e-8,
+        "R: 1 - 100/z turns per turn of the arm; M: Ferguson's paradox, in Norton"),
+    Reference(
+        "rack and pinion", {"module": 2, "teeth": 20, "turn_deg": 75},
+        {"per_turn": 125.663706, "travel": 26.1799388}, 1e-6, "R: pi m z a turn"),
+    Reference(
+        "screw", {"lead": 4, "handle": 150},
+        {"advantage": 235.619449}, 1e-6,
+        "R: 2 pi 150 / 4, travel of the handle over that of the nut"),
     Reference("two rectangles", {"x": 50, "y": 20, "first_deg": 30, "second_deg": -15},
               {"distance": 19.1591346}, 1e-6, "R: vertex to edge, all pairs"),
 )  # fmt: skip

@@ -89,6 +89,14 @@ def _exempt_pieces(document: model.Document) -> dict[tuple[str, str], list[Piece
                 bodies = (joint.first.body, joint.second.body)
                 exempt.setdefault(bodies, []).append((p, q))
                 exempt.setdefault((bodies[1], bodies[0]), []).append((q, p))
+    for coupling in document.couplings:
+        bodies = (
+            document.joint(coupling.first).second.body, document.joint(coupling.second).second.body,
+        )  # fmt: skip
+        for p in coupling.first_pieces:
+            for q in coupling.second_pieces:
+                exempt.setdefault(bodies, []).append((p, q))
+                exempt.setdefault((bodies[1], bodies[0]), []).append((q, p))
     return exempt
 
 

@@ -19,7 +19,8 @@ from anakinema.building.touching import Fit, fits, joint_fits, seated_rise, stra
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.document.flatten import JOINT
-from anakinema.document.resolve import Resolved, is_angular, resolve
+from anakinema.document.kinds import is_angular
+from anakinema.document.resolve import Resolved, resolve
 from anakinema.document.solids import SolidPart
 from anakinema.edits.base import Edit, Together, changed, fresh_id
 from anakinema.edits.structure import Add, AddPlaces, Remove, SetJoint, SetPoses
@@ -493,7 +494,8 @@ def _brought(
 
 def _misfit(mechanism: Mechanism, poses: Floats, joint: model.Joint) -> tuple[float, float]:
     """How far the conditions of a new joint are from being met as the bodies stand: mm, rad."""
-    rows = np.flatnonzero(mechanism.row_joint == mechanism.joint_index(joint.id))
+    of_joint = mechanism.row_joint == mechanism.joint_index(joint.id)
+    rows = np.flatnonzero(of_joint & (mechanism.row_kernel != int(Kernel.COUPLED)))
     residual = System(mechanism).residual(poses, mechanism.row_target)[rows]
     from_turn = mechanism.row_kernel[rows] == int(Kernel.TURN)
     askew = np.abs(residual[from_turn]) / mechanism.size

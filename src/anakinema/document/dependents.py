@@ -24,6 +24,7 @@ class Going:
     drivers: frozenset[str] = NONE
     requirements: frozenset[str] = NONE
     measures: frozenset[str] = NONE
+    couplings: frozenset[str] = NONE
 
     def titles(self, document: model.Document, chosen: Going) -> list[str]:
         """Names of all that goes besides what was chosen, for people."""
@@ -33,7 +34,9 @@ class Going:
         requirements = self.requirements - chosen.requirements
         out += [r.name or r.id for r in document.requirements if r.id in requirements]
         measures = self.measures - chosen.measures
-        return out + [m.title for m in document.measures if m.id in measures]
+        out += [m.title for m in document.measures if m.id in measures]
+        couplings = self.couplings - chosen.couplings
+        return out + [c.title for c in document.couplings if c.id in couplings]
 
 
 def dependents(document: model.Document, chosen: Going) -> Going:
@@ -60,9 +63,15 @@ def dependents(document: model.Document, chosen: Going) -> Going:
             requirements.add(requirement.id)
     drivers = {d.id for d in document.program.drivers if moved_by(d.joint)}
     measures = {m.id for m in document.measures if on_going(m.first, m.second)}
+    couplings = {
+        c.id
+        for c in document.couplings
+        if moved_by(c.first) or moved_by(c.second)
+        or (c.carrier is not None and _belongs(c.carrier, chosen.bodies))
+    }  # fmt: skip
     return Going(
         chosen.bodies, frozenset(joints), chosen.drivers | drivers, frozenset(requirements),
-        chosen.measures | measures,
+        chosen.measures | measures, chosen.couplings | couplings,
     )  # fmt: skip
 
 
@@ -83,6 +92,7 @@ def without(document: model.Document, chosen: Going) -> model.Document:
                 r for r in document.requirements if r.id not in gone.requirements
             ),
             "measures": tuple(m for m in document.measures if m.id not in gone.measures),
+            "couplings": tuple(c for c in document.couplings if c.id not in gone.couplings),
             "program": program_without(document.program, gone.drivers),
         }
     )

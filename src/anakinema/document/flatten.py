@@ -65,16 +65,24 @@ def flatten(document: model.Document) -> Flat:
     joints = (*document.joints, *out.joints)
     dark = {body.id for body in bodies if body.off}
     idle = {j.id for j in joints if j.off or j.first.body in dark or j.second.body in dark}
-    if not (document.uses or dark or idle):
+    still = {
+        c.id
+        for c in document.couplings
+        if c.off or {c.first, c.second} & idle or (c.carrier is not None and c.carrier in dark)
+    }
+    if not (document.uses or dark or idle or still):
         return Flat(document, {}, {}, ())
     out.off += [body.title for body in bodies if body.off]
     out.off += [joint.title for joint in joints if joint.off]
+    out.off += [coupling.title for coupling in document.couplings if coupling.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
         "subassemblies": (),
         "uses": (),
     }
+    if still:
+        update["couplings"] = tuple(c for c in document.couplings if c.id not in still)
     if dark:
         update["measures"] = tuple(
             m for m in document.measures if not {m.first.body, m.second.body} & dark

@@ -304,6 +304,36 @@ class Joint(Model):
         return self.name or self.id.replace("_", " ")
 
 
+CouplingKind = Literal["gears", "internal_gears", "rack", "belt", "crossed_belt", "chain", "ratio"]
+
+
+class Coupling(Model):
+    """The values of two joints depend on one another, as they stand when drawn.
+
+    ``first_size`` and ``second_size`` are teeth for gears and chains, radii for belts; a rack has
+    only the radius of its pinion; for a ratio, the second joint moves by ``second_size`` while the
+    first moves by ``first_size``. Turns count against ``carrier``, the body that carries both
+    wheels; without it, against the body that both joints hang on. ``pieces`` are what touches.
+    """
+
+    id: Identifier
+    kind: CouplingKind
+    name: Words = ""
+    first: Identifier
+    second: Identifier
+    first_size: Quantity
+    second_size: Quantity | None = None
+    carrier: Identifier | None = None
+    first_pieces: tuple[OutlinePiece, ...] = ()
+    second_pieces: tuple[OutlinePiece, ...] = ()
+    off: bool = False
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
 class Placement(Model):
     """Where a body inside a use of a unit stands, in the plane."""
 
@@ -529,6 +559,7 @@ class Document(Model):
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
+    couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
 
     def part(self, part_id: str) -> Part:
@@ -546,7 +577,10 @@ class Document(Model):
 
 T = TypeVar(
     "T",
-    bound="Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse",
+    bound=(
+        "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse"
+        " | Coupling"
+    ),
 )
 
 

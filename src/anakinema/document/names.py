@@ -36,6 +36,7 @@ def check_ids(document: model.Document) -> None:
     check_unique((r.id for r in document.requirements), "requirements")
     check_unique((m.id for m in document.measures), "measures")
     check_unique((p.id for p in document.pictures), "pictures")
+    check_unique((c.id for c in document.couplings), "couplings")
     check_unique((u.id for u in document.subassemblies), "units")
     for unit in document.subassemblies:
         where = f"unit '{unit.title}'"
@@ -91,11 +92,36 @@ def check_references(document: model.Document) -> None:
                 remedy="Remove one of them.",
             )
         driven.add(driver.joint)
+    for coupling in document.couplings:
+        _check_coupling(coupling, joints, bodies, parts)
     for requirement in document.requirements:
         _check_requirement(requirement, bodies, joints, parts)
     for measure in document.measures:
         for side in (measure.first, measure.second):
             _check_side(side, bodies, parts, f"measure '{measure.title}'")
+
+
+def _check_coupling(
+    coupling: model.Coupling,
+    joints: Mapping[str, model.Joint],
+    bodies: Mapping[str, model.Body],
+    parts: Mapping[str, model.Part],
+) -> None:
+    where = f"coupling '{coupling.title}'"
+    for name in (coupling.first, coupling.second):
+        if name not in joints:
+            raise missing(f"joint '{name}'", where, joints)
+    if coupling.first == coupling.second:
+        raise ValueOutOfRangeError(
+            "both of its joints are one.", where=where, remedy="Choose another joint."
+        )
+    if coupling.carrier is not None and coupling.carrier not in bodies:
+        raise missing(f"body '{coupling.carrier}'", where, bodies)
+    for name, pieces in (
+        (coupling.first, coupling.first_pieces), (coupling.second, coupling.second_pieces),
+    ):  # fmt: skip
+        for piece in pieces:
+            _check_piece(piece, parts[bodies[joints[name].second.body].part], where)
 
 
 def _check_side(

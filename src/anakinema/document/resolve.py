@@ -13,7 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.couplings import CouplingValues, coupling_values
 from anakinema.document.flatten import Flat, flatten
+from anakinema.document.kinds import value_dimension
 from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.solids import SolidPart, solid_part
@@ -103,6 +105,7 @@ class Resolved:
     program: ProgramValues
     requirements: tuple[RequirementValues, ...]
     pictures: tuple[PictureValues, ...]
+    couplings: tuple[CouplingValues, ...]
 
     @property
     def reader(self) -> Reader:
@@ -116,16 +119,6 @@ class Resolved:
     def part_of(self, body: model.Body) -> SolidPart:
         """The numbers of the part that a body uses."""
         return self.parts[body.part]
-
-
-def is_angular(kind: model.JointKind) -> bool:
-    """Whether the value of such a joint is an angle."""
-    return kind in ("revolute", "rigid", *model.ARC_KINDS)
-
-
-def value_dimension(kind: model.JointKind) -> Dimension:
-    """What the value of such a joint measures."""
-    return ANGLE if is_angular(kind) else LENGTH
 
 
 def requirement_dimension(document: model.Document, requirement: model.Requirement) -> Dimension:
@@ -173,6 +166,7 @@ def resolve(source: model.Document) -> Resolved:
         program=_program(document, reader),
         requirements=tuple(_requirement(document, r, reader) for r in document.requirements),
         pictures=tuple(_picture(picture, reader) for picture in document.pictures),
+        couplings=tuple(coupling_values(document, each, reader) for each in document.couplings),
     )
 
 

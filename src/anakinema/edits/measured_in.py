@@ -9,15 +9,12 @@ from typing import Any
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.couplings import coupling_dimensions
 from anakinema.document.flatten import flatten
 from anakinema.document.keeping import VALUED
+from anakinema.document.kinds import value_dimension
 from anakinema.document.model import Document
-from anakinema.document.resolve import (
-    Resolved,
-    requirement_dimension,
-    resolve,
-    value_dimension,
-)
+from anakinema.document.resolve import Resolved, requirement_dimension, resolve
 from anakinema.edits.base import Keyed
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import completed
@@ -107,9 +104,22 @@ class SetUnits(Keyed):
             )
             for r in document.requirements
         )
+        flat = flatten(document).document
+        couplings = tuple(
+            c.model_copy(
+                update={
+                    name: number(getattr(c, name), dimension)
+                    for name, dimension in zip(
+                        ("first_size", "second_size"), coupling_dimensions(flat, c), strict=True
+                    )
+                    if dimension in (LENGTH, ANGLE)
+                }
+            )
+            for c in document.couplings
+        )
         after = document.model_copy(
             update={
-                "units": new, "parts": changed.parts, "bodies": changed.bodies,
+                "units": new, "couplings": couplings, "parts": changed.parts, "bodies": changed.bodies,
                 "joints": changed.joints, "subassemblies": changed.subassemblies,
                 "uses": changed.uses, "pictures": changed.pictures, "program": program,
                 "requirements": requirements,

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.dependents import Going, with_part, without
 from anakinema.document.flatten import inner_names
+from anakinema.document.kinds import value_dimension
 from anakinema.document.model import Document
-from anakinema.document.resolve import resolve, value_dimension
+from anakinema.document.resolve import resolve
 from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.units import ANGLE, LENGTH, UnitSystem
@@ -31,6 +32,7 @@ class Add(Keyed):
     units: tuple[model.Unit, ...] = ()
     uses: tuple[model.UnitUse, ...] = ()
     measures: tuple[model.Measure, ...] = ()
+    couplings: tuple[model.Coupling, ...] = ()
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
@@ -38,7 +40,7 @@ class Add(Keyed):
         for name, items in (
             ("parameters", self.parameters), ("parts", self.parts), ("bodies", self.bodies),
             ("joints", self.joints), ("subassemblies", self.units), ("uses", self.uses),
-            ("measures", self.measures),
+            ("measures", self.measures), ("couplings", self.couplings),
         ):  # fmt: skip
             if items:
                 update[name] = (*getattr(document, name), *items)

@@ -262,6 +262,16 @@ def _renamed(
             ),
             "program": document.program.model_copy(update={"drivers": drivers}),
             "requirements": tuple(requirement(r) for r in document.requirements),
+            "couplings": tuple(
+                coupling.model_copy(
+                    update={
+                        "first": joint_name(coupling.first),
+                        "second": joint_name(coupling.second),
+                        "carrier": None if coupling.carrier is None else body(coupling.carrier),
+                    }
+                )
+                for coupling in document.couplings
+            ),
             "measures": tuple(
                 measure.model_copy(
                     update={"first": side(measure.first), "second": side(measure.second)}

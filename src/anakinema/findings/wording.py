@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from anakinema.analysis.reach import ReachEnd
-from anakinema.document.resolve import value_dimension
+from anakinema.document.kinds import value_dimension
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.motion.mobility import Freedom, Group

@@ -7,10 +7,12 @@ from functools import cached_property
 
 import numpy as np
 
-from anakinema.document.resolve import Resolved, is_angular
+from anakinema.document.kinds import is_angular
+from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism import constraints
 from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
+from anakinema.mechanism.coupled import Coupled, couple
 from anakinema.mechanism.frames import (
     Frames,
     Indices,
@@ -29,7 +31,8 @@ class Mechanism:
     fixed : (B,) which bodies stand still; column : (B,) first of the three unknowns of each
     body, fixed bodies share a spare column at the end that is cut off.
     size : mm, the characteristic length that angles are scaled by.
-    row_kernel, row_joint, row_target : (R,) the conditions that all joints impose together.
+    row_kernel, row_joint, row_target : (R,) the conditions that all joints impose together, and
+    behind them one row for each of ``coupled``, with the joint that its first term is of.
     """
 
     resolved: Resolved
@@ -42,6 +45,7 @@ class Mechanism:
     row_target: Floats
     angular: np.ndarray
     zero: Floats
+    coupled: tuple[Coupled, ...]
 
     @property
     def unknowns(self) -> int:
@@ -56,6 +60,7 @@ class Mechanism:
             t.first, t.second, t.first_point, t.second_point, t.first_angle, t.second_angle,
             t.radius,
             self.fixed, self.row_kernel, self.row_target, self.zero, self.resolved.poses,
+            np.array([term for each in self.coupled for term in each.terms], dtype=float),
         )  # fmt: skip
         return b"|".join(np.ascontiguousarray(a).tobytes() for a in arrays)
 
@@ -159,6 +164,8 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
                 Kernel.ACROSS: values.offset,
             }
             rows.append((int(kernel), k, target.get(kernel, 0.0)))
+    coupled = couple(resolved, table, size)
+    rows += [(int(Kernel.COUPLED), each.terms[0][0], each.target) for each in coupled]
     row_array = np.array(rows, dtype=float).reshape(-1, 3)
     return Mechanism(
         resolved=resolved,
@@ -171,6 +178,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         row_target=row_array[:, 2].copy(),
         angular=np.array([is_angular(j.kind) for j in document.joints], dtype=bool),
         zero=np.array([v.zero for v in resolved.joints]),
+        coupled=coupled,
     )
 
 
@@ -211,18 +219,30 @@ class System:
         kinds = [j.kind for j in mechanism.resolved.document.joints]
         held = [h.index for h in holds if h.kind == "value"]
         commanded = [*drivers, *held]
+        # Plain rows, those of joints, drivers and holds, then the terms of couplings, which
+        # `_mix` makes rows of.
+        own = mechanism.row_kernel != int(Kernel.COUPLED)
+        terms = [term for each in mechanism.coupled for term in each.terms]
         self._kernel = np.concatenate(
-            [mechanism.row_kernel, [int(VALUE_KERNEL[kinds[j]]) for j in commanded]]
+            [
+                mechanism.row_kernel[own], [int(VALUE_KERNEL[kinds[j]]) for j in commanded],
+                [int(kernel) for _, kernel, _ in terms],
+            ]
+        ).astype(np.int64)  # fmt: skip
+        self._joint = np.concatenate(
+            [mechanism.row_joint[own], commanded, [joint for joint, _, _ in terms]]
         ).astype(np.int64)
-        self._joint = np.concatenate([mechanism.row_joint, commanded]).astype(np.int64)
         self._bodies = [h for h in holds if h.kind != "value"]
         self._joint_rows = len(mechanism.row_kernel)
+        self._plain = int(np.count_nonzero(own))
         self._groups = [
             (kernel, np.flatnonzero(self._kernel == int(kernel)))
             for kernel in Kernel
             if np.any(self._kernel == int(kernel))
         ]
-        self.rows = len(self._kernel) + len(self._bodies)
+        self._base_rows = len(self._kernel) + len(self._bodies)
+        self.rows = self._joint_rows + len(commanded) + len(self._bodies)
+        self._mix = self._mixing(len(commanded)) if mechanism.coupled else None
         self.unknowns = mechanism.unknowns
         self._moving = np.flatnonzero(~mechanism.fixed)
         axes = {"x": 0, "y": 1, "angle": 2}
@@ -247,6 +267,28 @@ class System:
         angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
         self._target_scale = np.where(angular, mechanism.size, 1.0)
         self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
+
+    def _mixing(self, commanded: int) -> Floats:
+        """(R, S): how the rows come of the base rows, which have terms where rows have sums."""
+        mix = np.zeros((self.rows, self._base_rows))
+        plain, joint_rows = self._plain, self._joint_rows
+        mix[np.arange(plain), np.arange(plain)] = 1.0
+        term = plain + commanded
+        for k, each in enumerate(self.mechanism.coupled):
+            for _, _, factor in each.terms:
+                mix[plain + k, term] = factor
+                term += 1
+        for k in range(commanded):
+            mix[joint_rows + k, plain + k] = 1.0
+        for k in range(len(self._bodies)):
+            mix[joint_rows + commanded + k, term + k] = 1.0
+        return mix
+
+    def _mixed(self, base: Floats, *, most: bool = False) -> Floats:
+        """Base rows (..., S) as rows (..., R); ``most`` adds up what each term can be at most."""
+        if self._mix is None:
+            return base
+        return np.asarray(base @ (np.abs(self._mix) if most else self._mix).T)
 
     def scaled_rates(self, rates: Floats) -> Floats:
         """(..., B, 3) body rates from unknown rates (..., n); fixed bodies are still."""
@@ -292,7 +334,7 @@ class System:
         return self._residual(at, poses) - targets
 
     def _residual(self, at: Frames, poses: Floats) -> Floats:
-        out = np.empty((*poses.shape[:-2], self.rows))
+        out = np.empty((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.residual(
                 kernel, self.mechanism.table, at, self._joint[rows], self.mechanism.size
@@ -301,7 +343,7 @@ class System:
             out[..., len(self._kernel) :] = (
                 poses[..., self._body_index, self._body_axis] * self._body_scale
             )
-        return out
+        return self._mixed(out)
 
     def residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
         """Residual (..., R) and its derivatives (..., R, n)."""
@@ -310,7 +352,7 @@ class System:
             return self._single_residual_jacobian(poses, targets)
         at = frames(mechanism.table, poses)
         lead, width = poses.shape[:-2], self.unknowns + 3
-        jacobian = np.zeros((*lead, self.rows * width))
+        jacobian = np.zeros((*lead, self._base_rows * width))
         entries = np.empty((*lead, len(self._kernel), 6))
         first = 0
         for kernel, rows in self._groups:
@@ -321,10 +363,12 @@ class System:
             first += len(rows)
         jacobian[..., self._scatter] = entries.reshape(*lead, -1)
         if self._bodies:
-            rows = np.arange(len(self._kernel), self.rows)
+            rows = np.arange(len(self._kernel), self._base_rows)
             columns = mechanism.column[self._body_index] + self._body_axis
             jacobian[..., rows * width + columns] = 1.0
-        matrix = jacobian.reshape(*lead, self.rows, width)[..., : self.unknowns]
+        matrix = jacobian.reshape(*lead, self._base_rows, width)[..., : self.unknowns]
+        if self._mix is not None:
+            matrix = self._mix @ matrix
         return self._residual(at, poses) - targets, matrix
 
     def _single_residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
@@ -335,32 +379,35 @@ class System:
             columns = self.mechanism.column[self._body_index] + self._body_axis
             rows[np.arange(len(self._bodies)), columns] = 1.0
             values, matrix = np.concatenate([values, still]), np.vstack([matrix, rows])
-        return values - targets, matrix
+        if self._mix is not None:
+            matrix = self._mix @ matrix
+        return self._mixed(values) - targets, matrix
 
     def quadratic(self, poses: Floats, rates: Floats) -> Floats:
         """(..., R) velocity term of the acceleration equations at body rates (..., B, 3)."""
         if poses.ndim == 2:
             term = self._single.quadratic(poses, rates)
-            return np.append(term, np.zeros(len(self._bodies))) if self._bodies else term
+            term = np.append(term, np.zeros(len(self._bodies))) if self._bodies else term
+            return self._mixed(term)
         at = frames(self.mechanism.table, poses)
-        out = np.zeros((*poses.shape[:-2], self.rows))
+        out = np.zeros((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.quadratic(
                 kernel, self.mechanism.table, at, rates, self._joint[rows], self.mechanism.size
             )
-        return out
+        return self._mixed(out)
 
     def change_bound(self, poses: Floats, most: Floats, reach: Floats) -> Floats:
         """(..., R) bound on the change of J·v over a stretch, see `constraints.change_bound`."""
         at = frames(self.mechanism.table, poses)
-        out = np.zeros((*poses.shape[:-2], self.rows))
+        out = np.zeros((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.change_bound(
                 kernel, self.mechanism.table, at, most, reach, self._joint[rows],
                 self.mechanism.size,
             )  # fmt: skip
-        return out
+        return self._mixed(out, most=True)
 
     def joint_of_row(self, row: int) -> int | None:
         """Index of the joint that imposes a row, None for drivers and holds."""
-        return int(self._joint[row]) if row < self._joint_rows else None
+        return int(self.mechanism.row_joint[row]) if row < self._joint_rows else None

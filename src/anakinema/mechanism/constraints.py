@@ -43,6 +43,8 @@ class Kernel(IntEnum):
     ALONG = 4
     CIRCLE = 5
     POLAR = 6
+    COUPLED = 7
+    """Of no joint alone: a combination of value rows, see `anakinema.mechanism.coupled`."""
 
 
 BOUNDLESS = 1e12

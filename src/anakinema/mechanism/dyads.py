@@ -497,7 +497,8 @@ def _as_placed(pose: Floats) -> Placed:
 def decompose(system: System) -> Dyads | None:
     """The closed-form steps of a system; None if it does not come apart into them."""
     held_places = any(hold.kind in ("x", "y") for hold in system.holds)
-    if system.rows != system.unknowns or held_places:
+    # Couplings tie bodies together from afar: no group of two can then be placed alone.
+    if system.rows != system.unknowns or held_places or system.mechanism.coupled:
         return None
     plan = _Plan(system)
     while plan.left and plan.step():

@@ -318,7 +318,7 @@ class Drag:
 
     def _closed(self, at: _Standing, held: dict[int, float]) -> _Standing | None:
         """Conditions closed to rounding; None if they cannot be."""
-        if not self._cut and not held:
+        if not self._cut and not held and not self.mechanism.coupled:
             return at
         for _ in range(8):
             rows, open_by = self._conditions(at, held)
@@ -417,6 +417,12 @@ class Drag:
             raw = value + float(self.mechanism.zero[joint])
             scale = self._size if self.mechanism.angular[joint] else 1.0
             wanted.append((joint, kernel, raw * scale))
+        plain = len(wanted)
+        wanted += [
+            (joint, kernel, 0.0)
+            for each in self.mechanism.coupled
+            for joint, kernel, _ in each.terms
+        ]
         rows = np.zeros((len(wanted), self._coordinates))
         open_by = np.zeros(len(wanted))
         for row, (joint, kernel, target) in enumerate(wanted):
@@ -450,7 +456,22 @@ class Drag:
                 rows[row] = self._size * ((dx * moving[1] - dy * moving[0]) / square - turning)
                 value = self._size * math.atan2(across, along)
             open_by[row] = value - target
-        return rows, open_by
+        return self._coupled(rows, open_by, plain)
+
+    def _coupled(self, rows: Floats, open_by: Floats, plain: int) -> tuple[Floats, Floats]:
+        """Rows with the terms of couplings, behind the plain ones, summed up."""
+        if not self.mechanism.coupled:
+            return rows, open_by
+        mix = np.zeros((plain + len(self.mechanism.coupled), len(rows)))
+        mix[np.arange(plain), np.arange(plain)] = 1.0
+        term = plain
+        targets = np.zeros(len(mix))
+        for k, each in enumerate(self.mechanism.coupled):
+            targets[plain + k] = each.target
+            for _, _, factor in each.terms:
+                mix[plain + k, term] = factor
+                term += 1
+        return mix @ rows, mix @ open_by - targets
 
 
 def _at(pose: Floats, point: Sequence[float] | Floats) -> tuple[float, float]:

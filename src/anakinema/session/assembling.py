@@ -17,7 +17,8 @@ from anakinema.building.skeleton import dressed, stick_between
 from anakinema.building.spots import BodySpot, body_spot
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
-from anakinema.document.resolve import Resolved, is_angular, resolve
+from anakinema.document.kinds import is_angular
+from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError

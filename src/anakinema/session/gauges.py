@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anakinema.document.resolve import value_dimension
+from anakinema.document.kinds import value_dimension
 from anakinema.findings.check import used_range
 from anakinema.findings.evaluate import Evaluation
 from anakinema.units import Dimension

@@ -9,7 +9,8 @@ import numpy as np
 from anakinema.analysis.clearance import gap_curve
 from anakinema.building.measuring import measure_curve
 from anakinema.document import model
-from anakinema.document.resolve import requirement_dimension, value_dimension
+from anakinema.document.kinds import value_dimension
+from anakinema.document.resolve import requirement_dimension
 from anakinema.findings.check import folded, named_bodies, transmission_angle
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome

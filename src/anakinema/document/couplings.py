@@ -1,0 +1,103 @@
+"""The sizes of couplings in numbers, and what they may be."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anakinema.document import model
+from anakinema.document.kinds import value_dimension
+from anakinema.document.reading import Reader
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.units import LENGTH, NUMBER, Dimension
+
+TOOTHED = ("gears", "internal_gears", "chain")
+LEAST_TEETH = 4
+"""Fewer are no wheel; 6 is the least that is made in practice (common practice, no source)."""
+
+
+@dataclass(frozen=True, slots=True)
+class CouplingValues:
+    """Sizes of a coupling: teeth, mm, or what the two joints move by (mm or rad)."""
+
+    first: float
+    second: float
+
+
+def coupling_dimensions(
+    document: model.Document, coupling: model.Coupling
+) -> tuple[Dimension, Dimension | None]:
+    """What the two sizes of a coupling measure; None for a size it has not."""
+    if coupling.kind in TOOTHED:
+        return NUMBER, NUMBER
+    if coupling.kind == "rack":
+        return LENGTH, None
+    if coupling.kind == "ratio":
+        first, second = (document.joint(name).kind for name in (coupling.first, coupling.second))
+        return value_dimension(first), value_dimension(second)
+    return LENGTH, LENGTH
+
+
+def coupling_values(
+    document: model.Document, coupling: model.Coupling, reader: Reader
+) -> CouplingValues:
+    """The sizes in numbers; raises an `AnakinemaError` that names the coupling."""
+    where = f"coupling '{coupling.title}'"
+    _check_joints(document, coupling, where)
+    dimensions = coupling_dimensions(document, coupling)
+    one = reader.read(coupling.first_size, dimensions[0], where, "first size")
+    two = 1.0
+    if dimensions[1] is not None:
+        if coupling.second_size is None:
+            raise ValueOutOfRangeError(
+                "its second size is missing.", where=where, remedy="Give both sizes."
+            )
+        two = reader.read(coupling.second_size, dimensions[1], where, "second size")
+    if coupling.kind in TOOTHED:
+        _check_teeth(coupling, one, two, where)
+    elif coupling.kind == "ratio":
+        if one == 0 or two == 0:
+            raise ValueOutOfRangeError(
+                "one of its joints would not move at all.", where=where, remedy="Give it a size."
+            )
+    elif not (one > 0 and two > 0):
+        raise ValueOutOfRangeError(
+            "a radius is not above zero.", where=where, remedy="Give a size above zero."
+        )
+    return CouplingValues(one, two)
+
+
+def _check_joints(document: model.Document, coupling: model.Coupling, where: str) -> None:
+    first, second = (document.joint(name) for name in (coupling.first, coupling.second))
+    wanted = ["revolute", "prismatic" if coupling.kind == "rack" else "revolute"]
+    for joint, kind in zip((first, second), wanted, strict=True):
+        if coupling.kind == "ratio":
+            if joint.kind == "rigid":
+                raise ValueOutOfRangeError(
+                    f"joint '{joint.title}' does not move.", where=where,
+                    remedy="Choose another joint.",
+                )  # fmt: skip
+        elif joint.kind != kind:
+            raise ValueOutOfRangeError(
+                f"joint '{joint.title}' is not {kind}.", where=where,
+                remedy="Choose another joint, or another kind of coupling.",
+            )  # fmt: skip
+    apart = coupling.carrier is None and first.first.body != second.first.body
+    if apart and coupling.kind != "ratio":
+        raise ValueOutOfRangeError(
+            "its two joints hang on two bodies.", where=where,
+            remedy="Name the body that carries both wheels.",
+        )  # fmt: skip
+
+
+def _check_teeth(coupling: model.Coupling, one: float, two: float, where: str) -> None:
+    for teeth in (one, two):
+        if abs(teeth - round(teeth)) > 1e-9 or teeth < LEAST_TEETH:
+            raise ValueOutOfRangeError(
+                f"{teeth:g} is no number of teeth.", where=where,
+                remedy=f"Give a whole number of {LEAST_TEETH} or more.",
+            )  # fmt: skip
+    if coupling.kind == "internal_gears" and one >= two:
+        raise ValueOutOfRangeError(
+            f"a pinion of {one:g} teeth does not fit into a ring of {two:g}.", where=where,
+            remedy="Give the ring more teeth than the pinion; the ring is the second.",
+        )  # fmt: skip

@@ -1,0 +1,146 @@
+"""Couplings as rows: a sum of joint values, each times a number, that stays what it is as drawn.
+
+Turns of wheels count against the body that carries them. A body's turn against another is the sum
+of the turns of the joints on a way between the two, so every coupling is a combination of value
+rows of joints, and the constraint kernels need know nothing of it.
+
+==============  ========================================================================
+kind            what stays constant (a, b turns of the wheels; s, v values of the joints)
+==============  ========================================================================
+gears           z1 a + z2 b
+internal gears  z1 a − z2 b
+chain           z1 a − z2 b
+belt            r1 a − r2 b
+crossed belt    r1 a + r2 b
+rack            r a − s, with the sign that the rack's side of the pinion gives
+ratio           v1 / d1 − v2 / d2
+==============  ========================================================================
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.constraints import VALUE_KERNEL, Kernel, residual
+from anakinema.mechanism.frames import JointTable, frames
+
+
+@dataclass(frozen=True, slots=True)
+class Coupled:
+    """One coupling: (joint, kernel, factor) of its terms, and the sum (mm) that stays.
+
+    Factors are scaled so that the greatest is 1.
+    """
+
+    terms: tuple[tuple[int, Kernel, float], ...]
+    target: float
+
+
+def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled, ...]:
+    """All couplings of a document; raises an `AnakinemaError` if a carrier cannot be reached."""
+    document = resolved.document
+    out = []
+    for coupling, values in zip(document.couplings, resolved.couplings, strict=True):
+        joints = [joint.id for joint in document.joints]
+        first, second = joints.index(coupling.first), joints.index(coupling.second)
+        one, two = _factors(coupling, values.first, values.second)
+        terms: list[tuple[int, Kernel, float]] = []
+        if coupling.kind == "ratio":
+            for joint, factor in ((first, one), (second, two)):
+                kernel = VALUE_KERNEL[document.joints[joint].kind]
+                scale = 1.0 if kernel is Kernel.ALONG else 1.0 / size
+                terms.append((joint, kernel, factor * scale))
+        else:
+            carrier = _carrier(resolved, coupling)
+            terms += _turn(resolved, table, coupling, first, carrier, one / size)
+            if coupling.kind == "rack":
+                terms.append((second, Kernel.ALONG, -_side(resolved, table, first, second)))
+            else:
+                terms += _turn(resolved, table, coupling, second, carrier, two / size)
+        out.append(_as_drawn(terms, resolved.poses, table, size))
+    return tuple(out)
+
+
+def _factors(coupling: model.Coupling, first: float, second: float) -> tuple[float, float]:
+    if coupling.kind in ("gears", "crossed_belt"):
+        return first, second
+    if coupling.kind == "ratio":
+        return 1.0 / first, -1.0 / second
+    return first, -second
+
+
+def _carrier(resolved: Resolved, coupling: model.Coupling) -> int:
+    index = {body.id: i for i, body in enumerate(resolved.document.bodies)}
+    if coupling.carrier is not None:
+        return index[coupling.carrier]
+    return index[resolved.document.joint(coupling.first).first.body]
+
+
+def _turn(
+    resolved: Resolved, table: JointTable, coupling: model.Coupling, joint: int, carrier: int,
+    factor: float,
+) -> list[tuple[int, Kernel, float]]:  # fmt: skip
+    """Terms of the turn of a joint's wheel against the carrier, along the shortest way of joints.
+
+    The wheel is the joint's second body; where that is the carrier, its first.
+    """
+    wheel = int(table.second[joint])
+    if wheel == carrier:
+        wheel = int(table.first[joint])
+    ways: dict[int, list[tuple[int, Kernel, float]]] = {carrier: []}
+    queue = deque([carrier])
+    while queue and wheel not in ways:
+        body = queue.popleft()
+        for k, (a, b) in enumerate(zip(table.first.tolist(), table.second.tolist(), strict=True)):
+            for here, other, sign in ((a, b, 1.0), (b, a, -1.0)):
+                if here == body and other not in ways:
+                    ways[other] = [*ways[body], (k, Kernel.TURN, sign * factor)]
+                    queue.append(other)
+    if wheel not in ways:
+        bodies = resolved.document.bodies
+        raise ValueOutOfRangeError(
+            f"no joints lead from '{bodies[carrier].title}' to '{bodies[wheel].title}'.",
+            where=f"coupling '{coupling.title}'",
+            remedy="Join the wheel to what carries it first.",
+        )
+    return ways[wheel]
+
+
+def _side(resolved: Resolved, table: JointTable, pinion: int, rack: int) -> float:
+    """+1 or -1: which way the rack runs when its pinion turns anticlockwise, from where it lies.
+
+    The pitch line runs through the rack's place along the slide; the pinion's rim moves there
+    with the turn about its centre.
+    """
+    at = frames(table, resolved.poses)
+    centre = resolved.poses[table.first[pinion], :2] + at.first_arm[pinion]
+    place = resolved.poses[table.second[rack], :2] + at.second_arm[rack]
+    ux, uy = at.axis[rack].tolist()
+    dx, dy = (place - centre).tolist()
+    across = ux * dy - uy * dx
+    # The rim's velocity at the foot of the centre on the line is -across along the axis.
+    return -math.copysign(1.0, across)
+
+
+def _as_drawn(
+    terms: list[tuple[int, Kernel, float]], poses: Floats, table: JointTable, size: float
+) -> Coupled:
+    merged: dict[tuple[int, Kernel], float] = {}
+    for joint, kernel, factor in terms:
+        merged[joint, kernel] = merged.get((joint, kernel), 0.0) + factor
+    largest = max((abs(f) for f in merged.values()), default=1.0) or 1.0
+    kept = tuple((j, k, f / largest) for (j, k), f in merged.items() if abs(f) > 1e-12 * largest)
+    at = frames(table, poses)
+    target = sum(
+        factor * float(residual(kernel, table, at, np.array([joint]), size)[0])
+        for joint, kernel, factor in kept
+    )
+    return Coupled(kept, target)
