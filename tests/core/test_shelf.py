@@ -36,7 +36,7 @@ def test_every_item_has_places_and_material(item: Recipe) -> None:
 @hypothesis_settings(max_examples=8)
 def test_scaling_every_length_scales_areas_and_places(item: Recipe, factor: float) -> None:
     sizes = {
-        name: value if "deg" in value else f"{factor!r} * {value}" for name, value in item.sizes
+        name: f"{factor!r} * {value}" if "mm" in value else value for name, value in item.sizes
     }
     small, large = solid(item), solid(item, **sizes)
     for a, b in zip(small.slabs, large.slabs, strict=True):

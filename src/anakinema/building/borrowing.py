@@ -21,7 +21,9 @@ from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.expressions import parse, with_names
 from anakinema.units import LENGTH, UnitSystem
 
-QUANTITIES = LENGTHS | ANGLES | {"bulge", "value", "least", "greatest", "rest", "zero"}
+QUANTITIES = (
+    LENGTHS | ANGLES | {"teeth", "shift", "bulge", "value", "least", "greatest", "rest", "zero"}
+)
 """Fields of parts and units that hold a number or an expression."""
 WHOLE = ""
 """Stands for a whole document taken as one unit."""

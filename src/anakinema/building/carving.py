@@ -39,13 +39,17 @@ def combined(resolved: Resolved, key: OutlineKey, tool: str, how: str) -> Edit:
     slab, other = (model.next_by_id(part.slabs, name) for name in (key.slab, tool))
     reader = resolved.reader.within(part)
 
-    def rings(of: model.Slab) -> list[Contour]:
-        return [contour_of(outline, reader, where) for outline in _outlines(of)]
-
-    pieces = combine([rings(slab), rings(other)], how)
+    pieces = combine([_contours(each, reader, where) for each in (slab, other)], how)
     labels = {"added": "Add", "cut": "Cut"}
     label = f"{labels[how]} {tool.replace('_', ' ')}"
     return ReplacePart(_with_pieces(part, slab, other, pieces), label)
+
+
+def _contours(of: model.Slab, reader: Reader, where: str) -> list[Contour]:
+    return [
+        contour_of(outline, reader, where, is_opening=k > 0)
+        for k, outline in enumerate(_outlines(of))
+    ]
 
 
 def _outlines(slab: model.Slab) -> list[model.Outline]:
@@ -128,7 +132,7 @@ def parallel(resolved: Resolved, key: OutlineKey, distance: Source) -> Edit:
     told = _parallel_told(shape, distance, reach, reader, where)
     if told is not None:
         return SetOutline(key, told, label)
-    pieces = offset(contour_of(shape, reader, where), reach)
+    pieces = offset(contour_of(shape, reader, where, is_opening=key.hole is not None), reach)
     if len(pieces) > 1 or pieces[0].holes:
         raise ValueOutOfRangeError(
             "it would fall apart, or close round an opening.", where=where,
@@ -183,7 +187,7 @@ def mirrored_in(resolved: Resolved, key: OutlineKey, upright: bool) -> Edit:
     beyond = slab.model_copy(update={"id": tool, "outline": image, "holes": ()})
     where = f"part '{part.title}'"
     reader = resolved.reader.within(part)
-    given = [[contour_of(o, reader, where) for o in _outlines(each)] for each in (slab, beyond)]
+    given = [_contours(each, reader, where) for each in (slab, beyond)]
     made = _with_pieces(part, slab, beyond, combine(given, "added"))
     return ReplacePart(made, "Mirror and join")
 

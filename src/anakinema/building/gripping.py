@@ -99,9 +99,9 @@ def _points(document: model.Document, part: model.Part, resolved: Resolved) -> F
         moved = settled(part, reader)
         where = f"part '{part.title}'"
         contours = [
-            contour_of(outline, reader, where)
+            contour_of(outline, reader, where, is_opening=k > 0)
             for slab in moved.slabs
-            for outline in (slab.outline, *(hole.outline for hole in slab.holes))
+            for k, outline in enumerate((slab.outline, *(hole.outline for hole in slab.holes)))
         ]
     except AnakinemaError:
         return None

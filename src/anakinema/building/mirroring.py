@@ -38,7 +38,7 @@ def mirrored_outline(outline: model.Outline) -> model.Outline:
         )
         return outline.model_copy(update={"vertices": vertices})
     image = outline.model_copy(update={"y": negative(outline.y)})
-    if isinstance(image, model.Rectangle):
+    if isinstance(image, model.TURNED_SHAPES):
         return image.model_copy(update={"turned": negative(image.turned)})
     return image
 

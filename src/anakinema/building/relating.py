@@ -98,11 +98,13 @@ def _way(part: model.Part, reader: Reader, edit: Edit) -> Way:
         named = [(None, slab.outline), *((hole.id, hole.outline) for hole in slab.holes)]
         for hole, outline in named:
             try:
-                ring = contour_of(outline, local, f"part '{part.title}'").polygon(0.05)
+                contour = contour_of(
+                    outline, local, f"part '{part.title}'", is_opening=hole is not None
+                )
             except AnakinemaError as error:
                 trouble = trouble or error
                 continue
-            rings.append((OutlineKey(part.id, slab.id, hole), ring))
+            rings.append((OutlineKey(part.id, slab.id, hole), contour.polygon(0.05)))
     return Way(None if trouble else edit, tuple(rings), trouble)
 
 

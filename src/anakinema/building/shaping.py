@@ -55,8 +55,9 @@ def as_path(resolved: Resolved, key: OutlineKey) -> Edit:
     """The outline told as a path of lines and arcs, so that every corner can be moved."""
     part = resolved.parts[key.part].source
     contour = contour_of(
-        outline_in(part, key), resolved.reader.within(part), f"part '{part.title}'"
-    )
+        outline_in(part, key), resolved.reader.within(part), f"part '{part.title}'",
+        is_opening=key.hole is not None,
+    )  # fmt: skip
     vertices = [
         model.Vertex(x=f"{x:.10g} mm", y=f"{y:.10g} mm", bulge=round(bulge, 12))
         for x, y, bulge in corners_of(contour)
@@ -143,7 +144,7 @@ def moved_outline(shape: model.Outline, move: Move, degrees: float, angle: str) 
             rounds.append(each.model_copy(update={"x": x, "y": y}))
         return shape.model_copy(update={"rounds": tuple(rounds)})
     x, y = move(shape.x, shape.y)
-    if isinstance(shape, model.Rectangle):
+    if isinstance(shape, model.TURNED_SHAPES):
         turned = _turned(shape.turned, degrees, angle)
         return shape.model_copy(update={"x": x, "y": y, "turned": turned})
     return shape.model_copy(update={"x": x, "y": y})

@@ -144,6 +144,9 @@ class _Spots:
     def _number(self, source: Source) -> float:
         return self._resolved.number(self._part, source, LENGTH)
 
+    def _count(self, source: Source) -> int:
+        return round(self._resolved.number(self._part, source, NUMBER))
+
     def _size(self, source: Source) -> str:
         return self._resolved.units.format(self._number(source), LENGTH)
 
@@ -165,8 +168,14 @@ class _Spots:
             yield from self._of_hull(name, outline, is_hole=is_hole)
         elif isinstance(outline, model.Rectangle):
             yield from self._of_rectangle(name, outline, is_hole=is_hole)
-        else:
+        elif isinstance(outline, model.Path):
             yield from self._of_path(name, outline)
+        else:
+            words = f"wheel of {self._count(outline.teeth)} teeth"
+            if isinstance(outline, model.ToothedRack):
+                words = f"first tooth of rack of {self._count(outline.teeth)}"
+            turn = self._resolved.number(self._part, outline.turned, ANGLE)
+            yield self._spot(name, outline.x, outline.y, words, 1, turn, outline.turned)
 
     def _of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[Spot]:
         rounds, unit = outline.rounds, self._resolved.units.length

@@ -188,7 +188,9 @@ class Sheet:
             )  # fmt: skip
         key = (slab, hole)
         if key not in self._contours:
-            self._contours[key] = contour_of(outline, self._reader, self._where)
+            self._contours[key] = contour_of(
+                outline, self._reader, self._where, is_opening=hole is not None
+            )
         contour = self._contours[key]
         rows = [k for k, piece in enumerate(contour.piece.tolist()) if piece == index]
         first, last = contour.start[rows[0]], contour.end[rows[-1]]

@@ -118,7 +118,44 @@ class Path(Model):
     vertices: Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=MOST_ITEMS)]
 
 
-Outline = Annotated[Circle | Hull | Rectangle | Path, Field(discriminator="shape")]
+class ToothedWheel(Model):
+    """An involute wheel to ISO 53, a tooth along ``turned``; as a hole, the inside of a ring.
+
+    ``shift`` is the profile shift in modules, ``backlash`` is taken off the teeth.
+    """
+
+    shape: Literal["toothed_wheel"]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    module: Quantity
+    teeth: Quantity
+    pressure_angle: Quantity = "20 deg"
+    shift: Quantity = 0.0
+    backlash: Quantity = 0.0
+    turned: Quantity = 0.0
+
+
+class ToothedRack(Model):
+    """A straight rack to ISO 53, the middle of its first tooth at x, y on its pitch line.
+
+    The pitch line runs along ``turned``; ``depth`` is what lies below it.
+    """
+
+    shape: Literal["toothed_rack"]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    module: Quantity
+    teeth: Quantity
+    pressure_angle: Quantity = "20 deg"
+    depth: Quantity
+    turned: Quantity = 0.0
+
+
+Outline = Annotated[
+    Circle | Hull | Rectangle | Path | ToothedWheel | ToothedRack, Field(discriminator="shape")
+]
+TURNED_SHAPES = (Rectangle, ToothedWheel, ToothedRack)
+"""Outlines that have a direction of their own."""
 
 
 class Hole(Model):

@@ -64,7 +64,8 @@ def solid_part(part: model.Part, reader: Reader) -> SolidPart:
             )
         outer = contour_of(slab.outline, local, at)
         holes = tuple(
-            contour_of(hole.outline, local, f"{at}, hole '{hole.id}'") for hole in slab.holes
+            contour_of(hole.outline, local, f"{at}, hole '{hole.id}'", is_opening=True)
+            for hole in slab.holes
         )
         names = tuple(hole.id for hole in slab.holes)
         slabs.append(SolidSlab(slab.id, bottom, top, _region(outer, holes, names, at)))

@@ -34,9 +34,12 @@ LENGTHS = frozenset(
         "top",
         "offset",
         "rise",
+        "module",
+        "backlash",
+        "depth",
     )
 )
-ANGLES = frozenset(("angle", "turned", "twist"))
+ANGLES = frozenset(("angle", "turned", "twist", "pressure_angle"))
 
 
 @dataclass(frozen=True)
@@ -119,7 +122,8 @@ class SetUnits(Keyed):
         )
         after = document.model_copy(
             update={
-                "units": new, "couplings": couplings, "parts": changed.parts, "bodies": changed.bodies,
+                "units": new, "couplings": couplings,
+                "parts": changed.parts, "bodies": changed.bodies,
                 "joints": changed.joints, "subassemblies": changed.subassemblies,
                 "uses": changed.uses, "pictures": changed.pictures, "program": program,
                 "requirements": requirements,

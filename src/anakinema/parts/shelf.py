@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts import frame, hardware, linkage
+from anakinema.parts import frame, hardware, linkage, toothed
 from anakinema.parts.recipe import Recipe, place
 
-SHELF: tuple[Recipe, ...] = (*linkage.RECIPES, *frame.RECIPES, *hardware.RECIPES)
-GROUPS = ("Links", "Turning", "Sliding", "Frame", "Hardware")
+SHELF: tuple[Recipe, ...] = (
+    *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *hardware.RECIPES,
+)  # fmt: skip
+GROUPS = ("Links", "Turning", "Toothed", "Sliding", "Frame", "Hardware")
 
 
 def recipe(recipe_id: str) -> Recipe:

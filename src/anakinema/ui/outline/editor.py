@@ -38,6 +38,8 @@ MOST_WAYS = 3
 SHAPE_FIELDS = {
     "circle": ("x", "y", "radius"),
     "rectangle": ("x", "y", "width", "height", "corner", "turned"),
+    "toothed_wheel": ("x", "y", "module", "teeth", "pressure_angle", "shift", "backlash", "turned"),
+    "toothed_rack": ("x", "y", "module", "teeth", "pressure_angle", "depth", "turned"),
 }
 
 
