@@ -45,7 +45,7 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
     """
     document = resolved.document
     pieces = _one_piece_sets(document)
-    exempt = _exempt_pieces(document)
+    exempt, meshing = _exempt_pieces(document), _meshing_slabs(document)
     found: list[Comparison] = []
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
@@ -57,6 +57,8 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
                     low = max(resolved.heights[i] + a.bottom, resolved.heights[j] + b.bottom)
                     high = min(resolved.heights[i] + a.top, resolved.heights[j] + b.top)
                     if high - low <= TOUCHING_FACES:
+                        continue
+                    if (first.id, a.id, second.id, b.id) in meshing:
                         continue
                     named = exempt.get((first.id, second.id), [])
                     compared, enclosed = _compared(a, b, named)
@@ -89,15 +91,23 @@ def _exempt_pieces(document: model.Document) -> dict[tuple[str, str], list[Piece
                 bodies = (joint.first.body, joint.second.body)
                 exempt.setdefault(bodies, []).append((p, q))
                 exempt.setdefault((bodies[1], bodies[0]), []).append((q, p))
+    return exempt
+
+
+def _meshing_slabs(document: model.Document) -> set[tuple[str, str, str, str]]:
+    """Slabs that a coupling keeps in mesh, (body, slab, body, slab) both ways round.
+
+    All of them: a bore lies behind the teeth of its wheel, so nothing that meshes can reach it.
+    """
+    meshing: set[tuple[str, str, str, str]] = set()
     for coupling in document.couplings:
-        bodies = (
-            document.joint(coupling.first).second.body, document.joint(coupling.second).second.body,
-        )  # fmt: skip
+        first, second = (
+            document.joint(joint).second.body for joint in (coupling.first, coupling.second)
+        )
         for p in coupling.first_pieces:
             for q in coupling.second_pieces:
-                exempt.setdefault(bodies, []).append((p, q))
-                exempt.setdefault((bodies[1], bodies[0]), []).append((q, p))
-    return exempt
+                meshing |= {(first, p.slab, second, q.slab), (second, q.slab, first, p.slab)}
+    return meshing
 
 
 def _compared(

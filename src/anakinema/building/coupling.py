@@ -1,0 +1,262 @@
+"""Couple two joints: sizes taken from the wheels, teeth turned so that they mesh, distance told."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from anakinema.document import model
+from anakinema.document.flatten import JOINT
+from anakinema.document.kinds import is_angular
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits.base import Edit, Together, fresh_id
+from anakinema.edits.structure import Add, SetPoses
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.gears import Wheel, centre_distance
+from anakinema.mechanism.compile import compile_mechanism
+from anakinema.mechanism.frames import frames
+from anakinema.units import ANGLE, LENGTH, NUMBER
+
+Source = float | str
+NEAR = 1e-3
+"""mm that axes may stand off the distance that their wheels ask for."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CouplingDraft:
+    """What coupling comes to: the edit, and what is to be said of it."""
+
+    edit: Edit
+    coupling: model.Coupling
+    words: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Toothing:
+    """A toothed outline of a body: where it is on its part, and its numbers."""
+
+    slab: str
+    hole: str | None
+    wheel: Wheel | None
+    teeth: float
+    module: float
+    turned: float
+
+    @property
+    def piece(self) -> model.OutlinePiece:
+        return model.OutlinePiece(slab=self.slab, hole=self.hole)
+
+
+def coupling_kinds(resolved: Resolved, first: str, second: str) -> tuple[model.CouplingKind, ...]:
+    """Kinds of coupling that two joints can have, the likeliest first."""
+    one, two = (resolved.document.joint(name) for name in (first, second))
+    if one.id == two.id or "rigid" in (one.kind, two.kind):
+        return ()
+    if one.kind == two.kind == "revolute":
+        toothed = [_toothing(resolved, joint) for joint in (one, two)]
+        gears: tuple[model.CouplingKind, ...] = ("gears", "internal_gears")
+        if toothed[1] is not None and toothed[1].hole is not None:
+            gears = gears[::-1]
+        belts: tuple[model.CouplingKind, ...] = ("belt", "crossed_belt", "chain")
+        return (*gears, *belts, "ratio") if all(toothed) else (*belts, *gears, "ratio")
+    if one.kind == "revolute" and two.kind == "prismatic":
+        return ("rack", "ratio")
+    return ("ratio",)
+
+
+def likely_sizes(
+    resolved: Resolved, kind: model.CouplingKind, first: str, second: str
+) -> tuple[Source, Source | None]:
+    """Sizes to begin with: those of the wheels on the joints, as expressions of their parts."""
+    joints = [resolved.document.joint(name) for name in (first, second)]
+    if kind == "ratio":
+        sizes = ["360 deg" if is_angular(joint.kind) else "10 mm" for joint in joints]
+        return sizes[0], sizes[1]
+    out: list[Source] = []
+    for joint in joints[: 1 if kind == "rack" else 2]:
+        part = resolved.document.part(resolved.document.body(joint.second.body).part)
+        names = {d.id for d in part.dimensions}
+        if kind in ("gears", "internal_gears", "chain"):
+            out.append(f"{part.id}.teeth" if "teeth" in names else 20.0)
+        elif {"module", "teeth"} <= names:
+            out.append(f"{part.id}.module*{part.id}.teeth/2")
+        elif "diameter" in names:
+            out.append(f"{part.id}.diameter/2")
+        else:
+            out.append("20 mm")
+    return out[0], out[1] if len(out) > 1 else None
+
+
+def coupled_with(
+    resolved: Resolved,
+    poses: Floats,
+    kind: model.CouplingKind,
+    first: str,
+    second: str,
+    sizes: tuple[Source, Source | None],
+    carrier: str | None = None,
+) -> CouplingDraft:
+    """The edit that couples two joints; wheels with teeth are turned so that they mesh.
+
+    Raises an `AnakinemaError` if they cannot be coupled so.
+    """
+    document = resolved.document
+    one, two = document.joint(first), document.joint(second)
+    toothed = [_toothing(resolved, joint) for joint in (one, two)]
+    if carrier is None and kind != "ratio" and one.first.body != two.first.body:
+        carrier = _carrier(resolved, one, two)
+    meshes = kind in ("gears", "internal_gears", "rack") and all(toothed)
+    coupling = model.Coupling(
+        id=fresh_id(f"{first}_{second}".replace(JOINT, "_"),
+                    [c.id for c in resolved.source.couplings]),
+        kind=kind, name=f"{one.title} with {two.title}"[:120], first=first, second=second,
+        first_size=sizes[0], second_size=sizes[1], carrier=carrier,
+        first_pieces=(toothed[0].piece,) if meshes and toothed[0] else (),
+        second_pieces=(toothed[1].piece,) if meshes and toothed[1] else (),
+    )  # fmt: skip
+    added = Add("Couple", couplings=(coupling,))
+    compile_mechanism(resolve(added.apply(resolved.source)))
+    edits: list[Edit] = [added]
+    words = list(_told(resolved, poses, kind, one, two, toothed))
+    turn = _meshing_turn(resolved, poses, kind, one, two, toothed)
+    if turn is not None and abs(turn) > 1e-12:
+        index = [b.id for b in document.bodies].index(two.second.body)
+        x, y, angle = poses[index].tolist()
+        at = frames(compile_mechanism(resolved).table, poses)
+        joint = [j.id for j in document.joints].index(second)
+        px, py = (poses[index, :2] + at.second_arm[joint]).tolist()
+        c, s = math.cos(turn), math.sin(turn)
+        moved = (px + c * (x - px) - s * (y - py), py + s * (x - px) + c * (y - py), angle + turn)
+        edits.append(SetPoses(((two.second.body, *moved),), "Mesh"))
+    label = f"Couple {one.title} with {two.title}"
+    return CouplingDraft(Together(label, tuple(edits)), coupling, tuple(words))
+
+
+def _toothing(resolved: Resolved, joint: model.Joint) -> _Toothing | None:
+    """The toothed outline of the body that a joint turns or slides, None if it has none."""
+    part = resolved.parts[resolved.document.body(joint.second.body).part].source
+    for slab in part.slabs:
+        for hole, shape in ((None, slab.outline), *((h.id, h.outline) for h in slab.holes)):
+            if not isinstance(shape, (model.ToothedWheel, model.ToothedRack)):
+                continue
+            teeth = resolved.number(part, shape.teeth, NUMBER)
+            module = resolved.number(part, shape.module, LENGTH)
+            turned = resolved.number(part, shape.turned, ANGLE)
+            wheel = None
+            if isinstance(shape, model.ToothedWheel):
+                wheel = Wheel(
+                    module, round(teeth), resolved.number(part, shape.pressure_angle, ANGLE),
+                    resolved.number(part, shape.shift, NUMBER),
+                    resolved.number(part, shape.backlash, LENGTH), hole is not None,
+                )  # fmt: skip
+            return _Toothing(slab.id, hole, wheel, teeth, module, turned)
+    return None
+
+
+def _carrier(resolved: Resolved, one: model.Joint, two: model.Joint) -> str:
+    """Which body carries both wheels: the one that a wheel hangs on and that turns about the
+    other wheel's axis; raises `ValueOutOfRangeError` if neither does."""
+    document = resolved.document
+    for wheel, other in ((two, one), (one, two)):
+        body = wheel.first.body
+        for joint in document.joints:
+            sides = {joint.first.body, joint.second.body}
+            if joint.kind == "revolute" and body in sides and other.first.body in sides:
+                return body
+    raise ValueOutOfRangeError(
+        "its two joints hang on bodies that no pin connects.",
+        where=f"coupling of '{one.title}' and '{two.title}'",
+        remedy="Name the body that carries both wheels.",
+    )
+
+
+def _axes(
+    resolved: Resolved, poses: Floats, one: model.Joint, two: model.Joint
+) -> tuple[Floats, Floats, float]:
+    """Where both joints are (mm), and the direction of the second's slide or place (rad)."""
+    mechanism = compile_mechanism(resolved)
+    at = frames(mechanism.table, poses)
+    ids = [j.id for j in resolved.document.joints]
+    a, b = ids.index(one.id), ids.index(two.id)
+    first = poses[mechanism.table.first[a], :2] + at.first_arm[a]
+    second = poses[mechanism.table.second[b], :2] + at.second_arm[b]
+    return first, second, math.atan2(float(at.axis[b, 1]), float(at.axis[b, 0]))
+
+
+def _told(
+    resolved: Resolved, poses: Floats, kind: model.CouplingKind, one: model.Joint,
+    two: model.Joint, toothed: list[_Toothing | None],
+) -> list[str]:  # fmt: skip
+    """What the designer should know: modules that differ, axes at the wrong distance, undercut."""
+    units, lines = resolved.units, []
+    a, b = toothed
+    if a is None or b is None or kind not in ("gears", "internal_gears", "rack"):
+        return []
+    if abs(a.module - b.module) > 1e-9:
+        lines.append(
+            f"Module {units.format(a.module, LENGTH)} does not mesh with"
+            f" {units.format(b.module, LENGTH)}."
+        )
+    first, second, axis = _axes(resolved, poses, one, two)
+    apart = math.dist(first, second)
+    if a.wheel is not None and b.wheel is not None:
+        wanted = (
+            centre_distance(a.wheel, b.wheel)
+            if kind == "gears"
+            else abs(b.wheel.pitch_radius - a.wheel.pitch_radius)
+        )
+        if abs(apart - wanted) > NEAR:
+            lines.append(
+                f"The axes stand {units.format(apart, LENGTH)} apart; these wheels mesh at"
+                f" {units.format(wanted, LENGTH)}."
+            )
+    elif a.wheel is not None:
+        dx, dy = (second - first).tolist()
+        away = abs(math.cos(axis) * dy - math.sin(axis) * dx)
+        wanted = a.wheel.pitch_radius + a.wheel.shift * a.module
+        if abs(away - wanted) > NEAR:
+            lines.append(
+                f"The pitch line runs {units.format(away, LENGTH)} off the axis; this wheel meshes"
+                f" at {units.format(wanted, LENGTH)}."
+            )
+    lines += [
+        f"{joint.title}: {each.wheel.teeth} teeth are undercut; 17, or profile shift, avoid it."
+        for joint, each in ((one, a), (two, b))
+        if each.wheel is not None and each.wheel.is_undercut
+    ]
+    return lines
+
+
+def _meshing_turn(
+    resolved: Resolved, poses: Floats, kind: model.CouplingKind, one: model.Joint,
+    two: model.Joint, toothed: list[_Toothing | None],
+) -> float | None:  # fmt: skip
+    """How far (rad) the second wheel must turn for a space of it to face a tooth of the first.
+
+    With u the place of a wheel on the line of centres counted in its own teeth, wheels mesh when
+    u1 + u2 is a half, a wheel in a ring when u1 - u2 is one (mod 1). None where nothing turns.
+    """
+    a, b = toothed
+    if kind == "rack" or a is None or b is None or a.wheel is None or b.wheel is None:
+        return None
+    ids = [body.id for body in resolved.document.bodies]
+    first, second, _ = _axes(resolved, poses, one, two)
+    line = math.atan2(float(second[1] - first[1]), float(second[0] - first[0]))
+    angles = [float(poses[ids.index(j.second.body), 2]) for j in (one, two)]
+    towards = [line, line + math.pi]
+    if kind == "internal_gears":
+        # Seen from the ring, the pinion lies the other way; both face the same side.
+        line = math.atan2(float(first[1] - second[1]), float(first[0] - second[0]))
+        towards = [line, line]
+    places = [
+        (towards[k] - angles[k] - each.turned) * each.teeth / (2 * math.pi)
+        for k, each in enumerate((a, b))
+    ]
+    pitch = 2 * math.pi / b.teeth
+    if kind == "internal_gears":
+        # The ring's opening is drawn with a space along ``turned``: tooth faces space at 0.
+        off = places[0] - places[1]
+        return -(off - round(off)) * pitch
+    off = places[0] + places[1] - 0.5
+    return (off - round(off)) * pitch

@@ -1,0 +1,124 @@
+"""Coupling by hand: sizes from the wheels, teeth in mesh, what does not fit told."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+import shapely
+
+from anakinema.analysis.comparisons import comparisons
+from anakinema.building.coupling import coupled_with, coupling_kinds, likely_sizes
+from anakinema.document import model as m
+from anakinema.document.dependents import Going
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits.measured_in import SetUnits
+from anakinema.edits.structure import Remove
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.files.native import document_text, parse_document
+from anakinema.findings.evaluate import evaluate
+from anakinema.geometry.contour import Floats
+from anakinema.parts.shelf import recipe
+from tests import mechanisms as build
+
+
+def train(
+    second: str = "wheel", apart: float = 60.0, angle: float = 0.3, **sizes: str
+) -> m.Document:
+    """A wheel of 20 teeth and another body on two pins of a base, at odd angles."""
+    wheel = recipe("wheel").part("pinion")
+    other = recipe(second).part("mate", **sizes)
+    x, y = apart * math.cos(angle), apart * math.sin(angle)
+    base = m.Part(id="base", places=(m.Place(id="a"), m.Place(id="b", x=x, y=y)))
+    bodies = (
+        m.Body(id="base", part="base", fixed=True),
+        m.Body(id="pinion", part="pinion", pose=m.Pose(angle=11.0)),
+        m.Body(id="mate", part="mate",
+               pose=m.Pose(x=x, y=y, angle=-40.0)),
+    )  # fmt: skip
+    joints = tuple(
+        m.Joint(id=f"{body}_axis", kind="revolute", first=m.Side(body="base", place=place),
+                second=m.Side(body=body, place="centre"))
+        for body, place in (("pinion", "a"), ("mate", "b"))
+    )  # fmt: skip
+    return m.Document(parts=(base, wheel, other), bodies=bodies, joints=joints)
+
+
+def solid(resolved: Resolved, poses: Floats, body: str) -> shapely.Polygon:
+    index = [b.id for b in resolved.document.bodies].index(body)
+    x, y, angle = poses[index].tolist()
+    polygon = resolved.part_of(resolved.document.bodies[index]).slabs[0].region.polygon
+    turned = shapely.affinity.rotate(polygon, angle, (0, 0), use_radians=True)
+    return shapely.affinity.translate(turned, x, y)
+
+
+def couple(document: m.Document, kind: m.CouplingKind):  # type: ignore[no-untyped-def]
+    resolved = resolve(document)
+    sizes = likely_sizes(resolved, kind, "pinion_axis", "mate_axis")
+    return coupled_with(resolved, resolved.poses, kind, "pinion_axis", "mate_axis", sizes)
+
+
+def moving(document: m.Document):  # type: ignore[no-untyped-def]
+    driver = m.Driver(id="d", joint="pinion_axis", start="11 deg", rate="30 rpm")
+    stage = m.Stage(moves=(m.Move(driver="d", to="371 deg"),), count=60)
+    return document.model_copy(update={"program": m.Program(drivers=(driver,), stages=(stage,))})
+
+
+@pytest.mark.parametrize(
+    ("second", "apart", "sizes", "kind"),
+    [("wheel", 60.0, {"teeth": "40"}, "gears"), ("wheel", 53.0, {"teeth": "33"}, "gears"),
+     ("ring", 40.0, {"teeth": "60"}, "internal_gears")],
+)  # fmt: skip
+def test_wheels_are_turned_into_mesh_and_stay_in_it(
+    second: str, apart: float, sizes: dict[str, str], kind: m.CouplingKind
+) -> None:
+    document = train(second, apart, **sizes)
+    assert coupling_kinds(resolve(document), "pinion_axis", "mate_axis")[0] == kind
+    draft = couple(document, kind)
+    assert draft.words == ()
+    after = draft.edit.apply(document)
+    assert parse_document(document_text(after).encode(), "x") == after
+    evaluation = evaluate(moving(after))
+    assert evaluation.course.mobility.freedoms == 1
+    resolved = evaluation.resolved
+    for poses in evaluation.motion.poses[:: len(evaluation.motion.poses) // 7]:
+        one, two = (solid(resolved, poses, body) for body in ("pinion", "mate"))
+        assert one.intersection(two).area < 0.02
+        assert one.distance(two) < 0.12
+    ratio = 20 / float(sizes["teeth"]) * (1 if kind == "internal_gears" else -1)
+    turned = evaluation.motion.poses[-1, :, 2] - evaluation.motion.poses[0, :, 2]
+    assert turned[2] == pytest.approx(2 * math.pi * ratio, abs=1e-8)
+    # The teeth that mesh are no gap to be judged; without their coupling they would be.
+    (overlap,) = [f for f in evaluation.verdict.findings if f.id == "overlap"]
+    assert overlap.reason == "nothing to compare"
+    assert len(comparisons(resolve(document))) == 1
+
+
+def test_what_does_not_fit_is_told_and_still_couples() -> None:
+    document = train(apart=61.0, teeth="40")
+    (words,) = couple(document, "gears").words
+    assert "61.00 mm apart" in words and "mesh at 60.00 mm" in words
+    words = " ".join(couple(train(apart=60.0, teeth="40", module="1.5 mm"), "gears").words)
+    assert "Module 2.00 mm does not mesh with 1.50 mm" in words
+    words = " ".join(couple(train(apart=30.0, teeth="10"), "gears").words)
+    assert "10 teeth are undercut" in words
+    resolved = resolve(document)
+    with pytest.raises(ValueOutOfRangeError, match="no number of teeth"):
+        coupled_with(resolved, resolved.poses, "gears", "pinion_axis", "mate_axis", (2.5, 40.0))
+
+
+def test_teeth_follow_the_wheels_and_units_and_go_with_their_joints() -> None:
+    document = train(teeth="40")
+    draft = couple(document, "gears")
+    assert (draft.coupling.first_size, draft.coupling.second_size) == ("pinion.teeth", "mate.teeth")
+    after = draft.edit.apply(document)
+    belt = couple(document, "belt").edit.apply(document)
+    assert belt.couplings[0].first_size == "pinion.module*pinion.teeth/2"
+    inches = SetUnits("in", "rad").apply(belt)
+    assert build.mechanism(inches).coupled[0].terms == build.mechanism(belt).coupled[0].terms
+    gone = Remove(Going(joints=frozenset(("mate_axis",)))).apply(after)
+    assert gone.couplings == ()
+    off = after.couplings[0].model_copy(update={"off": True})
+    still = after.model_copy(update={"couplings": (off,)})
+    assert evaluate(still).course.mobility.freedoms == 2
+    assert draft.coupling.title in evaluate(still).resolved.off
