@@ -151,6 +151,25 @@ class SetDriver(Keyed):
 
 
 @dataclass(frozen=True)
+class SetCoupling(Keyed):
+    """Set a size of a coupling (``first_size``, ``second_size``), or switch it ``off``."""
+
+    coupling: str
+    which: str
+    value: Source | bool
+    subject = ("coupling", "which")
+
+    @property
+    def label(self) -> str:
+        return f"Set {self.which.replace('_', ' ')} of coupling {self.coupling.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        old = model.next_by_id(document.couplings, self.coupling)
+        couplings = replaced(document.couplings, changed(old, **{self.which: self.value}))
+        return document.model_copy(update={"couplings": couplings})
+
+
+@dataclass(frozen=True)
 class SetStageTarget(Keyed):
     """Set how far a driver goes in a stage of the program."""
 

@@ -86,6 +86,13 @@ from anakinema.session.assembling import (
 from anakinema.session.autosave import left_behind
 from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.session.chain import ChainMap, chain_map
+from anakinema.session.coupling import (
+    CouplingOffer,
+    couplable,
+    couple,
+    coupling_offers,
+    size_words,
+)
 from anakinema.session.gauges import Gauge, gauges
 from anakinema.session.gripping import StageGrip, stage_grips
 from anakinema.session.guide import STEPS as GUIDE_STEPS
@@ -142,6 +149,7 @@ __all__ = [
     "IMPORT_UNITS",
     "BodySpot",
     "ChainMap",
+    "CouplingOffer",
     "Doubt",
     "Drawing",
     "Drawn",
@@ -179,6 +187,9 @@ __all__ = [
     "cautions",
     "chain_map",
     "corners_of",
+    "couplable",
+    "couple",
+    "coupling_offers",
     "doubts_of",
     "drawn",
     "drawn_in_place",
@@ -248,6 +259,7 @@ __all__ = [
     "repeat",
     "ring_of",
     "round_hole",
+    "size_words",
     "sizes_of",
     "slot_hole",
     "sound",

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.edits.values import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
 from anakinema.session import Evaluation, Gauge, Reach, gauges, joint_value_words, reach_words
+from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.fields import QuantityField, label, live_field, row, source_text
 from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Selection, Workbench
@@ -122,6 +123,7 @@ class DriveDrawer(QWidget):
         self._layout.setSpacing(0)
         self._program = QWidget()
         self._layout.addWidget(self._program)
+        self._layout.addWidget(CouplingList(workbench))
         heading = label("Travel gauges", "section")
         heading.setContentsMargins(14, 12, 12, 4)
         self._layout.addWidget(heading)
@@ -239,7 +241,7 @@ class DriveDrawer(QWidget):
             bar.deleteLater()
         for gauge in found[len(self._bars) :]:
             bar = GaugeBar(self._workbench, self._theme, gauge)
-            self._layout.insertWidget(2 + len(self._bars), bar)
+            self._layout.insertWidget(3 + len(self._bars), bar)
             self._bars.append(bar)
         for bar, gauge in zip(self._bars, found, strict=True):
             assert evaluation is not None

@@ -1,0 +1,236 @@
+"""Couplings in the Drive drawer: those there are with their sizes, and two joints to couple."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.document import model
+from anakinema.document.dependents import Going
+from anakinema.edits.structure import Remove
+from anakinema.edits.values import SetCoupling
+from anakinema.errors import AnakinemaError
+from anakinema.expressions import completed
+from anakinema.session import CouplingOffer, couplable, couple, coupling_offers, size_words
+from anakinema.ui.fields import QuantityField, label, row, source_text
+from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.workbench import Workbench
+from anakinema.units import UnitSystem
+
+KINDS = {
+    "gears": "wheels in mesh", "internal_gears": "wheel in a ring", "rack": "pinion and rack",
+    "belt": "open belt", "crossed_belt": "crossed belt", "chain": "chain",
+    "ratio": "fixed ratio (screw, cable)",
+}  # fmt: skip
+
+
+def _box(name: str, words: str) -> QComboBox:
+    box = QComboBox()
+    box.setObjectName(name)
+    box.setAccessibleName(words)
+    box.setMinimumContentsLength(8)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    return box
+
+
+class CouplingList(QWidget):
+    """Each coupling with its sizes; below them a form that couples two joints."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setObjectName("couplings")
+        self._workbench = workbench
+        self._shown: object = None
+        self._form: Form | None = None
+        self._rows = QWidget()
+        self._maker = CouplingMaker(workbench)
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(14, 6, 12, 0)
+        self._layout.setSpacing(2)
+        self._layout.addWidget(label("Couplings", "section"))
+        self._layout.addWidget(self._rows)
+        self._layout.addWidget(self._maker)
+        workbench.scene_changed.connect(self._show)
+        workbench.document_changed.connect(self._refresh)
+
+    def _refresh(self) -> None:
+        ids = {c.id for c in self._workbench.session.document.couplings}
+        if self._form is not None and ids >= {c.id for c in self._listed()}:
+            self._form.refresh()
+
+    def _listed(self) -> tuple[model.Coupling, ...]:
+        scene = self._workbench.scene
+        return scene.resolved.source.couplings if scene is not None else ()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show()
+
+    def _show(self) -> None:
+        if not self.isVisible():
+            return
+        self._maker.offer_joints()
+        shape = tuple((c.id, c.kind, c.title) for c in self._listed())
+        if shape != self._shown:
+            self._shown = shape
+            self._build()
+        self._refresh()
+
+    def _build(self) -> None:
+        rows = QWidget()
+        layout = QVBoxLayout(rows)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        self._form = Form(self._workbench, layout)
+        for coupling in self._listed():
+            self._add(self._form, coupling)
+        self._layout.replaceWidget(self._rows, rows)
+        self._rows.hide()
+        self._rows.deleteLater()
+        self._rows = rows
+
+    def _add(self, form: Form, coupling: model.Coupling) -> None:
+        scene = self._workbench.scene
+        assert scene is not None
+        name = coupling.id
+
+        def now() -> model.Coupling:
+            return model.next_by_id(self._workbench.session.document.couplings, name)
+
+        form.layout.addWidget(label(coupling.title, "strong", wrap=True))
+        form.quiet(KINDS[coupling.kind])
+        document = scene.resolved.document
+        active = {c.id for c in document.couplings}
+        words = size_words(document, coupling) if name in active else ()
+        for which, said in zip(("first_size", "second_size"), words, strict=False):
+            form.quantity(
+                said, f"{which}_{name}",
+                lambda w=which: source_text(getattr(now(), w)),  # type: ignore[misc]
+                lambda text, w=which: SetCoupling(name, w, text),  # type: ignore[misc]
+            )  # fmt: skip
+        form.check("In force", f"in_force_{name}", lambda: not now().off,
+                   lambda on: SetCoupling(name, "off", not on))  # fmt: skip
+        going = Remove(Going(couplings=frozenset((name,))), "Delete coupling")
+        form.buttons((f"drop_{name}", "Delete coupling", lambda: form.once(going)))
+
+
+class CouplingMaker(QWidget):
+    """Two joints, how they are coupled and the sizes; says what does not fit before it is made."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._offers: tuple[CouplingOffer, ...] = ()
+        self._joints: tuple[tuple[str, str], ...] = ()
+        self._first, self._second, self._kind = (
+            _box(f"couple_{name}", words)
+            for name, words in (("first", "first joint"), ("second", "second joint"),
+                                ("kind", "kind of coupling"))
+        )  # fmt: skip
+        self._sizes = [QuantityField("", f"couple_{which}_size") for which in ("first", "second")]
+        self._words = label("", "quiet", wrap=True)
+        self._words.setObjectName("couple_words")
+        self._make = QPushButton("Couple")
+        self._make.setObjectName("couple_make")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 0)
+        layout.setSpacing(2)
+        self._size_rows: list[QWidget] = []
+        for words, box in (("Couple", self._first), ("with", self._second), ("by", self._kind)):
+            layout.addWidget(row(words, box, width=FIELD))
+        for words, field in zip(("first size", "second size"), self._sizes, strict=True):
+            self._size_rows.append(row(words, field, width=FIELD))
+            layout.addWidget(self._size_rows[-1])
+            field.changing.connect(lambda _: self._try())
+        layout.addWidget(self._words)
+        line = QHBoxLayout()
+        line.addWidget(self._make)
+        line.addStretch(1)
+        layout.addLayout(line)
+        self._first.activated.connect(lambda _: self._pair())
+        self._second.activated.connect(lambda _: self._pair())
+        self._kind.activated.connect(lambda _: self._offer())
+        self._make.clicked.connect(self._couple)
+
+    def offer_joints(self) -> None:
+        """The scene has changed: list its joints, keep what was chosen, look again at it."""
+        scene = self._workbench.scene
+        joints = couplable(scene) if scene is not None else ()
+        self.setVisible(len(joints) > 1)
+        if joints == self._joints:
+            self._try()
+            return
+        chosen = [self._first.currentData(), self._second.currentData()]
+        self._joints = joints
+        for k, box in enumerate((self._first, self._second)):
+            box.clear()
+            for joint, title in joints:
+                box.addItem(title, joint)
+            box.setCurrentIndex(max(box.findData(chosen[k]), min(k, len(joints) - 1)))
+        self._pair()
+
+    def _pair(self) -> None:
+        scene = self._workbench.scene
+        self._offers = ()
+        if scene is not None and len(self._joints) > 1:
+            self._offers = coupling_offers(
+                scene, str(self._first.currentData()), str(self._second.currentData())
+            )
+        self._kind.clear()
+        for offer in self._offers:
+            self._kind.addItem(KINDS[offer.kind], offer.kind)
+        self._offer()
+
+    def _offer(self) -> None:
+        index = self._kind.currentIndex()
+        if 0 <= index < len(self._offers):
+            offer = self._offers[index]
+            for field, size in zip(self._sizes, (offer.first_size, offer.second_size), strict=True):
+                field.show_source("" if size is None else source_text(size))
+            self._size_rows[1].setVisible(offer.second_size is not None)
+        self._try()
+
+    def _draft(self):  # type: ignore[no-untyped-def]
+        scene, index = self._workbench.scene, self._kind.currentIndex()
+        if scene is None or not 0 <= index < len(self._offers):
+            return None
+        offer = self._offers[index]
+        units = self._workbench.session.document.units
+        one, two = (
+            completed(field.text().strip(), source_text(like or ""),
+                      UnitSystem(units.length, units.angle))
+            for field, like in zip(
+                self._sizes, (offer.first_size, offer.second_size), strict=True
+            )
+        )  # fmt: skip
+        return couple(
+            scene, offer.kind, str(self._first.currentData()), str(self._second.currentData()),
+            (one, None if offer.second_size is None else two),
+        )  # fmt: skip
+
+    def _try(self) -> None:
+        """Say what would come of it."""
+        if not self._offers:
+            self._make.setEnabled(False)
+            self._words.setText("Choose two joints that move." if self._joints else "")
+            return
+        try:
+            draft = self._draft()
+        except AnakinemaError as error:
+            self._make.setEnabled(False)
+            self._words.setText(f"{error.what} {error.remedy}")
+            return
+        self._make.setEnabled(True)
+        self._words.setText("\n".join(f"◆ {line}" for line in draft.words) if draft else "")
+
+    def _couple(self) -> None:
+        if self._workbench.rest() is None:
+            return
+        try:
+            draft = self._draft()
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return
+        if draft is not None:
+            self._workbench.do(draft.edit)
+            self._workbench.finish_gesture()
