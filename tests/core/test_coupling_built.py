@@ -79,7 +79,9 @@ def test_wheels_are_turned_into_mesh_and_stay_in_it(
     after = draft.edit.apply(document)
     assert parse_document(document_text(after).encode(), "x") == after
     evaluation = evaluate(moving(after))
-    assert evaluation.course.mobility.freedoms == 1
+    mobility = evaluation.course.mobility
+    assert mobility.freedoms == 1
+    assert [(g.bodies, g.has_frame, g.freedoms) for g in mobility.groups] == [((1, 2), True, 1)]
     resolved = evaluation.resolved
     for poses in evaluation.motion.poses[:: len(evaluation.motion.poses) // 7]:
         one, two = (solid(resolved, poses, body) for body in ("pinion", "mate"))

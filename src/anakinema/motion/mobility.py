@@ -148,6 +148,12 @@ def _groups(mechanism: Mechanism, basis: Floats) -> tuple[Group, ...]:
             grounded |= {a, b}
         if not mechanism.fixed[a] and not mechanism.fixed[b]:
             graph.add_edge(a, b)
+    for coupled in mechanism.coupled:
+        joints = [joint for joint, _, _ in coupled.terms]
+        ends = {int(side[j]) for j in joints for side in (mechanism.table.first,
+                                                          mechanism.table.second)}  # fmt: skip
+        held = [body for body in ends if not mechanism.fixed[body]]
+        graph.add_edges_from(zip(held, held[1:], strict=False))
     groups = []
     for component in nx.connected_components(graph):
         bodies = tuple(sorted(component))

@@ -1,4 +1,4 @@
-"""The Drive drawer: the motion program, reachable ranges, and a travel gauge for each joint."""
+"""The Drive drawer: motion program, reachable ranges, a travel gauge a joint, couplings."""
 
 from __future__ import annotations
 
@@ -113,7 +113,7 @@ class GaugeBar(QWidget):
 
 
 class DriveDrawer(QWidget):
-    """Program fields above, gauges below."""
+    """Program fields above, gauges below, couplings last."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -123,11 +123,11 @@ class DriveDrawer(QWidget):
         self._layout.setSpacing(0)
         self._program = QWidget()
         self._layout.addWidget(self._program)
-        self._layout.addWidget(CouplingList(workbench))
         heading = label("Travel gauges", "section")
         heading.setContentsMargins(14, 12, 12, 4)
         self._layout.addWidget(heading)
         self._bars: list[GaugeBar] = []
+        self._layout.addWidget(CouplingList(workbench))
         self._layout.addStretch(1)
         self._fields: dict[str, QuantityField] = {}
         self._shape: object = None
@@ -241,7 +241,7 @@ class DriveDrawer(QWidget):
             bar.deleteLater()
         for gauge in found[len(self._bars) :]:
             bar = GaugeBar(self._workbench, self._theme, gauge)
-            self._layout.insertWidget(3 + len(self._bars), bar)
+            self._layout.insertWidget(2 + len(self._bars), bar)
             self._bars.append(bar)
         for bar, gauge in zip(self._bars, found, strict=True):
             assert evaluation is not None
