@@ -22,6 +22,7 @@ from anakinema.session import all_spots
 from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.importing import ImportDialog
+from anakinema.ui.workbench import Selection
 from tests import mechanisms as build
 from tests.core.test_outlines import LINK_SVG
 
@@ -29,6 +30,7 @@ LEFT = Qt.MouseButton.LeftButton
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 PLAIN = Qt.KeyboardModifier.NoModifier
 CONTROL = Qt.KeyboardModifier.ControlModifier
+ALT = Qt.KeyboardModifier.AltModifier
 
 
 class Hand:
@@ -275,6 +277,40 @@ def test_drag_to_try_returns_and_k_keeps(hand: Hand) -> None:
     )
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document == before
+
+
+def test_a_mechanism_is_tried_and_a_loose_part_carried_by_keyboard(hand: Hand) -> None:
+    four_bar(hand)
+    before, shown = hand.bench.session.document, hand.bench.shown_poses().copy()
+    step = hand.window.stage.snapped_step()
+    hand.bench.select(Selection("body", "crank"))
+    for _ in range(3):
+        hand.key(Qt.Key.Key_Up, ALT)
+    tried = hand.bench.shown_poses().copy()
+    assert np.abs(tried - shown)[:, 2].max() > 0.01
+    assert np.isfinite(tried).all() and hand.bench.session.document is before
+    hand.key(Qt.Key.Key_Escape)
+    assert hand.bench.shown_poses() == pytest.approx(shown)
+    hand.key(Qt.Key.Key_K)
+    assert hand.bench.session.undo_label == "Keep the pose"
+    assert hand.bench.shown_poses()[:, 2] == pytest.approx(tried[:, 2], abs=1e-6)
+    assert hand.bench.evaluation.motion.progress[-1] == 1.0
+    driver = hand.bench.evaluation.motion.values[:, 0]
+    assert driver[-1] - driver[0] == pytest.approx(2 * math.pi)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document == before
+    # A trial that is still on when something else is done ends first.
+    hand.bench.select(Selection("body", "crank"))
+    hand.key(Qt.Key.Key_Left, ALT)
+    assert hand.bench.trial is not None
+    hand.bench.select(Selection("body", "link"))
+    assert hand.bench.trial is None
+
+    loose = hand.place("link", 0, -80)
+    at = hand.bench.session.document.body(loose).pose.x
+    hand.key(Qt.Key.Key_Right, ALT)
+    hand.key(Qt.Key.Key_Right, ALT)
+    assert hand.bench.session.document.body(loose).pose.x == pytest.approx(at + 2 * step)
 
 
 def test_a_held_body_stays_and_is_marked(hand: Hand) -> None:

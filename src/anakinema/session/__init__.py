@@ -40,6 +40,7 @@ from anakinema.building.relating import (
 from anakinema.building.repeating import Repeat
 from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
+from anakinema.building.starting import started_at
 from anakinema.files.outlines import Drawing
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
@@ -73,6 +74,7 @@ from anakinema.session.assembling import (
     made_one,
     measure_now,
     measures_now,
+    outermost,
     part_outlines,
     proposals,
     rehanging,
@@ -236,6 +238,7 @@ __all__ = [
     "open_lender",
     "outcome",
     "outer_joints",
+    "outermost",
     "outline_keys",
     "part_operation",
     "part_outlines",
@@ -268,6 +271,7 @@ __all__ = [
     "stack_faces",
     "stack_section",
     "stage_grips",
+    "started_at",
     "stick",
     "take_unit",
     "traces",

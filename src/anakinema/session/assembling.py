@@ -103,6 +103,28 @@ def is_joined(resolved: Resolved, body_id: str) -> bool:
     )
 
 
+def outermost(scene: Scene, body_id: str) -> tuple[float, float] | None:
+    """The place of a body farthest from where a joint first holds it, mm: what best pulls it."""
+    index = scene.index(body_id)
+    if index is None:
+        return None
+    places = scene.resolved.part_of(scene.resolved.document.bodies[index]).places
+    held = next(
+        (
+            side.place
+            for joint in scene.resolved.document.joints
+            for side in (joint.first, joint.second)
+            if side.body == body_id and side.place in places
+        ),
+        None,
+    )
+    if held is None:
+        return None
+    from_ = places[held]
+    far = max(places, key=lambda each: math.dist(places[each][:2], from_[:2]))
+    return scene.point(body_id, far)
+
+
 def proposals(
     scene: Scene, wish: Wish, interrupt: Callable[[], None]
 ) -> Iterator[Proposal | AnakinemaError]:

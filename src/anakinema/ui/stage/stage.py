@@ -86,6 +86,9 @@ class Stage(QWidget):
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
         workbench.trouble_changed.connect(self.update)
+        for happened in (workbench.document_changed, workbench.selection_changed,
+                         workbench.station_changed, workbench.playhead_moved):  # fmt: skip
+            happened.connect(lambda *_: self._tool.interrupt())
 
     @property
     def view(self) -> View:

@@ -69,6 +69,9 @@ class Tool:
     def leave(self) -> None:
         """Another tool is taken in hand."""
 
+    def interrupt(self) -> None:
+        """Something else has happened: what is only tried by keyboard ends."""
+
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         """Draw over the mechanism."""
 

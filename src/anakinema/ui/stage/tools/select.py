@@ -9,7 +9,16 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.edits.structure import SetPoses
-from anakinema.session import Scene, StageGrip, Trial, is_joined, sound, stage_grips
+from anakinema.session import (
+    Scene,
+    StageGrip,
+    Trial,
+    is_joined,
+    outermost,
+    sound,
+    stage_grips,
+    started_at,
+)
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
@@ -20,12 +29,17 @@ CLICK = 4
 
 GRIP = 8
 """Pixels within which a grip is taken hold of."""
+NUDGES = {
+    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+}  # fmt: skip
 
 
 class SelectTool(Tool):
     """Drag a joined body to try; release puts it back, K before or after keeps the pose.
 
-    The one body that is selected has grips: dragging one changes a dimension of its part.
+    The one body that is selected has grips: dragging one changes a dimension of its part. By
+    keyboard, Alt and arrows pull it or carry it; Esc or Enter lets go.
     """
 
     def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
@@ -39,6 +53,7 @@ class SelectTool(Tool):
         self._box = False
         self._grip: StageGrip | None = None
         self._over: StageGrip | None = None
+        self._target: tuple[float, float] | None = None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -47,7 +62,7 @@ class SelectTool(Tool):
             held = self._trial.held_by
             if held:
                 return f"Held by the limit of {' and '.join(held)}"
-            return "Let go: it returns. K keeps the pose."
+            return f"{'Let go' if self._target is None else 'Esc'}: it returns. K keeps the pose."
         if self._carried:
             return "Placing. Esc puts it back."
         if self._grip is not None:
@@ -62,6 +77,7 @@ class SelectTool(Tool):
         return self._trial is not None
 
     def press(self, at: Pointer) -> bool:
+        self._let_go()
         self._down = self._now = at
         self._tried = None
         self._grip = self._grip_at(at.pixel)
@@ -165,9 +181,7 @@ class SelectTool(Tool):
         elif self._box:
             self._select_in_box()
         elif self._trial is not None:
-            scene = self.workbench.scene
-            self._tried = (scene, self._trial.poses) if scene is not None else None
-            self.workbench.show_trial(None)
+            self._let_go()
         elif self._carried:
             self.workbench.finish_gesture()
         elif self._down is not None:
@@ -198,7 +212,61 @@ class SelectTool(Tool):
         if found:
             self.workbench.select(Selection("body", found[0], tuple(found[1:])))
 
+    def _let_go(self) -> None:
+        """End a trial: everything returns, and the pose tried can still be kept."""
+        scene = self.workbench.scene
+        if self._trial is not None:
+            self._tried = (scene, self._trial.poses) if scene is not None else None
+            self.workbench.show_trial(None)
+        self._trial, self._target = None, None
+
+    def interrupt(self) -> None:
+        if self._target is not None:
+            self._let_go()
+
+    def _nudge(self, dx: int, dy: int) -> bool:
+        """Pull the selected body by its outermost place, one step of the snap; carry loose ones."""
+        bench, step = self.workbench, self.stage.snapped_step()
+        selection = bench.selection
+        if bench.station != "Assemble" or not selection.bodies:
+            return False
+        if self._trial is None or self._target is None or selection.id != self._body:
+            self._let_go()
+            scene = bench.rest()
+            if scene is None:
+                return False
+            if not is_joined(scene.resolved, selection.id):
+                rows = [
+                    (body, float(x) + dx * step, float(y) + dy * step, float(angle))
+                    for body in selection.bodies
+                    if (index := scene.index(body)) is not None
+                    and not is_joined(scene.resolved, body)
+                    for x, y, angle in [scene.poses[index]]
+                ]
+                bench.do(SetPoses(tuple(rows), "Place", "carry"))
+                bench.finish_gesture()
+                return True
+            index = scene.index(selection.id)
+            self._target = outermost(scene, selection.id)
+            if index is None or self._target is None:
+                return False
+            self._body, self._tried = selection.id, None
+            self._trial = Trial(scene, index, *self._target, bench.held)
+        x, y = self._target
+        self._target = x + dx * step, y + dy * step
+        bench.show_trial(self._trial.pull(*self._target))
+        self.stage.update()
+        return True
+
     def key(self, event: QKeyEvent) -> bool:
+        key = Qt.Key(event.key())
+        if key in NUDGES and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            return self._nudge(*NUDGES[key])
+        ends = (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if self._target is not None and key in ends:
+            self._let_go()
+            self.stage.update()
+            return True
         busy = self._trial or self._carried or self._grip
         if event.key() == Qt.Key.Key_Escape and busy:
             if self._carried or self._grip:
@@ -221,14 +289,8 @@ class SelectTool(Tool):
             poses = self._tried[1]
         else:
             return False
-        bodies = scene.resolved.document.bodies
-        moved = np.flatnonzero(np.abs(poses - scene.resolved.poses).max(axis=1) > 1e-12)
-        rows = []
-        for index in moved:
-            x, y, angle = poses[index].tolist()
-            rows.append((bodies[index].id, x, y, angle))
-        self._down, self._trial, self._tried = None, None, None
-        self.workbench.do(SetPoses(tuple(rows), "Keep the pose"))
+        self._down, self._trial, self._tried, self._target = None, None, None, None
+        self.workbench.do(started_at(scene.resolved, poses))
         self.workbench.finish_gesture()
         self.workbench.show_trial(None)
         return True
@@ -251,20 +313,27 @@ class SelectTool(Tool):
                 words = f"{grip.name.replace('_', ' ')}  {told}"
                 draw_words(painter, at + QPointF(12, -10), words, theme)
 
+    def _pulled_to(self) -> QPointF | None:
+        """The pixel that the mechanism is being pulled to."""
+        if self._target is not None:
+            return self.stage.to_pixels(*self._target)
+        return self._now.pixel if self._now is not None and self._down is not None else None
+
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         self._paint_grips(painter, view, theme)
         if self._box and self._down is not None and self._now is not None:
             painter.setPen(QPen(QColor(theme.accent), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(self._down.pixel, self._now.pixel).normalized())
-        if self._trial is not None and self._now is not None and self._down is not None:
+        end = self._pulled_to()
+        if self._trial is not None and end is not None:
             index = self.workbench.scene.index(self._body) if self.workbench.scene else None
             if index is None or self._trial.away * self.stage.view.scale < 3:
                 return
             # The pointer is out of reach: a thread shows by how much.
             grabbed = self._trial.grabbed_at()
             painter.setPen(QPen(QColor(theme.warn), 1.5, Qt.PenStyle.DashLine))
-            painter.drawLine(view.map(QPointF(*grabbed)), self._now.pixel)
+            painter.drawLine(view.map(QPointF(*grabbed)), end)
             if self._trial.held_by:
                 words = f"limit of {' and '.join(self._trial.held_by)}"
-                draw_words(painter, self._now.pixel + QPointF(14, -8), words, theme)
+                draw_words(painter, end + QPointF(14, -8), words, theme)

@@ -1,0 +1,67 @@
+"""Make a pose the start: bodies stand so, and drivers begin there."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from anakinema.document.resolve import Resolved
+from anakinema.edits.base import Edit, Together
+from anakinema.edits.structure import SetPoses
+from anakinema.edits.values import SetDriver, SetStageTarget
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import compile_mechanism
+
+LABEL = "Keep the pose"
+TURN = 2 * math.pi
+SAME = 1e-9
+"""mm or rad below which a value has not changed."""
+WHOLE = 1e-7
+"""Turns by which full turns may be off, since starts are written with nine digits."""
+
+
+def started_at(resolved: Resolved, poses: Floats) -> Edit:
+    """The edit that makes ``poses`` (B, 3) the start.
+
+    A driver through full turns goes on making them, so its targets move along. One whose first
+    target is where it now starts goes back to where it started before.
+    """
+    bodies = resolved.document.bodies
+    moved = np.flatnonzero(np.abs(poses - resolved.poses).max(axis=1) > 1e-12)
+    rows = [(bodies[index].id, *poses[index].tolist()) for index in moved]
+    return Together(LABEL, (SetPoses(tuple(rows), LABEL), *_drivers(resolved, poses)))
+
+
+def _drivers(resolved: Resolved, poses: Floats) -> Iterator[Edit]:
+    mechanism = compile_mechanism(resolved)
+    values, program = mechanism.values(poses), resolved.program
+    source = resolved.source.program
+    for d, driver in enumerate(source.drivers):
+        joint, start = program.joints[d], program.starts[d]
+        angular = bool(mechanism.angular[joint])
+        value = float(values[joint])
+        if angular:
+            value += TURN * round((start - value) / TURN)
+        if abs(value - start) < SAME:
+            continue
+        yield SetDriver(driver.id, "start", _said(value, angular))
+        targets = [
+            (k, target)
+            for k, stage in enumerate(program.stages[: len(source.stages)])
+            for which, target in stage.moves
+            if which == d
+        ]
+        if not targets:
+            continue
+        turns = (targets[-1][1] - start) / TURN
+        if angular and round(turns) != 0 and abs(turns - round(turns)) < WHOLE:
+            for k, target in targets:
+                yield SetStageTarget(k, driver.id, _said(target + value - start, angular))
+        elif abs(targets[0][1] - value) < 1e-6:
+            yield SetStageTarget(targets[0][0], driver.id, _said(start, angular))
+
+
+def _said(value: float, angular: bool) -> str:
+    return f"{math.degrees(value):.9g} deg" if angular else f"{value:.9g} mm"
