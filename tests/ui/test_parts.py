@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication, QMenu, QPushButton
 
 from anakinema.resources import demo_names, font_paths, icon_path
 from anakinema.ui.drawers.check import FindingRow
-from anakinema.ui.drawers.drive import GaugeBar
+from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField, source_text
 from anakinema.ui.route import STATIONS
 from anakinema.ui.strip.lanes import LABELS

@@ -27,7 +27,7 @@ from anakinema.session import Outcome
 from anakinema.ui.app import make_window
 from anakinema.ui.commands import CommandSearch
 from anakinema.ui.drawers.check import FindingRow
-from anakinema.ui.drawers.drive import GaugeBar
+from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.strip.lanes import EVENTS

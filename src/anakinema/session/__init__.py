@@ -95,7 +95,7 @@ from anakinema.session.coupling import (
     coupling_offers,
     size_words,
 )
-from anakinema.session.gauges import Gauge, gauges
+from anakinema.session.gauges import Gauge, gauges, limit_edit, progress_with, value_at
 from anakinema.session.gripping import StageGrip, stage_grips
 from anakinema.session.guide import STEPS as GUIDE_STEPS
 from anakinema.session.guide import GuideState, next_step
@@ -225,6 +225,7 @@ __all__ = [
     "likely_kind",
     "likely_radius",
     "likely_unit",
+    "limit_edit",
     "line_arc_slot",
     "made_one",
     "marked",
@@ -251,6 +252,7 @@ __all__ = [
     "possible",
     "present_value",
     "preview",
+    "progress_with",
     "progress_words",
     "proposals",
     "reach_words",
@@ -279,6 +281,7 @@ __all__ = [
     "unit_apart",
     "unit_of",
     "use_of",
+    "value_at",
     "value_words",
     "verdict_words",
     "ways",

@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
 
 from anakinema.document.kinds import value_dimension
+from anakinema.edits.base import Edit
+from anakinema.edits.values import SetLimit
 from anakinema.findings.check import used_range
 from anakinema.findings.evaluate import Evaluation
-from anakinema.units import Dimension
+from anakinema.units import ANGLE, Dimension
+
+Which = Literal["least", "greatest", "rest"]
+KEPT = 1e6
+"""A limit set from a pose is kept to a millionth of a degree or mm, outwards."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +34,13 @@ class Gauge:
     rest: float | None
     is_driver: bool
 
+    @property
+    def spare(self) -> tuple[float | None, float | None]:
+        """What is left below and above the range used, None without a limit."""
+        below = None if self.least is None else self.low - self.least
+        above = None if self.greatest is None else self.greatest - self.high
+        return below, above
+
 
 def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
     """A gauge for every joint that can move."""
@@ -39,3 +56,41 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
                   limits.greatest, limits.rest, driven)
         )  # fmt: skip
     return tuple(out)
+
+
+def value_at(evaluation: Evaluation, joint: int, progress: float) -> float:
+    """Exact value (rad or mm) of a joint at a progress."""
+    return float(evaluation.motion.at(np.array([progress])).values[0, joint])
+
+
+def limit_edit(
+    evaluation: Evaluation, joint: int, which: Which, value: float, step: float | None = None
+) -> Edit:
+    """The edit that sets a limit to a value (rad or mm).
+
+    ``step`` deg or mm brings it to whole steps; without it a limit lies just outside the value.
+    """
+    angular = value_dimension(evaluation.document.joints[joint].kind) == ANGLE
+    shown = math.degrees(value) if angular else value
+    if step is not None:
+        shown = round(shown / step) * step
+    elif which != "rest":
+        outwards = math.floor if which == "least" else math.ceil
+        # A value that is whole but for rounding stays whole.
+        shown = outwards(round(shown * KEPT, 2)) / KEPT
+    unit = "deg" if angular else "mm"
+    return SetLimit(evaluation.document.joints[joint].id, which, f"{shown:.12g} {unit}")
+
+
+def progress_with(evaluation: Evaluation, joint: int, value: float, near: float) -> float:
+    """The progress nearest to ``near`` at which a joint has a value, or comes closest to it."""
+    progress, values = evaluation.motion.progress, evaluation.motion.values[:, joint]
+    away = values - value
+    change = np.flatnonzero(away[:-1] * away[1:] <= 0)
+    change = change[away[change] != away[change + 1]]
+    if not len(change):
+        least = np.flatnonzero(np.abs(away) <= np.abs(away).min() + 1e-12)
+        return float(progress[least[np.argmin(np.abs(progress[least] - near))]])
+    share = away[change] / (away[change] - away[change + 1])
+    met = progress[change] + share * (progress[change + 1] - progress[change])
+    return float(met[np.argmin(np.abs(met - near))])

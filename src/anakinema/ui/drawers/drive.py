@@ -2,114 +2,15 @@
 
 from __future__ import annotations
 
-import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from anakinema.edits.values import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
-from anakinema.session import Evaluation, Gauge, Reach, gauges, joint_value_words, reach_words
+from anakinema.session import Reach, gauges, reach_words
 from anakinema.ui.drawers.couplings import CouplingList
+from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField, label, live_field, row, source_text
-from anakinema.ui.theme import Theme, font
-from anakinema.ui.workbench import Selection, Workbench
-
-
-class GaugeBar(QWidget):
-    """Permitted range as brackets, range used as a bar, the present value as a dot."""
-
-    def __init__(self, workbench: Workbench, theme: Theme, gauge: Gauge) -> None:
-        super().__init__()
-        self._workbench, self._theme, self._gauge = workbench, theme, gauge
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-
-    def show_gauge(self, gauge: Gauge, joint_id: str) -> None:
-        """Show another range."""
-        self._gauge = gauge
-        self.setObjectName(f"gauge_{joint_id}")
-        self._id = joint_id
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(200, 58)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._workbench.select(Selection("joint", self._id))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._workbench.select(Selection("joint", self._id))
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        evaluation = self._workbench.evaluation
-        if evaluation is None or self._gauge.joint >= len(evaluation.document.joints):
-            return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        t, gauge = self._theme, self._gauge
-        if self._workbench.selection == Selection("joint", self._id):
-            painter.fillRect(self.rect(), QColor(t.card))
-        if self.hasFocus():
-            painter.setPen(QPen(QColor(t.accent), 1.5))
-            painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
-        present = float(
-            np.interp(
-                self._workbench.progress,
-                evaluation.motion.progress,
-                evaluation.motion.values[:, gauge.joint],
-            )
-        )
-        painter.setFont(font(13, strong=True))
-        words = joint_value_words(evaluation, gauge.joint, present)
-        used = painter.fontMetrics().horizontalAdvance(words)
-        painter.setPen(QColor(t.ink))
-        right = QRectF(self.width() - 14 - used, 4, used, 18)
-        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, words)
-        painter.setFont(font(13))
-        wide = self.width() - 36 - used
-        title = f"{gauge.title} (driver)" if gauge.is_driver else gauge.title
-        title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, wide)
-        painter.drawText(QRectF(14, 4, wide, 18), Qt.AlignmentFlag.AlignVCenter, title)
-        self._draw_bar(painter, evaluation, present)
-
-    def _draw_bar(self, painter: QPainter, evaluation: Evaluation, present: float) -> None:
-        t, gauge = self._theme, self._gauge
-        ends = [gauge.low, gauge.high, *(b for b in (gauge.least, gauge.greatest) if b is not None)]
-        low, high = min(ends), max(ends)
-        pad = 0.04 * (high - low or 1.0)
-        low, high = low - pad, high + pad
-        left, wide = 14.0, self.width() - 28.0
-
-        def x_of(value: float) -> float:
-            return left + (value - low) / (high - low) * wide
-
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(t.line))
-        painter.drawRoundedRect(QRectF(left, 27, wide, 5), 2.5, 2.5)
-        painter.setBrush(QColor(t.accent))
-        a, b = x_of(gauge.low), x_of(gauge.high)
-        painter.drawRoundedRect(QRectF(a, 27, max(b - a, 2.0), 5), 2.5, 2.5)
-        painter.setPen(QPen(QColor(t.ink), 2))
-        for bound, inward in ((gauge.least, 4), (gauge.greatest, -4)):
-            if bound is not None:
-                x = x_of(bound)
-                painter.drawLine(QPointF(x, 22), QPointF(x, 37))
-                painter.drawLine(QPointF(x, 22), QPointF(x + inward, 22))
-                painter.drawLine(QPointF(x, 37), QPointF(x + inward, 37))
-        painter.setPen(QPen(QColor(t.panel), 1.5))
-        painter.setBrush(QColor(t.ink))
-        painter.drawEllipse(QPointF(x_of(present), 29.5), 5, 5)
-        painter.setFont(font(12))
-        painter.setPen(QColor(t.quiet))
-        uses = (
-            f"uses {joint_value_words(evaluation, gauge.joint, gauge.low)} to"
-            f" {joint_value_words(evaluation, gauge.joint, gauge.high)}"
-        )
-        painter.drawText(QRectF(14, 38, wide, 18), Qt.AlignmentFlag.AlignVCenter, uses)
+from anakinema.ui.theme import Theme
+from anakinema.ui.workbench import Workbench
 
 
 class DriveDrawer(QWidget):

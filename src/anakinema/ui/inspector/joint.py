@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.edits.base import Edit
@@ -12,8 +14,10 @@ from anakinema.session import (
     BodySpot,
     body_spot_like,
     drive,
+    limit_edit,
     rejoin,
     rekinded,
+    value_at,
     zero_here,
 )
 from anakinema.ui.fields import row, source_text
@@ -48,6 +52,11 @@ def build_joint(form: Form, joint_id: str) -> None:
             f"Positive is anticlockwise, or along the axis, seen from {first}. Empty means no"
             " limit. Rest is kept for yielding bodies."
         )
+        form.buttons(
+            *((f"{which}_here", f"{which.capitalize()} here",
+               lambda w=which: _once(form, _limit_here(form, joint_id, w)))
+              for which in ("least", "greatest", "rest"))
+        )  # fmt: skip
         driven = any(d.joint == joint_id for d in bench.session.document.program.drivers)
         entries = [("joint_zero", "Zero here", lambda: _once(form, _zero(form, joint_id)))]
         if can_reverse(joint()):
@@ -97,6 +106,19 @@ def _once(form: Form, edit: Edit | None) -> None:
 def _zero(form: Form, joint_id: str) -> Edit | None:
     scene = form.workbench.scene
     return zero_here(scene, joint_id) if scene is not None else None
+
+
+def _limit_here(
+    form: Form, joint_id: str, which: Literal["least", "greatest", "rest"]
+) -> Edit | None:
+    """The limit at the pose on show."""
+    bench = form.workbench
+    evaluation = bench.evaluation
+    joints = [j.id for j in evaluation.document.joints] if evaluation is not None else []
+    if evaluation is None or joint_id not in joints:
+        return None
+    joint = joints.index(joint_id)
+    return limit_edit(evaluation, joint, which, value_at(evaluation, joint, bench.progress))
 
 
 def _drive(form: Form, joint_id: str) -> Edit | None:
