@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import pytest
@@ -10,16 +11,21 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
+from anakinema.document import model as m
 from anakinema.document.model import Document
 from anakinema.edits import values as e
-from anakinema.edits.base import Edit
+from anakinema.edits.base import Edit, Together
 from anakinema.edits.history import History
 from anakinema.files.native import read_document
 from anakinema.resources import demo_path
 from anakinema.session import Settings, left_behind
 from anakinema.session.session import Session
 
-SHUTTLE = read_document(demo_path("tray-shuttle"))
+SCREW = m.Coupling(
+    id="screw", kind="ratio", first="crank_pin", second="slide", first_size="4 mm",
+    second_size="2 mm", off=True,
+)  # fmt: skip
+SHUTTLE = read_document(demo_path("tray-shuttle")).model_copy(update={"couplings": (SCREW,)})
 VALUES = st.one_of(st.floats(1, 400).map(lambda v: round(v, 2)), st.sampled_from(("4 mm", "2*3")))
 ALL_EDITS = st.one_of(
     st.builds(e.SetName, st.text(max_size=20)),
@@ -32,7 +38,14 @@ ALL_EDITS = st.one_of(
               st.sampled_from(("least", "greatest", "rest")), st.none() | VALUES),
     st.builds(e.SetDriver, st.just("crank"), st.sampled_from(("start", "rate")), VALUES),
     st.builds(e.SetStageTarget, st.just(0), st.just("crank"), VALUES),
-    st.builds(e.SetStageStep, st.just(0), VALUES),
+    st.builds(e.SetStage, st.just(0), st.sampled_from(["step", "lasts", "pause"]), VALUES),
+    st.builds(e.SetStage, st.just(0), st.just("law"), st.sampled_from(["harmonic", "constant"])),
+    st.builds(e.AddStage),
+    st.builds(e.RemoveStage, st.just(1)).map(
+        lambda removed: Together("Add and remove", (e.AddStage(), removed))
+    ),
+    st.builds(e.SetCoupling, st.just("screw"), st.sampled_from(["first_size", "second_size"]),
+              VALUES),
     st.builds(e.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
               st.booleans()),
     st.builds(e.SetRequirement, st.sampled_from(("stroke", "post_gap")),
@@ -43,7 +56,7 @@ ALL_EDITS = st.one_of(
 def test_the_strategy_walks_all_edit_classes() -> None:
     classes = {c for c in vars(e).values() if isinstance(c, type) and hasattr(c, "apply")}
     text = Path(__file__).read_text("utf-8")
-    missing = [c.__name__ for c in classes if f"st.builds(e.{c.__name__}," not in text]
+    missing = [c.__name__ for c in classes if not re.search(rf"st.builds\(e.{c.__name__}\b", text)]
     assert len(classes) > 8
     assert not missing
 
@@ -86,7 +99,7 @@ def test_steps_of_one_gesture_are_one_undo_step_and_escape_takes_it_back() -> No
     "edit",
     [e.SetParameter("none", 1.0), e.SetDimension("crank", "none", 1.0), e.SetPose("x", "x", 1.0),
      e.SetLimit("none", "least", 1.0), e.SetDriver("none", "rate", 1.0),
-     e.SetStageStep(7, 1.0), e.SetRequirement("none", "least", 1.0)],
+     e.SetStage(7, "step", 1.0), e.RemoveStage(9), e.SetRequirement("none", "least", 1.0)],
 )  # fmt: skip
 def test_an_edit_of_something_gone_changes_nothing(edit: Edit) -> None:
     history = History(SHUTTLE)

@@ -450,15 +450,32 @@ class Move(Model):
     to: Quantity
 
 
+MotionLaw = Literal[
+    "constant",
+    "parabolic",
+    "harmonic",
+    "cycloidal",
+    "modified_trapezoid",
+    "modified_sine",
+    "polynomial_345",
+    "polynomial_4567",
+]
+
+
 class Stage(Model):
     """Moves made together; stages follow one another.
 
     ``step`` is the step of the first move's driver; otherwise ``count`` equal steps are made.
+    ``law`` spreads the way over the time, ``lasts`` says how long it takes in place of the drivers'
+    rates, ``pause`` how long all stands still at its end (s).
     """
 
     moves: Annotated[tuple[Move, ...], Field(min_length=1, max_length=64)]
     step: Quantity | None = None
     count: PositiveCount = 180
+    law: MotionLaw = "constant"
+    lasts: Quantity | None = None
+    pause: Quantity = 0.0
 
 
 class Program(Model):

@@ -28,6 +28,7 @@ from anakinema.units import (
     LENGTH,
     NUMBER,
     SPEED,
+    TIME,
     Dimension,
     UnitSystem,
 )
@@ -50,10 +51,13 @@ class JointValues:
 
 @dataclass(frozen=True, slots=True)
 class StageValues:
-    """A stage in numbers: driver index and target of each move, number of steps."""
+    """A stage in numbers: driver index and target of each move, number of steps, law and s."""
 
     moves: tuple[tuple[int, float], ...]
     count: int
+    law: model.MotionLaw = "constant"
+    lasts: float | None = None
+    pause: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -319,17 +323,38 @@ def _program(document: model.Document, reader: Reader) -> ProgramValues:
             count = max(2, math.ceil(leader / step - 1e-9))
         for d, target in moves:
             values[d] = target
-        stages.append(StageValues(tuple(moves), count))
+        lasts, pause = _times(stage, reader, where)
+        stages.append(StageValues(tuple(moves), count, stage.law, lasts, pause))
     if program.there_and_back and stages:
         stages += _backwards(starts, stages)
     return ProgramValues(tuple(joints), tuple(starts), tuple(rates), tuple(stages))
 
 
+def _times(stage: model.Stage, reader: Reader, where: str) -> tuple[float | None, float]:
+    lasts = None
+    if stage.lasts is not None:
+        lasts = reader.read(stage.lasts, TIME, where, "time")
+        if not lasts > 0:
+            raise ValueOutOfRangeError(
+                "it lasts no time.", where=where,
+                remedy="Give a time above zero, or none to go by the rates.",
+            )  # fmt: skip
+    pause = reader.read(stage.pause, TIME, where, "pause")
+    if pause < 0:
+        raise ValueOutOfRangeError(
+            "its pause is below zero.", where=where, remedy="Give zero or more seconds."
+        )
+    return lasts, pause
+
+
 def _backwards(starts: list[float], stages: list[StageValues]) -> list[StageValues]:
     values = list(starts)
     befores: list[StageValues] = []
+    pause = 0.0
     for stage in stages:
-        befores.append(StageValues(tuple((d, values[d]) for d, _ in stage.moves), stage.count))
+        back = tuple((d, values[d]) for d, _ in stage.moves)
+        befores.append(StageValues(back, stage.count, stage.law, stage.lasts, pause))
+        pause = stage.pause
         for d, target in stage.moves:
             values[d] = target
     return befores[::-1]

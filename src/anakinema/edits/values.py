@@ -192,17 +192,61 @@ class SetStageTarget(Keyed):
 
 
 @dataclass(frozen=True)
-class SetStageStep(Keyed):
-    """Set the exact step of a stage."""
+class SetStage(Keyed):
+    """Set the 'step', 'law', 'lasts' or 'pause' of a stage; None clears step and lasts."""
 
     stage: int
-    value: Source
-    label = "Set step"
-    subject = ("stage",)
+    which: str
+    value: Source | None
+    subject = ("stage", "which")
+
+    @property
+    def label(self) -> str:
+        return f"Set {self.which} of stage {self.stage + 1}"
 
     def apply(self, document: Document) -> Document:
-        stage = changed(_stage(document, self.stage), step=self.value)
+        stage = changed(_stage(document, self.stage), **{self.which: self.value})
         return _with_stage(document, self.stage, stage)
+
+
+@dataclass(frozen=True)
+class AddStage(Keyed):
+    """One more stage at the end: the last stage's drivers go back to where they came from."""
+
+    label = "Add a stage"
+
+    def apply(self, document: Document) -> Document:
+        program = document.program
+        last = _stage(document, len(program.stages) - 1)
+        before: dict[str, Source] = {driver.id: driver.start for driver in program.drivers}
+        for stage in program.stages[:-1]:
+            before.update({move.driver: move.to for move in stage.moves})
+        moves = tuple(changed(move, to=before[move.driver]) for move in last.moves)
+        new = last.model_copy(update={"moves": moves, "pause": 0.0})
+        stages = (*program.stages, new)
+        return document.model_copy(
+            update={"program": program.model_copy(update={"stages": stages})}
+        )
+
+
+@dataclass(frozen=True)
+class RemoveStage(Keyed):
+    """Take a stage out of the program."""
+
+    stage: int
+    subject = ("stage",)
+
+    @property
+    def label(self) -> str:
+        return f"Remove stage {self.stage + 1}"
+
+    def apply(self, document: Document) -> Document:
+        _stage(document, self.stage)
+        program = document.program
+        stages = (*program.stages[: self.stage], *program.stages[self.stage + 1 :])
+        return document.model_copy(
+            update={"program": program.model_copy(update={"stages": stages})}
+        )
 
 
 @dataclass(frozen=True)

@@ -302,6 +302,6 @@ def _time_ratio(
         return _unknown(requirement, values, NUMBER, "no single stroke and return")
     times = motion.time(np.array(progress))
     one = float(times[1] - times[0])
-    other = float(motion.seconds[-1]) - one
+    other = motion.timing.total - one
     ratio = max(one, other) / min(one, other)
     return _judged(requirement, values, NUMBER, ratio, progress[0], joint=joint)

@@ -16,6 +16,7 @@ from anakinema.mechanism.solve import apply
 from anakinema.motion.dense import Solved, inverses, positions, solve
 from anakinema.motion.follow import End, Trail
 from anakinema.motion.mobility import Mobility
+from anakinema.motion.timing import Timing
 
 
 class EventKind(Enum):
@@ -83,8 +84,8 @@ class Motion:
 
     progress (N,): stage index plus share of the stage. poses (N, B, 3) mm, mm, rad.
     values (N, K) shown joint values, rad or mm. first, second (N, B, 3) and value_first,
-    value_second (N, K): rates by progress, NaN where the pose is singular. seconds (S+1,) time
-    at which each stage begins. ``end`` says why the motion ends at ``progress[-1]``.
+    value_second (N, K): rates by progress, NaN where the pose is singular. ``end`` says why the
+    motion ends at ``progress[-1]``.
     """
 
     mechanism: Mechanism
@@ -92,7 +93,7 @@ class Motion:
     legs: tuple[Leg, ...]
     shift: Floats
     driver_joints: tuple[int, ...]
-    seconds: Floats
+    timing: Timing
     samples: States
     reach: Floats
     events: tuple[Event, ...]
@@ -133,17 +134,12 @@ class Motion:
     def time(self, progress: Floats) -> Floats:
         """(N,) seconds since the start of the program."""
         stage = self.stage_of(progress)
-        span = np.diff(self.seconds)
-        if not len(span):
-            return np.zeros(np.shape(progress))
-        return np.asarray(self.seconds[stage] + (np.asarray(progress) - stage) * span[stage])
+        return self.timing.time(stage, np.asarray(progress) - stage)
 
-    def progress_rate(self, progress: Floats) -> Floats:
-        """(N,) progress per second."""
-        span = np.diff(self.seconds)
-        if not len(span):
-            return np.zeros(np.shape(progress))
-        return np.asarray(1.0 / span[self.stage_of(progress)])
+    def progress_rates(self, progress: Floats) -> tuple[Floats, Floats]:
+        """(N,) progress per second and per second squared."""
+        stage = self.stage_of(progress)
+        return self.timing.rates(stage, np.asarray(progress) - stage)
 
     def at(self, progress: Floats, reach: Floats | float = 0.0) -> States:
         """Exact states at any progress (N,), each with its loops closed.

@@ -20,6 +20,7 @@ from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import End, Path, Trail, follow
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
 from anakinema.motion.motion import Event, EventKind, Leg, Motion, States, joined, leg_states
+from anakinema.motion.timing import Timing, timing
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40
@@ -57,7 +58,7 @@ class Course:
     shift: Floats
     legs: tuple[Leg, ...]
     end: End
-    seconds: Floats
+    timing: Timing
 
     def shown_turns(self, mechanism: Mechanism) -> Floats:
         """(K,) whole turns that would be added to raw values under other joint limits."""
@@ -71,7 +72,7 @@ def follow_course(mechanism: Mechanism, check: Callable[[], None] = lambda: None
     poses, shift = _start_pose(mechanism, program, start.poses, check)
     mobility = analyse_mobility(mechanism, poses, program.joints)
     legs, end = _follow_program(mechanism, program, mobility, poses, shift, check)
-    return Course(mechanism, mobility, poses, shift, tuple(legs), end, _stage_times(program))
+    return Course(mechanism, mobility, poses, shift, tuple(legs), end, timing(program))
 
 
 def sample(course: Course, steps: float = 1.0) -> Motion:
@@ -94,7 +95,7 @@ def sample(course: Course, steps: float = 1.0) -> Motion:
         legs=course.legs,
         shift=course.shift,
         driver_joints=program.joints,
-        seconds=course.seconds,
+        timing=course.timing,
         samples=joined(parts),
         reach=np.concatenate(reach),
         events=(),
@@ -199,18 +200,6 @@ def turns_shown(mechanism: Mechanism, program: ProgramValues, raw: Floats) -> Fl
         near[joint] = start
     turns = np.round((near - raw) / FULL_TURN) * FULL_TURN
     return np.where(mechanism.angular, turns, 0.0)
-
-
-def _stage_times(program: ProgramValues) -> Floats:
-    times = [0.0]
-    values = list(program.starts)
-    for stage in program.stages:
-        longest = 0.0
-        for driver, target in stage.moves:
-            longest = max(longest, abs(target - values[driver]) / program.rates[driver])
-            values[driver] = target
-        times.append(times[-1] + longest)
-    return np.array(times)
 
 
 def _follow_program(

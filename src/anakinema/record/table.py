@@ -21,7 +21,7 @@ def motion_csv(evaluation: Evaluation) -> str:
     degrees = math.degrees(1.0)
     body_scale = np.array([1.0, 1.0, degrees])
     joint_scale = np.where(motion.mechanism.angular, degrees, 1.0)
-    speed = motion.progress_rate(motion.progress)
+    speed, change = motion.progress_rates(motion.progress)
     columns = [motion.progress, motion.time(motion.progress)]
     for j, joint in enumerate(document.joints):
         unit = "deg" if motion.mechanism.angular[j] else "mm"
@@ -31,13 +31,22 @@ def motion_csv(evaluation: Evaluation) -> str:
         ]  # fmt: skip
         columns.append(motion.values[:, j] * joint_scale[j])
         columns.append(motion.samples.value_first[:, j] * speed * joint_scale[j])
-        columns.append(motion.samples.value_second[:, j] * speed**2 * joint_scale[j])
+        columns.append(
+            (
+                motion.samples.value_second[:, j] * speed**2
+                + motion.samples.value_first[:, j] * change
+            )
+            * joint_scale[j]
+        )
     for b, body in enumerate(document.bodies):
         for axis, name in enumerate(("x_mm", "y_mm", "angle_deg")):
             header += [f"{body.id}_{name}", f"{body.id}_{name}_per_s", f"{body.id}_{name}_per_s2"]
             columns.append(motion.poses[:, b, axis] * body_scale[axis])
             columns.append(motion.samples.first[:, b, axis] * speed * body_scale[axis])
-            columns.append(motion.samples.second[:, b, axis] * speed**2 * body_scale[axis])
+            columns.append(
+                (motion.samples.second[:, b, axis] * speed**2
+                 + motion.samples.first[:, b, axis] * change) * body_scale[axis]
+            )  # fmt: skip
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)

@@ -27,6 +27,8 @@ class Playback:
     @property
     def duration(self) -> float:
         """Seconds from begin to end at the program's rates."""
+        if self.last >= self._motion.stages:
+            return self._motion.timing.total
         return float(self._motion.time(np.array([self.last]))[0])
 
     def time_at(self, progress: float) -> float:
@@ -35,8 +37,7 @@ class Playback:
 
     def progress_at(self, seconds: float) -> float:
         """Progress at a time, kept within the motion."""
-        times = self._motion.seconds
-        progress = float(np.interp(seconds, times, np.arange(len(times), dtype=float)))
+        progress = self._motion.timing.progress_at(seconds)
         return min(max(progress, self.first), self.last)
 
     def leader(self, progress: float) -> int | None:

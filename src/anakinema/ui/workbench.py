@@ -89,6 +89,7 @@ class Workbench(QObject):
         self.progress = 0.0
         self.loop = True
         self.speed = 1.0
+        self._time = 0.0
         self.busy = False
         self.has_document = False
         self.scene: Scene | None = None
@@ -387,13 +388,17 @@ class Workbench(QObject):
         if playback is None:
             return
         seconds = self._clock.restart() / 1000.0 * self.speed
-        time = playback.time_at(self.progress) + seconds
+        if playback.progress_at(self._time) != self.progress:
+            # Somebody moved the playhead, or the motion has changed.
+            self._time = playback.time_at(self.progress)
+        time = self._time + seconds
         if time >= playback.duration:
             if not self.loop:
                 self.move_playhead(playback.last)
                 self.play(False)
                 return
             time = time % playback.duration
+        self._time = time
         self.move_playhead(playback.progress_at(time))
 
     def stop(self) -> None:

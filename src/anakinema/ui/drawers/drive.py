@@ -2,15 +2,45 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
-from anakinema.edits.values import SetDriver, SetProgramOption, SetStageStep, SetStageTarget
+from anakinema.edits.base import Edit
+from anakinema.edits.values import (
+    AddStage,
+    RemoveStage,
+    SetDriver,
+    SetProgramOption,
+    SetStage,
+    SetStageTarget,
+)
+from anakinema.expressions import completed
 from anakinema.session import Reach, gauges, reach_words
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField, label, live_field, row, source_text
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Workbench
+from anakinema.units import UnitSystem
+
+LAWS = {
+    "constant": "constant velocity", "parabolic": "constant acceleration",
+    "harmonic": "harmonic", "cycloidal": "cycloidal",
+    "modified_trapezoid": "modified trapezoid", "modified_sine": "modified sine",
+    "polynomial_345": "3-4-5", "polynomial_4567": "4-5-6-7",
+}  # fmt: skip
+
+
+def _seconds(text: str) -> str:
+    """A time as typed; a bare number is seconds."""
+    return completed(text.strip(), "1 s", UnitSystem())
 
 
 class DriveDrawer(QWidget):
@@ -31,6 +61,7 @@ class DriveDrawer(QWidget):
         self._layout.addWidget(CouplingList(workbench))
         self._layout.addStretch(1)
         self._fields: dict[str, QuantityField] = {}
+        self._laws: list[QComboBox] = []
         self._shape: object = None
         self._reach = label("", "quiet", wrap=True)
         workbench.evaluated.connect(self._show)
@@ -46,7 +77,7 @@ class DriveDrawer(QWidget):
         program = document.program
         shape = (
             tuple(d.id for d in program.drivers),
-            tuple(tuple(m.driver for m in s.moves) for s in program.stages),
+            tuple((tuple(m.driver for m in s.moves), s.step is None) for s in program.stages),
         )
         if shape != self._shape:
             self._shape = shape
@@ -54,6 +85,8 @@ class DriveDrawer(QWidget):
         for key, source in self._sources().items():
             if key in self._fields:
                 self._fields[key].show_source(source)
+        for law, stage in zip(self._laws, program.stages, strict=True):
+            law.setCurrentIndex(law.findData(stage.law))
         self._there_and_back.blockSignals(True)
         self._there_and_back.setChecked(program.there_and_back)
         self._there_and_back.blockSignals(False)
@@ -71,6 +104,8 @@ class DriveDrawer(QWidget):
             for move in stage.moves:
                 out[f"target_{k}_{move.driver}"] = source_text(move.to)
             out[f"step_{k}"] = source_text(stage.step)
+            out[f"lasts_{k}"] = source_text(stage.lasts)
+            out[f"pause_{k}"] = source_text(stage.pause)
         return out
 
     def _build_program(self) -> None:
@@ -80,7 +115,7 @@ class DriveDrawer(QWidget):
         layout.setContentsMargins(14, 0, 12, 0)
         layout.setSpacing(1)
         layout.addWidget(label("Motion program", "section"))
-        self._fields = {}
+        self._fields, self._laws = {}, []
 
         def add(key: str, words: str, change) -> None:  # type: ignore[no-untyped-def]
             field = live_field(
@@ -107,7 +142,10 @@ class DriveDrawer(QWidget):
                 add(f"target_{k}_{move.driver}", words, retarget)
             if stage.step is not None:
                 add(f"step_{k}", f"{k + 1}. step",
-                    lambda text, s=k: workbench.do(SetStageStep(s, text)))  # fmt: skip
+                    lambda text, s=k: workbench.do(SetStage(s, "step", text)))  # fmt: skip
+            self._add_pace(layout, add, k)
+        if document.program.stages:
+            layout.addLayout(self._stage_buttons(len(document.program.stages)))
         if not document.program.drivers:
             layout.addWidget(label("No driver yet.", "quiet"))
         self._there_and_back = QCheckBox("There and back")
@@ -128,9 +166,51 @@ class DriveDrawer(QWidget):
         self._program.deleteLater()
         self._program = panel
 
-    def _option(self, option: str, on: bool) -> None:
-        self._workbench.do(SetProgramOption(option, on))
+    def _add_pace(self, layout: QVBoxLayout, add, k: int) -> None:  # type: ignore[no-untyped-def]
+        """How a stage's way is spread over time, how long it takes, and the pause at its end."""
+        bench = self._workbench
+        law = QComboBox()
+        law.setObjectName(f"law_{k}")
+        law.setAccessibleName(f"law of stage {k + 1}")
+        law.setMinimumContentsLength(8)
+        law.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        for key, words in LAWS.items():
+            law.addItem(words, key)
+
+        def chosen() -> None:
+            bench.do(SetStage(k, "law", str(law.currentData())))
+            bench.finish_gesture()
+
+        law.activated.connect(lambda _: chosen())
+        self._laws.append(law)
+        layout.addWidget(row(f"{k + 1}. law", law, width=104))
+        add(f"lasts_{k}", f"{k + 1}. lasts",
+            lambda text: bench.do(SetStage(k, "lasts", _seconds(text) or None)))  # fmt: skip
+        add(f"pause_{k}", f"{k + 1}. then waits",
+            lambda text: bench.do(SetStage(k, "pause", _seconds(text) or "0 s")))  # fmt: skip
+        self._fields[f"lasts_{k}"].setPlaceholderText("by rate")
+
+    def _stage_buttons(self, count: int) -> QHBoxLayout:
+        line = QHBoxLayout()
+        line.setContentsMargins(0, 2, 0, 2)
+        entries: list[tuple[str, str, Edit]] = [("stage_add", "Add a stage", AddStage())]
+        if count > 1:
+            entries.append(("stage_remove", "Remove last", RemoveStage(count - 1)))
+        for name, words, edit in entries:
+            button = QPushButton(words)
+            button.setObjectName(name)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _=False, made=edit: self._once(made))
+            line.addWidget(button)
+        line.addStretch(1)
+        return line
+
+    def _once(self, edit: Edit) -> None:
+        self._workbench.do(edit)
         self._workbench.finish_gesture()
+
+    def _option(self, option: str, on: bool) -> None:
+        self._once(SetProgramOption(option, on))
 
     def _show(self) -> None:
         evaluation = self._workbench.evaluation

@@ -1,0 +1,70 @@
+"""The motion program by hand: laws, times, pauses and stages."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox
+
+from tests.ui.test_assemble import CONTROL, Hand
+
+
+@pytest.fixture
+def hand(qtbot, opened, settled) -> Hand:  # type: ignore[no-untyped-def]
+    """The water pump at Drive."""
+    window = opened("water-pump")
+    found = Hand(qtbot, window, settled)
+    found.key(Qt.Key.Key_2, CONTROL)
+    return found
+
+
+def test_a_stage_is_paced_by_keyboard(hand: Hand) -> None:
+    before = hand.bench.session.document
+    assert hand.bench.playback.duration == pytest.approx(1.0)
+    hand.choose("law_0", "cycloidal")
+    hand.settled(hand.window)
+    assert hand.child(QComboBox, "law_0").currentText() == "cycloidal"
+    assert hand.bench.playback.progress_at(0.25) == pytest.approx(0.25 - 1 / (2 * math.pi))
+    hand.retype("lasts_0", "3")
+    assert hand.bench.session.document.program.stages[0].lasts == "3 s"
+    assert hand.bench.playback.duration == pytest.approx(3.0)
+    hand.retype("pause_0", "0.5 s")
+    assert hand.bench.playback.duration == pytest.approx(3.5)
+    hand.retype("lasts_0", "0 s")
+    assert "it lasts no time" in hand.bench.trouble.what
+    assert "stage 1" in hand.bench.trouble.where
+    while hand.bench.session.undo_label is not None:
+        hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document == before
+    assert hand.child(QComboBox, "law_0").currentText() == "constant velocity"
+
+
+def test_stages_are_added_and_taken_out(hand: Hand) -> None:
+    hand.press_button("stage_add")
+    motion = hand.bench.evaluation.motion
+    assert motion.stages == 2 and motion.last == 2.0
+    joint = motion.driver_joints[0]
+    assert motion.values[-1, joint] == pytest.approx(motion.values[0, joint])
+    hand.retype("target_1_crank", "240 deg")
+    assert hand.bench.evaluation.motion.values[-1, joint] == pytest.approx(math.radians(240))
+    hand.press_button("stage_remove")
+    assert hand.bench.evaluation.motion.last == 1.0
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.evaluation.motion.last == 2.0
+
+
+def test_playing_waits_in_a_pause_and_goes_on(hand: Hand, qtbot) -> None:  # type: ignore[no-untyped-def]
+    hand.retype("lasts_0", "0.2 s")
+    hand.retype("pause_0", "1 s")
+    hand.press_button("stage_add")
+    seen: list[float] = []
+    hand.bench.playhead_moved.connect(lambda: seen.append(hand.bench.progress))
+    hand.bench.loop = False
+    hand.bench.play(True)
+    qtbot.waitUntil(lambda: not hand.bench.is_playing, timeout=20000)
+    assert seen[-1] == pytest.approx(2.0)
+    assert seen.count(1.0) > 2
+    assert np.all(np.diff(seen) >= 0)
