@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 
 from anakinema.document import model as m
 from anakinema.document.model import Document
+from anakinema.document.resolve import resolve
+from anakinema.edits import program as p
 from anakinema.edits import values as e
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.history import History
@@ -36,17 +38,17 @@ ALL_EDITS = st.one_of(
     st.builds(e.SetHeight, st.sampled_from(("crank", "rocker")), VALUES),
     st.builds(e.SetLimit, st.sampled_from(("slide", "crank_pin")),
               st.sampled_from(("least", "greatest", "rest")), st.none() | VALUES),
-    st.builds(e.SetDriver, st.just("crank"), st.sampled_from(("start", "rate")), VALUES),
-    st.builds(e.SetStageTarget, st.just(0), st.just("crank"), VALUES),
-    st.builds(e.SetStage, st.just(0), st.sampled_from(["step", "lasts", "pause"]), VALUES),
-    st.builds(e.SetStage, st.just(0), st.just("law"), st.sampled_from(["harmonic", "constant"])),
-    st.builds(e.AddStage),
-    st.builds(e.RemoveStage, st.just(1)).map(
-        lambda removed: Together("Add and remove", (e.AddStage(), removed))
+    st.builds(p.SetDriver, st.just("crank"), st.sampled_from(("start", "rate")), VALUES),
+    st.builds(p.SetStageTarget, st.just(0), st.just("crank"), VALUES),
+    st.builds(p.SetStage, st.just(0), st.sampled_from(["step", "lasts", "pause"]), VALUES),
+    st.builds(p.SetStage, st.just(0), st.just("law"), st.sampled_from(["harmonic", "constant"])),
+    st.builds(p.AddStage),
+    st.builds(p.RemoveStage, st.just(1)).map(
+        lambda removed: Together("Add and remove", (p.AddStage(), removed))
     ),
     st.builds(e.SetCoupling, st.just("screw"), st.sampled_from(["first_size", "second_size"]),
               VALUES),
-    st.builds(e.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
+    st.builds(p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
               st.booleans()),
     st.builds(e.SetRequirement, st.sampled_from(("stroke", "post_gap")),
               st.sampled_from(("least", "comfort")), VALUES),
@@ -54,9 +56,12 @@ ALL_EDITS = st.one_of(
 
 
 def test_the_strategy_walks_all_edit_classes() -> None:
-    classes = {c for c in vars(e).values() if isinstance(c, type) and hasattr(c, "apply")}
+    classes = {
+        c for module in (e, p) for c in vars(module).values()
+        if isinstance(c, type) and hasattr(c, "apply")
+    }  # fmt: skip
     text = Path(__file__).read_text("utf-8")
-    missing = [c.__name__ for c in classes if not re.search(rf"st.builds\(e.{c.__name__}\b", text)]
+    missing = [c.__name__ for c in classes if not re.search(rf"(e|p)\.{c.__name__}\b", text)]
     assert len(classes) > 8
     assert not missing
 
@@ -79,6 +84,27 @@ def test_undo_all_gives_the_same_object_and_redo_all_the_same_result(steps) -> N
     assert history.document is last
 
 
+def test_drivers_join_and_leave_a_stage_at_the_value_they_have() -> None:
+    arm = read_document(demo_path("transfer-arm"))
+    one, two = (driver.id for driver in arm.program.drivers)
+    stages = arm.program.stages
+    alone = next(k for k, stage in enumerate(stages) if len(stage.moves) == 1)
+    if stages[alone].moves[0].driver == two:
+        one, two = two, one
+    joined = p.AddMove(alone, two).apply(arm)
+    assert [move.driver for move in joined.program.stages[alone].moves] == [one, two]
+    resolved = resolve(joined).program
+    which = [driver.id for driver in arm.program.drivers].index(two)
+    stands = resolved.starts[which]
+    for stage in resolved.stages[:alone]:
+        stands = dict(stage.moves).get(which, stands)
+    assert dict(resolved.stages[alone].moves)[which] == stands
+    assert p.RemoveMove(alone, two).apply(joined) == arm
+    for edit in (p.AddMove(alone, one), p.RemoveMove(alone, one), p.RemoveMove(alone, two)):
+        with pytest.raises(KeyError):
+            edit.apply(arm)
+
+
 def test_steps_of_one_gesture_are_one_undo_step_and_escape_takes_it_back() -> None:
     history = History(SHUTTLE)
     for radius in (47.0, 48.0, 49.0):
@@ -98,8 +124,8 @@ def test_steps_of_one_gesture_are_one_undo_step_and_escape_takes_it_back() -> No
 @pytest.mark.parametrize(
     "edit",
     [e.SetParameter("none", 1.0), e.SetDimension("crank", "none", 1.0), e.SetPose("x", "x", 1.0),
-     e.SetLimit("none", "least", 1.0), e.SetDriver("none", "rate", 1.0),
-     e.SetStage(7, "step", 1.0), e.RemoveStage(9), e.SetRequirement("none", "least", 1.0)],
+     e.SetLimit("none", "least", 1.0), p.SetDriver("none", "rate", 1.0),
+     p.SetStage(7, "step", 1.0), p.RemoveStage(9), e.SetRequirement("none", "least", 1.0)],
 )  # fmt: skip
 def test_an_edit_of_something_gone_changes_nothing(edit: Edit) -> None:
     history = History(SHUTTLE)

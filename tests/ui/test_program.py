@@ -50,10 +50,26 @@ def test_stages_are_added_and_taken_out(hand: Hand) -> None:
     assert motion.values[-1, joint] == pytest.approx(motion.values[0, joint])
     hand.retype("target_1_crank", "240 deg")
     assert hand.bench.evaluation.motion.values[-1, joint] == pytest.approx(math.radians(240))
-    hand.press_button("stage_remove")
+    hand.press_button("stage_remove_1")
     assert hand.bench.evaluation.motion.last == 1.0
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.evaluation.motion.last == 2.0
+
+
+def test_two_drivers_move_together_in_a_stage(hand: Hand, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("transfer-arm")
+    before = window.workbench.session.document
+    stages = before.program.stages
+    k = next(k for k, stage in enumerate(stages) if len(stage.moves) == 1)
+    (alone,) = stages[k].moves
+    other = next(d for d in before.program.drivers if d.id != alone.driver)
+    hand.press_button(f"move_add_{k}_{other.id}")
+    moves = hand.bench.session.document.program.stages[k].moves
+    assert [move.driver for move in moves] == [alone.driver, other.id]
+    hand.retype(f"target_{k}_{other.id}", "12 deg")
+    assert hand.bench.session.document.program.stages[k].moves[1].to == "12 deg"
+    hand.press_button(f"move_drop_{k}_{other.id}")
+    assert hand.bench.session.document == before
 
 
 def test_playing_waits_in_a_pause_and_goes_on(hand: Hand, qtbot) -> None:  # type: ignore[no-untyped-def]

@@ -9,8 +9,8 @@ import numpy as np
 
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together
+from anakinema.edits.program import SetDriver, SetStageTarget
 from anakinema.edits.structure import SetPoses
-from anakinema.edits.values import SetDriver, SetStageTarget
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import compile_mechanism
 

@@ -3,8 +3,8 @@
 All are symmetric: s(x) = 1 - s(1 - x). Constant velocity and acceleration, simple harmonic,
 cycloidal, modified trapezoid (each half an eighth sine, a quarter constant, an eighth sine),
 modified sine (an eighth sine, three quarters of a sine of a third of the pace, an eighth sine),
-polynomials 3-4-5 and 4-5-6-7 (R. L. Norton, Cam Design and Manufacturing Handbook; forms from memory,
-integrated anew).
+polynomials 3-4-5 and 4-5-6-7 (R. L. Norton, Cam Design and Manufacturing Handbook; forms from
+memory, integrated anew).
 """
 
 from __future__ import annotations

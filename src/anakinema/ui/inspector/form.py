@@ -132,7 +132,7 @@ class Form:
 
     def choice(
         self, words: str, name: str, options: Sequence[tuple[str, str]],
-        source: Callable[[], str], edit: Callable[[str], Edit | None],
+        source: Callable[[], str], edit: Callable[[str], Edit | None], width: int = FIELD,
     ) -> None:  # fmt: skip
         """One of several (key, words)."""
         box = QComboBox()
@@ -155,7 +155,7 @@ class Form:
         show()
         box.activated.connect(lambda _: chosen())
         self._refreshers.append(show)
-        self.layout.addWidget(row(words, box, width=FIELD))
+        self.layout.addWidget(row(words, box, width=width))
 
     def check(
         self, words: str, name: str, source: Callable[[], bool], edit: Callable[[bool], Edit]
