@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from anakinema.document import model as m
+from anakinema.edits.structure import ReverseJoint
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.mechanism.compile import Hold, System
 from anakinema.motion.drag import Drag
@@ -135,20 +136,25 @@ def test_wheels_turn_by_their_ratio_many_turns_on(kind: str, ratio: float) -> No
     assert got["w1"] == pytest.approx(5 * TURN * ratio, abs=1e-9)
 
 
-@pytest.mark.parametrize("above", [20.0, -20.0])
-@pytest.mark.parametrize("axis", [0.0, 0.4, math.pi])
-def test_a_rack_runs_with_the_rim_of_its_pinion(above: float, axis: float) -> None:
-    """However the rack lies and whichever way its slide counts: no slip where they touch."""
-    case = reference("rack and pinion")
-    c, s = math.cos(axis), math.sin(axis)
-    foot = (-s * above, c * above)
+def rack(above: float, axis: float) -> m.Document:
+    """A pinion of 20 mm on the origin, its rack ``above`` it on a slide along ``axis``."""
+    foot = (-math.sin(axis) * above, math.cos(axis) * above)
     parts = [build.part("base", o=(0, 0), rail=(*foot, axis)), build.part("wheel", o=(0, 0)),
              build.part("rack", o=(0, 0, 0))]  # fmt: skip
     bodies = [build.body("base", fixed=True), build.body("wheel"),
               build.body("rack", *foot, axis)]  # fmt: skip
     joints = [build.joint("axle", "revolute", "base.o", "wheel.o"),
               build.joint("slide", "prismatic", "base.rail", "rack.o")]  # fmt: skip
-    doc = coupled(build.document(parts, bodies, joints), couple("c", "rack", "axle", "slide", 20))
+    return coupled(build.document(parts, bodies, joints), couple("c", "rack", "axle", "slide", 20))
+
+
+@pytest.mark.parametrize("above", [20.0, -20.0])
+@pytest.mark.parametrize("axis", [0.0, 0.4, math.pi])
+def test_a_rack_runs_with_the_rim_of_its_pinion(above: float, axis: float) -> None:
+    """However the rack lies and whichever way its slide counts: no slip where they touch."""
+    case = reference("rack and pinion")
+    doc = rack(above, axis)
+    foot = (-math.sin(axis) * above, math.cos(axis) * above)
     turn = math.radians(case.inputs["turn_deg"])
     motion = build.motion(build.driven(doc, ("axle", 0.0, turn), count=30))
     moved = motion.poses[-1, 2, :2] - motion.poses[0, 2, :2]
@@ -160,8 +166,8 @@ def test_a_rack_runs_with_the_rim_of_its_pinion(above: float, axis: float) -> No
     assert along == pytest.approx(case.expected["per_turn"], abs=1e-5)
 
 
-def test_a_ratio_couples_a_turn_to_a_slide_like_a_screw() -> None:
-    case = reference("screw")
+def screw(lead: float) -> m.Document:
+    """A turn on the base, and a nut on a slide that moves ``lead`` mm a turn."""
     parts = [build.part("base", o=(0, 0), rail=(0, 30, 0)), build.part("wheel", o=(0, 0)),
              build.part("nut", o=(0, 0, 0))]  # fmt: skip
     doc = build.document(
@@ -169,7 +175,12 @@ def test_a_ratio_couples_a_turn_to_a_slide_like_a_screw() -> None:
         [build.joint("turn", "revolute", "base.o", "wheel.o"),
          build.joint("slide", "prismatic", "base.rail", "nut.o")],
     )  # fmt: skip
-    doc = coupled(doc, couple("c", "ratio", "turn", "slide", TURN, case.inputs["lead"]))
+    return coupled(doc, couple("c", "ratio", "turn", "slide", TURN, lead))
+
+
+def test_a_ratio_couples_a_turn_to_a_slide_like_a_screw() -> None:
+    case = reference("screw")
+    doc = screw(case.inputs["lead"])
     motion = build.motion(build.driven(doc, ("turn", 0.0, 3 * TURN), count=60))
     rate = motion.samples.value_first[:, 1] / motion.samples.value_first[:, 0]
     assert case.inputs["handle"] / rate == pytest.approx(case.expected["advantage"], abs=1e-6)
@@ -248,3 +259,39 @@ def test_what_cannot_be_coupled_is_told(change: dict[str, object], words: str) -
     wrong = couple("c", "gears", "j0", "j1", 20, 40).model_copy(update=change)
     with pytest.raises((ValueOutOfRangeError, LookupError), match=words):
         build.mechanism(coupled(doc, wrong))
+
+
+@pytest.mark.parametrize(
+    ("doc", "moves"),
+    [(planetary(40, 20, 80), (("arm_axis", 0.0, 2.0), ("sun_axis", 0.0, 1.0))),
+     (rack(20.0, 0.4), (("axle", 0.0, 2.0),)), (rack(-20.0, 0.0), (("axle", 0.0, 2.0),)),
+     (screw(5.0), (("turn", 0.0, 9.0),)),
+     (coupled(wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40)),
+      (("j0", 0.0, 3.0),))],
+)  # fmt: skip
+def test_which_way_round_a_joint_was_made_changes_nothing(
+    doc: m.Document, moves: tuple[tuple[str, float, float], ...]
+) -> None:
+    driven = build.driven(doc, *moves, count=12)
+    before = build.motion(driven)
+    names = [joint.id for joint in doc.joints]
+    for chosen in (*([name] for name in names), names):
+        turned = driven
+        for name in chosen:
+            turned = ReverseJoint(name).apply(turned)
+        after = build.motion(turned)
+        assert after.end is End.COMPLETE
+        assert after.poses[-1] == pytest.approx(before.poses[-1], abs=1e-8)
+
+
+def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
+    doc = coupled(wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40))
+    other = build.body("base2", fixed=True, part="base")
+    moved = doc.joints[1].model_copy(
+        update={"first": doc.joints[1].first.model_copy(update={"body": "base2"})}
+    )
+    apart = doc.model_copy(
+        update={"bodies": (*doc.bodies, other), "joints": (doc.joints[0], moved)}
+    )
+    got = turns(apart, ("j0", 0.0, TURN))
+    assert got["w1"] == pytest.approx(-TURN / 2, abs=1e-9)

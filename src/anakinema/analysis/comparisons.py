@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
+from anakinema.document.couplings import wheels_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
 from anakinema.geometry.region import Region
@@ -101,9 +102,7 @@ def _meshing_slabs(document: model.Document) -> set[tuple[str, str, str, str]]:
     """
     meshing: set[tuple[str, str, str, str]] = set()
     for coupling in document.couplings:
-        first, second = (
-            document.joint(joint).second.body for joint in (coupling.first, coupling.second)
-        )
+        first, second = wheels_of(document.bodies, document.joints, coupling)
         for p in coupling.first_pieces:
             for q in coupling.second_pieces:
                 meshing |= {(first, p.slab, second, q.slab), (second, q.slab, first, p.slab)}

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.flatten import JOINT
 from anakinema.document.kinds import is_angular
 from anakinema.document.resolve import Resolved, resolve
@@ -54,7 +56,7 @@ def coupling_kinds(resolved: Resolved, first: str, second: str) -> tuple[model.C
     if one.id == two.id or "rigid" in (one.kind, two.kind):
         return ()
     if one.kind == two.kind == "revolute":
-        toothed = [_toothing(resolved, joint) for joint in (one, two)]
+        toothed = [_toothing(resolved, wheel) for wheel in _wheels(resolved, first, second)]
         gears: tuple[model.CouplingKind, ...] = ("gears", "internal_gears")
         if toothed[1] is not None and toothed[1].hole is not None:
             gears = gears[::-1]
@@ -69,13 +71,14 @@ def likely_sizes(
     resolved: Resolved, kind: model.CouplingKind, first: str, second: str
 ) -> tuple[Source, Source | None]:
     """Sizes to begin with: those of the wheels on the joints, as expressions of their parts."""
-    joints = [resolved.document.joint(name) for name in (first, second)]
+    document = resolved.document
+    joints = [document.joint(name) for name in (first, second)]
     if kind == "ratio":
         sizes = ["360 deg" if is_angular(joint.kind) else "10 mm" for joint in joints]
         return sizes[0], sizes[1]
     out: list[Source] = []
-    for joint in joints[: 1 if kind == "rack" else 2]:
-        part = resolved.document.part(resolved.document.body(joint.second.body).part)
+    for wheel in _wheels(resolved, first, second)[: 1 if kind == "rack" else 2]:
+        part = document.part(document.body(wheel).part)
         names = {d.id for d in part.dimensions}
         if kind in ("gears", "internal_gears", "chain"):
             out.append(f"{part.id}.teeth" if "teeth" in names else 20.0)
@@ -103,9 +106,11 @@ def coupled_with(
     """
     document = resolved.document
     one, two = document.joint(first), document.joint(second)
-    toothed = [_toothing(resolved, joint) for joint in (one, two)]
-    if carrier is None and kind != "ratio" and one.first.body != two.first.body:
+    shared = common_carrier(document.bodies, one, two)
+    if carrier is None and kind != "ratio" and shared is None:
         carrier = _carrier(resolved, one, two)
+    wheels = _wheels(resolved, first, second, carrier)
+    toothed = [_toothing(resolved, wheel) for wheel in wheels]
     meshes = kind in ("gears", "internal_gears", "rack") and all(toothed)
     coupling = model.Coupling(
         id=fresh_id(f"{first}_{second}".replace(JOINT, "_"),
@@ -118,24 +123,37 @@ def coupled_with(
     added = Add("Couple", couplings=(coupling,))
     compile_mechanism(resolve(added.apply(resolved.source)))
     edits: list[Edit] = [added]
-    words = list(_told(resolved, poses, kind, one, two, toothed))
-    turn = _meshing_turn(resolved, poses, kind, one, two, toothed)
+    words = list(_told(resolved, poses, kind, one, two, wheels, toothed))
+    turn = _meshing_turn(resolved, poses, kind, one, two, wheels, toothed)
     if turn is not None and abs(turn) > 1e-12:
-        index = [b.id for b in document.bodies].index(two.second.body)
+        index = [b.id for b in document.bodies].index(wheels[1])
         x, y, angle = poses[index].tolist()
-        at = frames(compile_mechanism(resolved).table, poses)
-        joint = [j.id for j in document.joints].index(second)
-        px, py = (poses[index, :2] + at.second_arm[joint]).tolist()
+        px, py = _axes(resolved, poses, one, two, wheels[1])[1].tolist()
         c, s = math.cos(turn), math.sin(turn)
         moved = (px + c * (x - px) - s * (y - py), py + s * (x - px) + c * (y - py), angle + turn)
-        edits.append(SetPoses(((two.second.body, *moved),), "Mesh"))
+        edits.append(SetPoses(((wheels[1], *moved),), "Mesh"))
     label = f"Couple {one.title} with {two.title}"
     return CouplingDraft(Together(label, tuple(edits)), coupling, tuple(words))
 
 
-def _toothing(resolved: Resolved, joint: model.Joint) -> _Toothing | None:
-    """The toothed outline of the body that a joint turns or slides, None if it has none."""
-    part = resolved.parts[resolved.document.body(joint.second.body).part].source
+def _wheels(
+    resolved: Resolved, first: str, second: str, carrier: str | None = None
+) -> tuple[str, str]:
+    """The bodies that coupling two joints would move together."""
+    document = resolved.document
+    one, two = document.joint(first), document.joint(second)
+    if carrier is None and common_carrier(document.bodies, one, two) is None:
+        with contextlib.suppress(ValueOutOfRangeError):
+            carrier = _carrier(resolved, one, two)
+    draft = model.Coupling(
+        id="draft", kind="ratio", first=first, second=second, first_size=1, carrier=carrier
+    )
+    return wheels_of(document.bodies, document.joints, draft)
+
+
+def _toothing(resolved: Resolved, body: str) -> _Toothing | None:
+    """The toothed outline of a body, None if it has none."""
+    part = resolved.parts[resolved.document.body(body).part].source
     for slab in part.slabs:
         for hole, shape in ((None, slab.outline), *((h.id, h.outline) for h in slab.holes)):
             if not isinstance(shape, (model.ToothedWheel, model.ToothedRack)):
@@ -159,11 +177,12 @@ def _carrier(resolved: Resolved, one: model.Joint, two: model.Joint) -> str:
     other wheel's axis; raises `ValueOutOfRangeError` if neither does."""
     document = resolved.document
     for wheel, other in ((two, one), (one, two)):
-        body = wheel.first.body
-        for joint in document.joints:
-            sides = {joint.first.body, joint.second.body}
-            if joint.kind == "revolute" and body in sides and other.first.body in sides:
-                return body
+        others = {other.first.body, other.second.body}
+        for body in (wheel.first.body, wheel.second.body):
+            for joint in document.joints:
+                sides = {joint.first.body, joint.second.body}
+                if joint.kind == "revolute" and body in sides and others & (sides - {body}):
+                    return body
     raise ValueOutOfRangeError(
         "its two joints hang on bodies that no pin connects.",
         where=f"coupling of '{one.title}' and '{two.title}'",
@@ -172,21 +191,23 @@ def _carrier(resolved: Resolved, one: model.Joint, two: model.Joint) -> str:
 
 
 def _axes(
-    resolved: Resolved, poses: Floats, one: model.Joint, two: model.Joint
+    resolved: Resolved, poses: Floats, one: model.Joint, two: model.Joint, mate: str
 ) -> tuple[Floats, Floats, float]:
-    """Where both joints are (mm), and the direction of the second's slide or place (rad)."""
+    """Where both joints are (mm), the second on the body ``mate``, and the direction of the
+    second's slide or place (rad)."""
     mechanism = compile_mechanism(resolved)
     at = frames(mechanism.table, poses)
     ids = [j.id for j in resolved.document.joints]
     a, b = ids.index(one.id), ids.index(two.id)
     first = poses[mechanism.table.first[a], :2] + at.first_arm[a]
-    second = poses[mechanism.table.second[b], :2] + at.second_arm[b]
+    arm = at.second_arm[b] if two.second.body == mate else at.first_arm[b]
+    second = poses[[body.id for body in resolved.document.bodies].index(mate), :2] + arm
     return first, second, math.atan2(float(at.axis[b, 1]), float(at.axis[b, 0]))
 
 
 def _told(
     resolved: Resolved, poses: Floats, kind: model.CouplingKind, one: model.Joint,
-    two: model.Joint, toothed: list[_Toothing | None],
+    two: model.Joint, wheels: tuple[str, str], toothed: list[_Toothing | None],
 ) -> list[str]:  # fmt: skip
     """What the designer should know: modules that differ, axes at the wrong distance, undercut."""
     units, lines = resolved.units, []
@@ -198,7 +219,7 @@ def _told(
             f"Module {units.format(a.module, LENGTH)} does not mesh with"
             f" {units.format(b.module, LENGTH)}."
         )
-    first, second, axis = _axes(resolved, poses, one, two)
+    first, second, axis = _axes(resolved, poses, one, two, wheels[1])
     apart = math.dist(first, second)
     if a.wheel is not None and b.wheel is not None:
         wanted = (
@@ -230,7 +251,7 @@ def _told(
 
 def _meshing_turn(
     resolved: Resolved, poses: Floats, kind: model.CouplingKind, one: model.Joint,
-    two: model.Joint, toothed: list[_Toothing | None],
+    two: model.Joint, wheels: tuple[str, str], toothed: list[_Toothing | None],
 ) -> float | None:  # fmt: skip
     """How far (rad) the second wheel must turn for a space of it to face a tooth of the first.
 
@@ -241,9 +262,9 @@ def _meshing_turn(
     if kind == "rack" or a is None or b is None or a.wheel is None or b.wheel is None:
         return None
     ids = [body.id for body in resolved.document.bodies]
-    first, second, _ = _axes(resolved, poses, one, two)
+    first, second, _ = _axes(resolved, poses, one, two, wheels[1])
     line = math.atan2(float(second[1] - first[1]), float(second[0] - first[0]))
-    angles = [float(poses[ids.index(j.second.body), 2]) for j in (one, two)]
+    angles = [float(poses[ids.index(wheel), 2]) for wheel in wheels]
     towards = [line, line + math.pi]
     if kind == "internal_gears":
         # Seen from the ring, the pinion lies the other way; both face the same side.

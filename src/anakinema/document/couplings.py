@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from anakinema.document import model
@@ -21,6 +22,50 @@ class CouplingValues:
 
     first: float
     second: float
+
+
+def common_carrier(
+    bodies: Iterable[model.Body], first: model.Joint, second: model.Joint
+) -> str | None:
+    """The body that two joints share, or a fixed one where both hang on fixed bodies."""
+    fixed = {body.id for body in bodies if body.fixed}
+    one, two = ((j.first.body, j.second.body) for j in (first, second))
+    shared = [body for body in one if body in two]
+    if shared:
+        return shared[0]
+    return next((body for body in one if body in fixed), None) if fixed & set(two) else None
+
+
+def wheels_of(
+    bodies: Iterable[model.Body], joints: Iterable[model.Joint], coupling: model.Coupling
+) -> tuple[str, str]:
+    """Bodies that a coupling moves: of each joint the one farther from the carrier by joints.
+
+    Whichever way round a joint was made; all fixed bodies count as one.
+    """
+    bodies, joints = tuple(bodies), tuple(joints)
+    first, second = (model.next_by_id(joints, each) for each in (coupling.first, coupling.second))
+    fixed = {body.id for body in bodies if body.fixed}
+    carrier = coupling.carrier or common_carrier(bodies, first, second) or first.first.body
+
+    def node(body: str) -> str:
+        return "" if body in fixed else body
+
+    near: dict[str, set[str]] = {}
+    for joint in joints:
+        a, b = node(joint.first.body), node(joint.second.body)
+        near.setdefault(a, set()).add(b)
+        near.setdefault(b, set()).add(a)
+    away, front = {node(carrier): 0}, [node(carrier)]
+    while front:
+        front = [n for at in front for n in near.get(at, ()) if n not in away
+                 and not away.update({n: away[at] + 1})]  # fmt: skip
+
+    def far(joint: model.Joint) -> str:
+        one, two = (away.get(node(side.body), 0) for side in (joint.first, joint.second))
+        return joint.first.body if one > two else joint.second.body
+
+    return far(first), far(second)
 
 
 def coupling_dimensions(
@@ -81,7 +126,7 @@ def _check_joints(document: model.Document, coupling: model.Coupling, where: str
                 f"joint '{joint.title}' is not {kind}.", where=where,
                 remedy="Choose another joint, or another kind of coupling.",
             )  # fmt: skip
-    apart = coupling.carrier is None and first.first.body != second.first.body
+    apart = coupling.carrier is None and common_carrier(document.bodies, first, second) is None
     if apart and coupling.kind != "ratio":
         raise ValueOutOfRangeError(
             "its two joints hang on two bodies.", where=where,

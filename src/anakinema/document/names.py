@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from anakinema.document import model
+from anakinema.document.couplings import wheels_of
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.units import UNITS
 
@@ -117,11 +118,12 @@ def _check_coupling(
         )
     if coupling.carrier is not None and coupling.carrier not in bodies:
         raise missing(f"body '{coupling.carrier}'", where, bodies)
+    wheels = wheels_of(bodies.values(), joints.values(), coupling)
     for name, pieces in (
-        (coupling.first, coupling.first_pieces), (coupling.second, coupling.second_pieces),
+        (wheels[0], coupling.first_pieces), (wheels[1], coupling.second_pieces),
     ):  # fmt: skip
         for piece in pieces:
-            _check_piece(piece, parts[bodies[joints[name].second.body].part], where)
+            _check_piece(piece, parts[bodies[name].part], where)
 
 
 def _check_side(

@@ -225,7 +225,19 @@ class ReverseJoint(Keyed):
             else r
             for r in document.requirements
         )
-        return document.model_copy(update={"program": program, "requirements": requirements})
+        couplings = tuple(
+            c.model_copy(
+                update={
+                    size: negative(getattr(c, size))
+                    for side, size in (("first", "first_size"), ("second", "second_size"))
+                    if c.kind == "ratio" and getattr(c, side) == self.joint
+                }
+            )
+            for c in document.couplings
+        )
+        return document.model_copy(
+            update={"program": program, "requirements": requirements, "couplings": couplings}
+        )
 
 
 def can_reverse(joint: model.Joint) -> bool:

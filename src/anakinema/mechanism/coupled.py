@@ -26,6 +26,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
@@ -60,11 +61,14 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
                 terms.append((joint, kernel, factor * scale))
         else:
             carrier = _carrier(resolved, coupling)
-            terms += _turn(resolved, table, coupling, first, carrier, one / size)
+            names = [body.id for body in document.bodies]
+            wheels = wheels_of(document.bodies, document.joints, coupling)
+            wheel, mate = (names.index(each) for each in wheels)
+            terms += _turn(resolved, table, coupling, wheel, carrier, one / size)
             if coupling.kind == "rack":
-                terms.append((second, Kernel.ALONG, -_side(resolved, table, first, second)))
+                terms.append((second, Kernel.ALONG, -_side(resolved, table, first, second, mate)))
             else:
-                terms += _turn(resolved, table, coupling, second, carrier, two / size)
+                terms += _turn(resolved, table, coupling, mate, carrier, two / size)
         out.append(_as_drawn(terms, resolved.poses, table, size))
     return tuple(out)
 
@@ -78,34 +82,40 @@ def _factors(coupling: model.Coupling, first: float, second: float) -> tuple[flo
 
 
 def _carrier(resolved: Resolved, coupling: model.Coupling) -> int:
-    index = {body.id: i for i, body in enumerate(resolved.document.bodies)}
+    document = resolved.document
+    index = {body.id: i for i, body in enumerate(document.bodies)}
     if coupling.carrier is not None:
         return index[coupling.carrier]
-    return index[resolved.document.joint(coupling.first).first.body]
+    first, second = (document.joint(each) for each in (coupling.first, coupling.second))
+    return index[common_carrier(document.bodies, first, second) or first.first.body]
 
 
 def _turn(
-    resolved: Resolved, table: JointTable, coupling: model.Coupling, joint: int, carrier: int,
+    resolved: Resolved, table: JointTable, coupling: model.Coupling, wheel: int, carrier: int,
     factor: float,
 ) -> list[tuple[int, Kernel, float]]:  # fmt: skip
-    """Terms of the turn of a joint's wheel against the carrier, along the shortest way of joints.
+    """Terms of the turn of a wheel against the carrier, along the shortest way of joints.
 
-    The wheel is the joint's second body; where that is the carrier, its first.
+    Fixed bodies do not turn against each other, so the way may change from one to another.
     """
-    wheel = int(table.second[joint])
-    if wheel == carrier:
-        wheel = int(table.first[joint])
-    ways: dict[int, list[tuple[int, Kernel, float]]] = {carrier: []}
-    queue = deque([carrier])
+    bodies = resolved.document.bodies
+    fixed = [k for k, body in enumerate(bodies) if body.fixed]
+    ways: dict[int, list[tuple[int, Kernel, float]]] = {}
+    queue: deque[int] = deque()
+
+    def reach(body: int, way: list[tuple[int, Kernel, float]]) -> None:
+        for each in fixed if body in fixed else (body,):
+            ways[each] = way
+            queue.append(each)
+
+    reach(carrier, [])
     while queue and wheel not in ways:
         body = queue.popleft()
         for k, (a, b) in enumerate(zip(table.first.tolist(), table.second.tolist(), strict=True)):
             for here, other, sign in ((a, b, 1.0), (b, a, -1.0)):
                 if here == body and other not in ways:
-                    ways[other] = [*ways[body], (k, Kernel.TURN, sign * factor)]
-                    queue.append(other)
+                    reach(other, [*ways[body], (k, Kernel.TURN, sign * factor)])
     if wheel not in ways:
-        bodies = resolved.document.bodies
         raise ValueOutOfRangeError(
             f"no joints lead from '{bodies[carrier].title}' to '{bodies[wheel].title}'.",
             where=f"coupling '{coupling.title}'",
@@ -114,20 +124,21 @@ def _turn(
     return ways[wheel]
 
 
-def _side(resolved: Resolved, table: JointTable, pinion: int, rack: int) -> float:
-    """+1 or -1: which way the rack runs when its pinion turns anticlockwise, from where it lies.
+def _side(resolved: Resolved, table: JointTable, pinion: int, rack: int, moved: int) -> float:
+    """How the value of the rack's joint changes when its pinion rolls 1 mm anticlockwise: +1, -1.
 
     The pitch line runs through the rack's place along the slide; the pinion's rim moves there
-    with the turn about its centre.
+    with the turn about its centre. ``moved`` is the rack itself, second or first of its joint.
     """
     at = frames(table, resolved.poses)
     centre = resolved.poses[table.first[pinion], :2] + at.first_arm[pinion]
-    place = resolved.poses[table.second[rack], :2] + at.second_arm[rack]
+    is_second = int(table.second[rack]) == moved
+    arm = at.second_arm[rack] if is_second else at.first_arm[rack]
     ux, uy = at.axis[rack].tolist()
-    dx, dy = (place - centre).tolist()
+    dx, dy = (resolved.poses[moved, :2] + arm - centre).tolist()
     across = ux * dy - uy * dx
     # The rim's velocity at the foot of the centre on the line is -across along the axis.
-    return -math.copysign(1.0, across)
+    return -math.copysign(1.0, across) * (1.0 if is_second else -1.0)
 
 
 def _as_drawn(
