@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QDeadlineTimer
+from PySide6.QtWidgets import QScrollArea
 
 import look
 from anakinema.document import model
@@ -15,6 +16,7 @@ from anakinema.edits.values import SetDimension
 from anakinema.resources import demo_path
 from anakinema.session import all_spots, placed_at
 from anakinema.ui.app import application, make_window
+from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 
@@ -36,6 +38,19 @@ def _chain_map(window: MainWindow) -> None:
     window.workbench.go_to_station("Assemble")
     window.assemble.show_page("Map")
     window.workbench.select(Selection("joint", "crank_pin"))
+
+
+def _couplings(window: MainWindow) -> None:
+    window.open_path(demo_path("geared-dibber"))
+    look.settle(window)
+    window.workbench.go_to_station("Drive")
+    window.workbench.move_playhead(0.2)
+    look.settle(window)
+    widget = window.findChild(CouplingList)
+    area = widget.parent()
+    while not isinstance(area, QScrollArea):
+        area = area.parent()
+    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
 
 
 def _half_built(window: MainWindow) -> None:
@@ -124,8 +139,8 @@ def _guided(window: MainWindow) -> None:
 
 
 SCENES: dict[str, Callable[[MainWindow], None]] = {
-    "assemble": _chain_map, "join-preview": _join_preview, "stack": _stack, "relief": _relief,
-    "outline": _outline, "guided": _guided,
+    "couplings": _couplings, "assemble": _chain_map, "join-preview": _join_preview,
+    "stack": _stack, "relief": _relief, "outline": _outline, "guided": _guided,
 }  # fmt: skip
 
 

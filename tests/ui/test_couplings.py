@@ -87,7 +87,9 @@ def test_what_does_not_fit_is_said_before_it_is_made(hand: Hand) -> None:
     (belt,) = hand.bench.session.document.couplings
     assert (belt.kind, belt.second_size) == ("belt", "40 mm")
     assert turned(hand)[2] == pytest.approx(math.pi / 2, abs=1e-8)
-    # A second coupling of the same two would fight the first: told, not made.
+    # A second coupling of the same two would repeat or fight the first: told, not made.
+    assert "coupled already" in words(hand)
+    assert not hand.child(QPushButton, "couple_make").isEnabled()
     hand.choose("couple_second", "pinion axis")
     assert "Choose two joints" in words(hand)
     assert not hand.child(QPushButton, "couple_make").isEnabled()

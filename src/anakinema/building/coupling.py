@@ -106,6 +106,11 @@ def coupled_with(
     """
     document = resolved.document
     one, two = document.joint(first), document.joint(second)
+    if any({c.first, c.second} == {first, second} for c in document.couplings):
+        raise ValueOutOfRangeError(
+            "they are coupled already.", where=f"'{one.title}' and '{two.title}'",
+            remedy="Change the sizes of that coupling, or delete it.",
+        )  # fmt: skip
     shared = common_carrier(document.bodies, one, two)
     if carrier is None and kind != "ratio" and shared is None:
         carrier = _carrier(resolved, one, two)
