@@ -31,6 +31,7 @@ EXPECTED = {
     "vent-opener": {"post_gap": Outcome.WARN},
     "side-rods": {"bar_angle": Outcome.FAIL},
     "water-pump": {},
+    "geared-dibber": {},
     "transfer-arm": {"rack_gap": Outcome.FAIL, "overlap": Outcome.FAIL},
 }
 
@@ -57,6 +58,20 @@ def test_tray_shuttle_by_hand() -> None:
     tips = [(230 * math.sin(s * half), -120 + 230 * math.cos(half)) for s in (-1, 1)]
     ends = [x - math.sqrt(118**2 - (132 - y) ** 2) for x, y in tips]
     assert by_id["stroke"].value == pytest.approx(ends[1] - ends[0], abs=1e-9)
+
+
+def test_geared_dibber_by_hand() -> None:
+    """The wheel turns half as far as the hand, the other way; the dibber as a crank slider."""
+    evaluation = evaluate(read_document(demo_path("geared-dibber")))
+    motion = evaluation.motion
+    joints = [joint.id for joint in evaluation.document.joints]
+    wheel, hand, slide = (
+        motion.values[:, joints.index(name)]
+        for name in ("wheel_bearing", "hand_crank", "dibber_guide")
+    )
+    assert wheel == pytest.approx(math.pi / 2 - (hand - hand[0]) / 2, abs=1e-9)
+    down = -24 * np.sin(wheel) + np.sqrt(150**2 - (24 * np.cos(wheel)) ** 2)
+    assert slide == pytest.approx(down - 150, abs=1e-9)
 
 
 def test_a_length_edit_reuses_nothing_wrong_and_a_limit_edit_reuses_the_motion() -> None:
