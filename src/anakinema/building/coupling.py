@@ -21,6 +21,7 @@ from anakinema.mechanism.frames import frames
 from anakinema.units import ANGLE, LENGTH, NUMBER
 
 Source = float | str
+_Axes = tuple[Floats, Floats, float]
 NEAR = 1e-3
 """mm that axes may stand off the distance that their wheels ask for."""
 
@@ -128,17 +129,18 @@ def coupled_with(
     added = Add("Couple", couplings=(coupling,))
     compile_mechanism(resolve(added.apply(resolved.source)))
     edits: list[Edit] = [added]
-    words = list(_told(resolved, poses, kind, one, two, wheels, toothed))
-    turn = _meshing_turn(resolved, poses, kind, one, two, wheels, toothed)
+    axes = _axes(resolved, poses, one, two, wheels[1])
+    words = _told(resolved, kind, one, two, axes, toothed)
+    turn = _meshing_turn(resolved, poses, kind, wheels, axes, toothed)
     if turn is not None and abs(turn) > 1e-12:
         index = [b.id for b in document.bodies].index(wheels[1])
         x, y, angle = poses[index].tolist()
-        px, py = _axes(resolved, poses, one, two, wheels[1])[1].tolist()
+        px, py = axes[1].tolist()
         c, s = math.cos(turn), math.sin(turn)
         moved = (px + c * (x - px) - s * (y - py), py + s * (x - px) + c * (y - py), angle + turn)
         edits.append(SetPoses(((wheels[1], *moved),), "Mesh"))
     label = f"Couple {one.title} with {two.title}"
-    return CouplingDraft(Together(label, tuple(edits)), coupling, tuple(words))
+    return CouplingDraft(Together(label, tuple(edits)), coupling, words)
 
 
 def _wheels(
@@ -197,7 +199,7 @@ def _carrier(resolved: Resolved, one: model.Joint, two: model.Joint) -> str:
 
 def _axes(
     resolved: Resolved, poses: Floats, one: model.Joint, two: model.Joint, mate: str
-) -> tuple[Floats, Floats, float]:
+) -> _Axes:
     """Where both joints are (mm), the second on the body ``mate``, and the direction of the
     second's slide or place (rad)."""
     mechanism = compile_mechanism(resolved)
@@ -211,20 +213,20 @@ def _axes(
 
 
 def _told(
-    resolved: Resolved, poses: Floats, kind: model.CouplingKind, one: model.Joint,
-    two: model.Joint, wheels: tuple[str, str], toothed: list[_Toothing | None],
-) -> list[str]:  # fmt: skip
+    resolved: Resolved, kind: model.CouplingKind, one: model.Joint, two: model.Joint, axes: _Axes,
+    toothed: list[_Toothing | None],
+) -> tuple[str, ...]:  # fmt: skip
     """What the designer should know: modules that differ, axes at the wrong distance, undercut."""
     units, lines = resolved.units, []
     a, b = toothed
     if a is None or b is None or kind not in ("gears", "internal_gears", "rack"):
-        return []
+        return ()
     if abs(a.module - b.module) > 1e-9:
         lines.append(
             f"Module {units.format(a.module, LENGTH)} does not mesh with"
             f" {units.format(b.module, LENGTH)}."
         )
-    first, second, axis = _axes(resolved, poses, one, two, wheels[1])
+    first, second, axis = axes
     apart = math.dist(first, second)
     if a.wheel is not None and b.wheel is not None:
         wanted = (
@@ -251,12 +253,12 @@ def _told(
         for joint, each in ((one, a), (two, b))
         if each.wheel is not None and each.wheel.is_undercut
     ]
-    return lines
+    return tuple(lines)
 
 
 def _meshing_turn(
-    resolved: Resolved, poses: Floats, kind: model.CouplingKind, one: model.Joint,
-    two: model.Joint, wheels: tuple[str, str], toothed: list[_Toothing | None],
+    resolved: Resolved, poses: Floats, kind: model.CouplingKind, wheels: tuple[str, str],
+    axes: _Axes, toothed: list[_Toothing | None],
 ) -> float | None:  # fmt: skip
     """How far (rad) the second wheel must turn for a space of it to face a tooth of the first.
 
@@ -267,7 +269,7 @@ def _meshing_turn(
     if kind == "rack" or a is None or b is None or a.wheel is None or b.wheel is None:
         return None
     ids = [body.id for body in resolved.document.bodies]
-    first, second, _ = _axes(resolved, poses, one, two, wheels[1])
+    first, second, _ = axes
     line = math.atan2(float(second[1] - first[1]), float(second[0] - first[0]))
     angles = [float(poses[ids.index(wheel), 2]) for wheel in wheels]
     towards = [line, line + math.pi]

@@ -43,6 +43,8 @@ def wheels_of(
 
     Whichever way round a joint was made; all fixed bodies count as one.
     """
+    import networkx as nx  # slow to import, so not at start
+
     bodies, joints = tuple(bodies), tuple(joints)
     first, second = (model.next_by_id(joints, each) for each in (coupling.first, coupling.second))
     fixed = {body.id for body in bodies if body.fixed}
@@ -51,15 +53,10 @@ def wheels_of(
     def node(body: str) -> str:
         return "" if body in fixed else body
 
-    near: dict[str, set[str]] = {}
-    for joint in joints:
-        a, b = node(joint.first.body), node(joint.second.body)
-        near.setdefault(a, set()).add(b)
-        near.setdefault(b, set()).add(a)
-    away, front = {node(carrier): 0}, [node(carrier)]
-    while front:
-        front = [n for at in front for n in near.get(at, ()) if n not in away
-                 and not away.update({n: away[at] + 1})]  # fmt: skip
+    graph: nx.Graph[str] = nx.Graph()
+    graph.add_node(node(carrier))
+    graph.add_edges_from((node(j.first.body), node(j.second.body)) for j in joints)
+    away = nx.single_source_shortest_path_length(graph, node(carrier))
 
     def far(joint: model.Joint) -> str:
         one, two = (away.get(node(side.body), 0) for side in (joint.first, joint.second))

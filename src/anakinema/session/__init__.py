@@ -95,7 +95,7 @@ from anakinema.session.coupling import (
     coupling_offers,
     size_words,
 )
-from anakinema.session.gauges import Gauge, gauges, limit_edit, progress_with, value_at
+from anakinema.session.gauges import Bound, Gauge, gauges, limit_edit, progress_with, value_at
 from anakinema.session.gripping import StageGrip, stage_grips
 from anakinema.session.guide import STEPS as GUIDE_STEPS
 from anakinema.session.guide import GuideState, next_step
@@ -150,6 +150,7 @@ __all__ = [
     "GUIDE_STEPS",
     "IMPORT_UNITS",
     "BodySpot",
+    "Bound",
     "ChainMap",
     "CouplingOffer",
     "Doubt",

@@ -15,7 +15,7 @@ from anakinema.findings.check import used_range
 from anakinema.findings.evaluate import Evaluation
 from anakinema.units import ANGLE, Dimension
 
-Which = Literal["least", "greatest", "rest"]
+Bound = Literal["least", "greatest", "rest"]
 KEPT = 1e6
 """A limit set from a pose is kept to a millionth of a degree or mm, outwards."""
 
@@ -64,7 +64,7 @@ def value_at(evaluation: Evaluation, joint: int, progress: float) -> float:
 
 
 def limit_edit(
-    evaluation: Evaluation, joint: int, which: Which, value: float, step: float | None = None
+    evaluation: Evaluation, joint: int, which: Bound, value: float, step: float | None = None
 ) -> Edit:
     """The edit that sets a limit to a value (rad or mm).
 

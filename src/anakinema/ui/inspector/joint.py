@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.edits.base import Edit
@@ -12,6 +10,7 @@ from anakinema.edits.values import SetLimit
 from anakinema.errors import AnakinemaError
 from anakinema.session import (
     BodySpot,
+    Bound,
     body_spot_like,
     drive,
     limit_edit,
@@ -108,9 +107,7 @@ def _zero(form: Form, joint_id: str) -> Edit | None:
     return zero_here(scene, joint_id) if scene is not None else None
 
 
-def _limit_here(
-    form: Form, joint_id: str, which: Literal["least", "greatest", "rest"]
-) -> Edit | None:
+def _limit_here(form: Form, joint_id: str, which: Bound) -> Edit | None:
     """The limit at the pose on show."""
     bench = form.workbench
     evaluation = bench.evaluation
