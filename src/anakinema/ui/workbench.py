@@ -384,10 +384,13 @@ class Workbench(QObject):
         self.playing_changed.emit(self.is_playing)
 
     def _tick(self) -> None:
+        self.advance(self._clock.restart() / 1000.0 * self.speed)
+
+    def advance(self, seconds: float) -> None:
+        """Run the motion on by so much of its own time."""
         playback = self.playback
         if playback is None:
             return
-        seconds = self._clock.restart() / 1000.0 * self.speed
         if playback.progress_at(self._time) != self.progress:
             # Somebody moved the playhead, or the motion has changed.
             self._time = playback.time_at(self.progress)
