@@ -7,15 +7,47 @@ from typing import get_args
 import numpy as np
 import pytest
 
-from anakinema.document.model import JointKind
+from anakinema.document.model import CURVE_KINDS, Curve, JointKind, Vertex
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from tests import mechanisms as build
 
+FULL = 2 * 2 * np.arctan(0.2) + np.arctan2(33.3333333333333, 80.0) - 2 * np.arctan(0.2)
 KINDS: tuple[JointKind, ...] = get_args(JointKind)
+
+
+def wave(shape: str) -> Curve:
+    """A gently bent curve that stays within its own evolute for 40 mm on both sides."""
+    if shape == "spline":
+        points = [(x, 12 * np.sin(x / 45), 0.0) for x in range(-90, 91, 15)]
+    else:
+        points = [(-90.0, 0.0, 0.0), (-20.0, 0.0, 0.2), (60.0, 33.3333333333333, 0.0)]
+        points.append((60.0 + 40 * np.cos(FULL), 33.3333333333333 + 40 * np.sin(FULL), 0.0))
+    vertices = tuple(Vertex(x=x, y=y, bulge=b) for x, y, b in points)
+    return Curve(id="c", shape=shape, vertices=vertices)
+
+
+def on_curve(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
+    """Two free bodies, the second's place some mm off a curve of the first."""
+    random = np.random.default_rng(seed)
+    first = build.part("a", p=(0.0, 0.0)).model_copy(
+        update={"curves": (wave("spline" if seed % 2 else "path"),)}
+    )
+    x, y, angle = random.uniform(-40, 40, 3)
+    u, v = random.uniform(-40, 40), random.uniform(-8, 8)
+    c, s = np.cos(angle), np.sin(angle)
+    doc = build.document(
+        [first, build.part("b", p=(6.0, -4.0))],
+        [build.body("a", x, y, angle), build.body("b", x + c * u - s * v, y + s * u + c * v, 1.3)],
+        [build.joint("j", kind, "a.p", "b.p", curve="c")],
+    )
+    mechanism = build.mechanism(doc)
+    return mechanism, mechanism.resolved.poses
 
 
 def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
     """Two free bodies at any pose with one joint of a kind, and that pose."""
+    if kind in CURVE_KINDS:
+        return on_curve(kind, seed)
     random = np.random.default_rng(seed)
     xy = random.uniform(-40, 40, (2, 3))
     places = random.uniform(-30, 30, (2, 3))

@@ -27,7 +27,7 @@ from anakinema.edits.structure import Add, AddPlaces, Remove, SetJoint, SetPoses
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, System, compile_mechanism
-from anakinema.mechanism.constraints import Kernel
+from anakinema.mechanism.kernels import Kernel
 from anakinema.motion.assemble import Closure, close
 from anakinema.motion.assemblies import other_assemblies, turned_over
 from anakinema.motion.mobility import Mobility, analyse_mobility

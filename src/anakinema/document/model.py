@@ -216,6 +216,17 @@ class Relation(Model):
     value: Quantity | None = None
 
 
+class Curve(Model):
+    """A smooth curve on a part that a pin or a block follows: a path of lines and arcs, or a
+    spline through its vertices, which then have neither bulge nor fillet.
+    """
+
+    id: Identifier
+    shape: Literal["path", "spline"] = "path"
+    vertices: Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=MOST_ITEMS)]
+    closed: bool = False
+
+
 class Material(Model):
     """What a part is made of; density in kg/m³."""
 
@@ -234,6 +245,7 @@ class Part(Model):
     dimensions: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
     places: Annotated[tuple[Place, ...], Field(max_length=MOST_ITEMS)] = ()
     slabs: Annotated[tuple[Slab, ...], Field(max_length=MOST_ITEMS)] = ()
+    curves: Annotated[tuple[Curve, ...], Field(max_length=MOST_ITEMS)] = ()
     relations: Annotated[tuple[Relation, ...], Field(max_length=MOST_ITEMS)] = ()
 
     @property
@@ -305,9 +317,14 @@ class Limits(Model):
     rest: Quantity | None = None
 
 
-JointKind = Literal["rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc"]
+JointKind = Literal[
+    "rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc", "pin_on_curve",
+    "block_on_curve",
+]  # fmt: skip
 ARC_KINDS: tuple[JointKind, ...] = ("pin_on_arc", "block_on_arc")
 """Kinds whose first place is the centre of an arc of a stated radius."""
+CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve")
+"""Kinds that run on a named curve of the first body's part; the value is the way along it."""
 
 
 class Joint(Model):
@@ -316,7 +333,7 @@ class Joint(Model):
     ``first`` carries the axis of a prismatic joint and the slot of a pin in slot; values are
     positive when ``second`` turns anticlockwise, or moves along that axis, seen from ``first``.
     On an arc, ``first`` is its centre and ``radius`` its size; the value is the direction of the
-    second place seen from there. ``zero`` is the raw value that is shown as 0. ``twist`` and
+    second place seen from there; on a ``curve`` it is the way along it. ``zero`` is the raw value that is shown as 0. ``twist`` and
     ``offset`` are a stated turn and a stated distance across the axis. ``rise`` is the height of
     the second body above the first in the stack. ``off`` takes it out of the mechanism for the
     moment.
@@ -330,6 +347,7 @@ class Joint(Model):
     twist: Quantity = 0.0
     offset: Quantity = 0.0
     radius: Quantity | None = None
+    curve: Identifier | None = None
     zero: Quantity = 0.0
     rise: Quantity | None = None
     limits: Limits = Limits()

@@ -152,7 +152,10 @@ def resolve(source: model.Document) -> Resolved:
         for carrier in reversed(flat.carriers.get(body.id, ())):
             pose = _carried(reader.pose(carrier.pose, f"use '{carrier.title}'"), pose)
         poses[i] = pose
-    joints = tuple(_joint_values(joint, reader) for joint in document.joints)
+    part_of = {body.id: parts[body.part] for body in document.bodies}
+    joints = tuple(
+        _joint_values(joint, part_of[joint.first.body], reader) for joint in document.joints
+    )
     return Resolved(
         document=document,
         source=source,
@@ -183,7 +186,7 @@ def _carried(
     return carrier[0] + c * x - s * y, carrier[1] + s * x + c * y, carrier[2] + angle
 
 
-def _joint_values(joint: model.Joint, reader: Reader) -> JointValues:
+def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> JointValues:
     where = f"joint '{joint.title}'"
     dimension = value_dimension(joint.kind)
     least = reader.maybe(joint.limits.least, dimension, where, "least value")
@@ -195,14 +198,37 @@ def _joint_values(joint: model.Joint, reader: Reader) -> JointValues:
             where=f"limits of {where}",
             remedy="Swap the two values.",
         )
+    zero = reader.read(joint.zero, dimension, where, "zero")
+    if joint.kind in model.CURVE_KINDS:
+        least, greatest = _ends_of_curve(joint, carrier, zero, least, greatest)
     return JointValues(
         twist=reader.read(joint.twist, ANGLE, where, "twist"),
         offset=reader.read(joint.offset, LENGTH, where, "offset"),
-        zero=reader.read(joint.zero, dimension, where, "zero"),
+        zero=zero,
         radius=_arc_radius(joint, reader, where),
         least=least,
         greatest=greatest,
         rest=reader.maybe(joint.limits.rest, dimension, where, "rest"),
+    )
+
+
+def _ends_of_curve(
+    joint: model.Joint,
+    carrier: SolidPart,
+    zero: float,
+    least: float | None,
+    greatest: float | None,
+) -> tuple[float | None, float | None]:
+    """Limits of a joint on a curve: its own, within the ends of an open curve, which are stops."""
+    if joint.curve is None or joint.curve not in carrier.curves:
+        raise missing(f"curve '{joint.curve}'", f"joint '{joint.title}'", carrier.curves)
+    curve = carrier.curves[joint.curve]
+    if curve.is_closed:
+        return least, greatest
+    low, high = -zero, curve.length - zero
+    return (
+        low if least is None else max(low, least),
+        high if greatest is None else min(high, greatest),
     )
 
 

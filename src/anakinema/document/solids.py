@@ -8,10 +8,12 @@ from functools import lru_cache
 
 from anakinema.document import model
 from anakinema.document.contours import contour_of
+from anakinema.document.curves import curve_of
 from anakinema.document.keeping import settled
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError, ValueOutOfRangeError
 from anakinema.geometry.contour import Contour
+from anakinema.geometry.curve import Curve
 from anakinema.geometry.region import Region
 from anakinema.units import ANGLE, LENGTH
 
@@ -36,6 +38,7 @@ class SolidPart:
     source: model.Part
     slabs: tuple[SolidSlab, ...]
     places: Mapping[str, tuple[float, float, float]]
+    curves: Mapping[str, Curve]
 
 
 def solid_part(part: model.Part, reader: Reader) -> SolidPart:
@@ -69,7 +72,8 @@ def solid_part(part: model.Part, reader: Reader) -> SolidPart:
         )
         names = tuple(hole.id for hole in slab.holes)
         slabs.append(SolidSlab(slab.id, bottom, top, _region(outer, holes, names, at)))
-    return SolidPart(part, tuple(slabs), places)
+    curves = {each.id: curve_of(each, local, where) for each in part.curves}
+    return SolidPart(part, tuple(slabs), places, curves)
 
 
 @lru_cache(maxsize=4096)

@@ -8,10 +8,11 @@ from functools import cached_property
 import numpy as np
 
 from anakinema.document.kinds import is_angular
+from anakinema.document.model import CURVE_KINDS, Joint
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Curve
 from anakinema.mechanism import constraints
-from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
 from anakinema.mechanism.coupled import Coupled, couple
 from anakinema.mechanism.frames import (
     Frames,
@@ -21,7 +22,9 @@ from anakinema.mechanism.frames import (
     frames,
     perpendicular,
 )
+from anakinema.mechanism.kernels import KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
 from anakinema.mechanism.single import SinglePose
+from anakinema.mechanism.touch import Touch, with_touches
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,13 +65,30 @@ class Mechanism:
             self.fixed, self.row_kernel, self.row_target, self.zero, self.resolved.poses,
             np.array([term for each in self.coupled for term in each.terms], dtype=float),
         )  # fmt: skip
-        return b"|".join(np.ascontiguousarray(a).tobytes() for a in arrays)
+        curves = [curve.key if curve is not None else b"" for curve in t.curves]
+        return b"|".join([*(np.ascontiguousarray(a).tobytes() for a in arrays), *curves])
 
     @cached_property
     def polar(self) -> np.ndarray:
         """(K,) joints whose value is the direction of a pin seen from the centre of its arc."""
         kinds = [joint.kind for joint in self.resolved.document.joints]
         return np.array([VALUE_KERNEL[kind] is Kernel.POLAR for kind in kinds], dtype=bool)
+
+    @cached_property
+    def period(self) -> Floats:
+        """(K,) rad or mm after which a joint stands as before, though nothing else does; or 0.
+
+        The value of such a joint is known up to that, and is counted on along a motion.
+        """
+        closed = np.array(
+            [0.0 if c is None or not c.is_closed else c.length for c in self.table.curves]
+        )
+        return np.where(self.polar, 2 * np.pi, closed)
+
+    @cached_property
+    def _on_curve(self) -> tuple[int, ...]:
+        kinds = [joint.kind for joint in self.resolved.document.joints]
+        return tuple(k for k, kind in enumerate(kinds) if VALUE_KERNEL[kind] in ON_CURVE)
 
     def joint_index(self, joint_id: str) -> int:
         """Index of a joint by id."""
@@ -85,6 +105,11 @@ class Mechanism:
         raw = np.where(self.angular, at.turn, along)
         if self.polar.any():
             raw = np.where(self.polar, constraints.polar_angle(at), raw)
+        if self._on_curve:
+            rows = np.array(self._on_curve)
+            raw[..., rows] = constraints.residual(
+                Kernel.TRACK_ALONG, self.table, at, rows, self.size
+            )
         return np.asarray(raw - self.zero)
 
     def value_rates(self, poses: Floats, rates: Floats, seconds: Floats) -> tuple[Floats, Floats]:
@@ -115,6 +140,14 @@ class Mechanism:
                 )
             first = np.where(self.polar, swing1, first)
             second = np.where(self.polar, swing2, second)
+        if self._on_curve:
+            rows, kernel = np.array(self._on_curve), Kernel.TRACK_ALONG
+            slope = constraints.partials(kernel, table, at, rows, 1.0)
+            ends = np.stack([table.first[rows], table.second[rows]], axis=1)
+            for out, each in ((first, rates), (second, seconds)):
+                moved = each[..., ends, :].reshape(*slope.shape)
+                out[..., rows] = np.sum(slope * moved, axis=-1)
+            second[..., rows] -= constraints.quadratic(kernel, table, at, rates, rows, 1.0)
         return first, second
 
 
@@ -142,6 +175,9 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
             array[k, 1, 1] -= values.radius * np.cos(outward)
             array[k, 1, 2] -= values.radius * np.sin(outward)
             array[k, 1, 3] = outward
+        elif joint.kind in CURVE_KINDS:
+            # Curves are given in the frame of their part.
+            array[k, 0, 1:] = 0.0
     table = JointTable(
         array[:, 0, 0].astype(np.int64),
         array[:, 1, 0].astype(np.int64),
@@ -150,6 +186,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         array[:, 0, 3].copy(),
         array[:, 1, 3].copy(),
         radius,
+        tuple(_curve(resolved, joint) for joint in document.joints),
     )
     size = _characteristic_size(table, resolved.poses)
     turn = frames(table, resolved.poses).turn
@@ -162,6 +199,8 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
             target = {
                 Kernel.TURN: size * (values.twist + full_turns),
                 Kernel.ACROSS: values.offset,
+                Kernel.TRACK: values.offset,
+                Kernel.TRACK_TURN: size * values.twist,
             }
             rows.append((int(kernel), k, target.get(kernel, 0.0)))
     coupled = couple(resolved, table, size)
@@ -180,6 +219,13 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         zero=np.array([v.zero for v in resolved.joints]),
         coupled=coupled,
     )
+
+
+def _curve(resolved: Resolved, joint: Joint) -> Curve | None:
+    if joint.kind not in CURVE_KINDS or joint.curve is None:
+        return None
+    body = resolved.document.body(joint.first.body)
+    return resolved.part_of(body).curves[joint.curve]
 
 
 def _characteristic_size(table: JointTable, poses: Floats) -> float:
@@ -205,32 +251,43 @@ class Hold:
 
 
 class System:
-    """Equations of a mechanism: rows of its joints, then drivers, then holds.
+    """Equations of a mechanism: rows of its joints, then drivers, holds, and what touches.
 
     Unknowns are (x, y, size·angle) of the moving bodies; every row is in mm.
     """
 
     def __init__(
-        self, mechanism: Mechanism, drivers: tuple[int, ...] = (), holds: tuple[Hold, ...] = ()
+        self,
+        mechanism: Mechanism,
+        drivers: tuple[int, ...] = (),
+        holds: tuple[Hold, ...] = (),
+        touches: tuple[Touch, ...] = (),
     ) -> None:
         self.mechanism = mechanism
+        self.touches = touches
+        self.table = with_touches(mechanism.table, touches)
         self.drivers = drivers
         self.holds = holds
         kinds = [j.kind for j in mechanism.resolved.document.joints]
         held = [h.index for h in holds if h.kind == "value"]
         commanded = [*drivers, *held]
-        # Plain rows, those of joints, drivers and holds, then the terms of couplings, which
-        # `_mix` makes rows of.
+        # Plain rows, those of joints, drivers, holds and touches, then the terms of couplings,
+        # which `_mix` makes rows of.
         own = mechanism.row_kernel != int(Kernel.COUPLED)
         terms = [term for each in mechanism.coupled for term in each.terms]
         self._kernel = np.concatenate(
             [
                 mechanism.row_kernel[own], [int(VALUE_KERNEL[kinds[j]]) for j in commanded],
+                [int(touch.kernel) for touch in touches],
                 [int(kernel) for _, kernel, _ in terms],
             ]
         ).astype(np.int64)  # fmt: skip
         self._joint = np.concatenate(
-            [mechanism.row_joint[own], commanded, [joint for joint, _, _ in terms]]
+            [
+                mechanism.row_joint[own], commanded,
+                len(mechanism.table.first) + np.arange(len(touches)),
+                [joint for joint, _, _ in terms],
+            ]
         ).astype(np.int64)
         self._bodies = [h for h in holds if h.kind != "value"]
         self._joint_rows = len(mechanism.row_kernel)
@@ -241,8 +298,9 @@ class System:
             if np.any(self._kernel == int(kernel))
         ]
         self._base_rows = len(self._kernel) + len(self._bodies)
-        self.rows = self._joint_rows + len(commanded) + len(self._bodies)
-        self._mix = self._mixing(len(commanded)) if mechanism.coupled else None
+        extra = len(commanded) + len(touches)
+        self.rows = self._joint_rows + extra + len(self._bodies)
+        self._mix = self._mixing(extra) if mechanism.coupled else None
         self.unknowns = mechanism.unknowns
         self._moving = np.flatnonzero(~mechanism.fixed)
         axes = {"x": 0, "y": 1, "angle": 2}
@@ -250,7 +308,7 @@ class System:
         self._body_axis = np.array([axes[h.kind] for h in self._bodies], dtype=np.int64)
         self._body_scale = np.where(self._body_axis == 2, mechanism.size, 1.0)
         order = np.concatenate([rows for _, rows in self._groups] or [np.zeros(0, dtype=np.int64)])
-        table, joints = mechanism.table, self._joint[order]
+        table, joints = self.table, self._joint[order]
         sides = np.stack([table.first[joints], table.second[joints]], axis=1)
         columns = mechanism.column[sides][:, :, None] + np.arange(3)
         self._scatter = (order[:, None] * (self.unknowns + 3) + columns.reshape(-1, 6)).ravel()
@@ -267,21 +325,37 @@ class System:
         angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
         self._target_scale = np.where(angular, mechanism.size, 1.0)
         self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
+        self._touch_target = np.array([touch.target for touch in touches])
+        period = np.zeros(self.rows)
+        turning = np.flatnonzero(mechanism.row_kernel == int(Kernel.TRACK_TURN))
+        period[turning] = 2 * np.pi * mechanism.size
+        if commanded:
+            span = slice(self._joint_rows, self._joint_rows + len(commanded))
+            period[span] = mechanism.period[commanded] * self._target_scale
+        self._periodic = np.flatnonzero(period)
+        self._period = period[self._periodic]
 
-    def _mixing(self, commanded: int) -> Floats:
+    def _open(self, residual: Floats) -> Floats:
+        """Residual (..., R) with what is known up to a period taken to be the nearest."""
+        if len(self._periodic):
+            part = residual[..., self._periodic]
+            residual[..., self._periodic] = part - self._period * np.round(part / self._period)
+        return residual
+
+    def _mixing(self, extra: int) -> Floats:
         """(R, S): how the rows come of the base rows, which have terms where rows have sums."""
         mix = np.zeros((self.rows, self._base_rows))
         plain, joint_rows = self._plain, self._joint_rows
         mix[np.arange(plain), np.arange(plain)] = 1.0
-        term = plain + commanded
+        term = plain + extra
         for k, each in enumerate(self.mechanism.coupled):
             for _, _, factor in each.terms:
                 mix[plain + k, term] = factor
                 term += 1
-        for k in range(commanded):
+        for k in range(extra):
             mix[joint_rows + k, plain + k] = 1.0
         for k in range(len(self._bodies)):
-            mix[joint_rows + commanded + k, term + k] = 1.0
+            mix[joint_rows + extra + k, term + k] = 1.0
         return mix
 
     def _mixed(self, base: Floats, *, most: bool = False) -> Floats:
@@ -315,6 +389,8 @@ class System:
         kept = mechanism.values(poses)[..., held] if held else np.zeros((*poses.shape[:-2], 0))
         commanded = np.concatenate([values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1)
         parts.append((commanded + self._target_zero) * self._target_scale)
+        if self.touches:
+            parts.append(np.broadcast_to(self._touch_target, (*lead, len(self.touches))))
         if self._bodies:
             still = poses[..., self._body_index, self._body_axis] * self._body_scale
             parts.append(np.broadcast_to(still, (*lead, len(self._bodies))))
@@ -330,14 +406,14 @@ class System:
 
     def residual(self, poses: Floats, targets: Floats) -> Floats:
         """(..., R) mm: how far every row is from its target."""
-        at = frames(self.mechanism.table, poses)
-        return self._residual(at, poses) - targets
+        at = frames(self.table, poses)
+        return self._open(self._residual(at, poses) - targets)
 
     def _residual(self, at: Frames, poses: Floats) -> Floats:
         out = np.empty((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.residual(
-                kernel, self.mechanism.table, at, self._joint[rows], self.mechanism.size
+                kernel, self.table, at, self._joint[rows], self.mechanism.size
             )
         if self._bodies:
             out[..., len(self._kernel) :] = (
@@ -350,14 +426,14 @@ class System:
         mechanism = self.mechanism
         if poses.ndim == 2:
             return self._single_residual_jacobian(poses, targets)
-        at = frames(mechanism.table, poses)
+        at = frames(self.table, poses)
         lead, width = poses.shape[:-2], self.unknowns + 3
         jacobian = np.zeros((*lead, self._base_rows * width))
         entries = np.empty((*lead, len(self._kernel), 6))
         first = 0
         for kernel, rows in self._groups:
             block = constraints.partials(
-                kernel, mechanism.table, at, self._joint[rows], mechanism.size
+                kernel, self.table, at, self._joint[rows], mechanism.size
             )
             entries[..., first : first + len(rows), :] = block
             first += len(rows)
@@ -369,7 +445,7 @@ class System:
         matrix = jacobian.reshape(*lead, self._base_rows, width)[..., : self.unknowns]
         if self._mix is not None:
             matrix = self._mix @ matrix
-        return self._residual(at, poses) - targets, matrix
+        return self._open(self._residual(at, poses) - targets), matrix
 
     def _single_residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
         values, matrix = self._single.residual_jacobian(poses)
@@ -381,7 +457,7 @@ class System:
             values, matrix = np.concatenate([values, still]), np.vstack([matrix, rows])
         if self._mix is not None:
             matrix = self._mix @ matrix
-        return self._mixed(values) - targets, matrix
+        return self._open(self._mixed(values) - targets), matrix
 
     def quadratic(self, poses: Floats, rates: Floats) -> Floats:
         """(..., R) velocity term of the acceleration equations at body rates (..., B, 3)."""
@@ -389,21 +465,21 @@ class System:
             term = self._single.quadratic(poses, rates)
             term = np.append(term, np.zeros(len(self._bodies))) if self._bodies else term
             return self._mixed(term)
-        at = frames(self.mechanism.table, poses)
+        at = frames(self.table, poses)
         out = np.zeros((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.quadratic(
-                kernel, self.mechanism.table, at, rates, self._joint[rows], self.mechanism.size
+                kernel, self.table, at, rates, self._joint[rows], self.mechanism.size
             )
         return self._mixed(out)
 
     def change_bound(self, poses: Floats, most: Floats, reach: Floats) -> Floats:
         """(..., R) bound on the change of J·v over a stretch, see `constraints.change_bound`."""
-        at = frames(self.mechanism.table, poses)
+        at = frames(self.table, poses)
         out = np.zeros((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.change_bound(
-                kernel, self.mechanism.table, at, most, reach, self._joint[rows],
+                kernel, self.table, at, most, reach, self._joint[rows],
                 self.mechanism.size,
             )  # fmt: skip
         return self._mixed(out, most=True)

@@ -17,58 +17,24 @@ circle      (d·d / R − R) / 2           (d·(w2² arm2 − w1² arm1) − d'�
 polar       size (angle of d − target)  size (d × (w2² arm2 − w1² arm1) + 2 d·d' φ') / d·d
 ==========  ==========================  =====================================================
 
+Conditions on a curve are functions of along, across and turn: `anakinema.mechanism.fields`.
 Polar is the angle of d seen from the first body, φ' = d × d' / d·d its rate less w1 added.
 Derived in docs/methods.md, "Constraints"; each derivative is tested by complex step.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from enum import IntEnum
-
 import numpy as np
 
-from anakinema.document.model import JointKind
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Curve
+from anakinema.mechanism.fields import Field, field
 from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, perpendicular
-
-
-class Kernel(IntEnum):
-    """A scalar condition between the two sides of a joint."""
-
-    APART_X = 0
-    APART_Y = 1
-    TURN = 2
-    ACROSS = 3
-    ALONG = 4
-    CIRCLE = 5
-    POLAR = 6
-    COUPLED = 7
-    """Of no joint alone: a combination of value rows, see `anakinema.mechanism.coupled`."""
+from anakinema.mechanism.kernels import ON_CURVE, Kernel
 
 
 BOUNDLESS = 1e12
 """So large a change that no bound on speeds can come of it, yet a number."""
-
-KIND_ROWS: Mapping[JointKind, tuple[Kernel, ...]] = {
-    "rigid": (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),
-    "revolute": (Kernel.APART_X, Kernel.APART_Y),
-    "prismatic": (Kernel.TURN, Kernel.ACROSS),
-    "pin_in_slot": (Kernel.ACROSS,),
-    "pin_on_arc": (Kernel.CIRCLE,),
-    "block_on_arc": (Kernel.APART_X, Kernel.APART_Y),
-}
-"""Conditions that each kind of joint imposes."""
-
-VALUE_KERNEL: Mapping[JointKind, Kernel] = {
-    "rigid": Kernel.TURN,
-    "revolute": Kernel.TURN,
-    "prismatic": Kernel.ALONG,
-    "pin_in_slot": Kernel.ALONG,
-    "pin_on_arc": Kernel.POLAR,
-    "block_on_arc": Kernel.TURN,
-}
-"""Condition whose residual is the value of a joint, the one that a driver commands."""
 
 
 def _dot(a: Floats, b: Floats) -> Floats:
@@ -97,8 +63,68 @@ def residual(kernel: Kernel, table: JointTable, at: Frames, rows: Indices, size:
         return np.asarray((_dot(apart, apart) / radius - radius) / 2)
     if kernel is Kernel.POLAR:
         return size * polar_angle(at)[..., rows]
+    if kernel in ON_CURVE:
+        values = [f.value.reshape(at.turn.shape[:-1]) for f in _fields(kernel, table, at, rows)]
+        return _scale(kernel, size) * np.stack(values, axis=-1)
     direction = at.normal if kernel is Kernel.ACROSS else at.axis
     return _dot(direction[..., rows, :], at.apart[..., rows, :])
+
+
+def _scale(kernel: Kernel, size: float) -> float:
+    return size if kernel is Kernel.TRACK_TURN else 1.0
+
+
+def _fields(kernel: Kernel, table: JointTable, at: Frames, rows: Indices) -> list[Field]:
+    """The field of every row at all poses, their leading axes flattened."""
+    out = []
+    for row in rows.tolist():
+        axis, apart = at.axis[..., row, :], at.apart[..., row, :]
+        place = np.stack([_dot(axis, apart), _cross(axis, apart)], axis=-1).reshape(-1, 2)
+        out.append(field(kernel, curve_of(table, row), place, at.turn[..., row].reshape(-1)))
+    return out
+
+
+def curve_of(table: JointTable, row: int) -> Curve:
+    """The curve that a row of a table is about."""
+    curve = table.curves[row]
+    assert curve is not None
+    return curve
+
+
+_PARTS = (Kernel.ALONG, Kernel.ACROSS, Kernel.TURN)
+
+
+def _partials_on_curve(
+    kernel: Kernel, table: JointTable, at: Frames, rows: Indices, size: float
+) -> Floats:
+    parts = [partials(part, table, at, rows, size) for part in _PARTS]
+    parts[2] = parts[2] / size
+    out = np.zeros(parts[0].shape)
+    for k, each in enumerate(_fields(kernel, table, at, rows)):
+        gradient = each.gradient.reshape(*at.turn.shape[:-1], 3)
+        for i, part in enumerate(parts):
+            out[..., k, :] += gradient[..., i, None] * part[..., k, :]
+    return _scale(kernel, size) * out
+
+
+def _quadratic_on_curve(
+    kernel: Kernel, table: JointTable, at: Frames, rates: Floats, rows: Indices, size: float
+) -> Floats:
+    parts = [quadratic(part, table, at, rates, rows, size) for part in _PARTS]
+    moving = apart_rates(table, at, rates)
+    spin1, spin2 = rates[..., table.first, 2], rates[..., table.second, 2]
+    axis, apart = at.axis, at.apart
+    along = spin1 * _cross(axis, apart) + _dot(axis, moving)
+    across = -spin1 * _dot(axis, apart) + _cross(axis, moving)
+    velocity = np.stack([along, across, spin2 - spin1], axis=-1)[..., rows, :]
+    out = np.zeros(parts[0].shape)
+    for k, each in enumerate(_fields(kernel, table, at, rows)):
+        lead = at.turn.shape[:-1]
+        gradient, second = each.gradient.reshape(*lead, 3), each.second.reshape(*lead, 3, 3)
+        pull = sum(gradient[..., i] * parts[i][..., k] for i in range(3))
+        v = velocity[..., k, :]
+        out[..., k] = pull - np.einsum("...i,...ij,...j->...", v, second, v)
+    return _scale(kernel, size) * out
 
 
 def partials(kernel: Kernel, table: JointTable, at: Frames, rows: Indices, size: float) -> Floats:
@@ -117,6 +143,8 @@ def partials(kernel: Kernel, table: JointTable, at: Frames, rows: Indices, size:
         out[..., 2] = -1.0
         out[..., 5] = 1.0
         return out
+    if kernel in ON_CURVE:
+        return _partials_on_curve(kernel, table, at, rows, size)
     axis_vector, normal = at.axis[..., rows, :], at.normal[..., rows, :]
     apart = at.apart[..., rows, :]
     if kernel is Kernel.CIRCLE:
@@ -143,6 +171,8 @@ def quadratic(
     spin2 = rates[..., table.second[rows], 2]
     if kernel is Kernel.TURN:
         return np.zeros(spin1.shape)
+    if kernel in ON_CURVE:
+        return _quadratic_on_curve(kernel, table, at, rates, rows, size)
     pull = (
         spin2[..., None] ** 2 * at.second_arm[..., rows, :]
         - spin1[..., None] ** 2 * at.first_arm[..., rows, :]
@@ -191,6 +221,15 @@ def change_bound(
     speed2 = np.hypot(most[..., table.second[rows], 0], most[..., table.second[rows], 1])
     moving = speed1 + speed2 + spin1 * arm1 + spin2 * arm2
     apart = np.hypot(at.apart[..., rows, 0], at.apart[..., rows, 1])
+    if kernel in ON_CURVE:
+        curves = [curve_of(table, row) for row in rows.tolist()]
+        speeds = (spin1, spin2, moving, turning, apart)
+        if kernel is Kernel.SUPPORT:
+            return _bound_on_support(np.array([c.least_curvature for c in curves]), speeds, reach)
+        bend = np.array([c.most_curvature for c in curves])
+        sharp = np.array([c.most_curvature_rate for c in curves])
+        off = _off(table, at, rows)
+        return _scale(kernel, size) * _bound_on_curve(kernel, bend, sharp, speeds, reach, off)
     if kernel is Kernel.CIRCLE:
         radius, farthest = table.radius[rows], apart + reach * moving
         return np.asarray((reach * moving**2 + farthest * turning) / radius)
@@ -202,3 +241,52 @@ def change_bound(
         # Where the pin might reach the centre, nothing bounds how fast its direction turns.
         return np.asarray(size * np.where(nearest > 0, swing, BOUNDLESS))
     return np.asarray(reach * spin1 * (spin1 * apart + 2 * moving) + turning)
+
+
+def _off(table: JointTable, at: Frames, rows: Indices) -> Floats:
+    """(..., R) how far the second places are off their curves, either side."""
+    offs = [np.abs(f.value).reshape(at.turn.shape[:-1])
+            for f in _fields(Kernel.TRACK, table, at, rows)]  # fmt: skip
+    return np.stack(offs, axis=-1)
+
+
+def _bound_on_curve(
+    kernel: Kernel, bend: Floats, sharp: Floats, speeds: tuple[Floats, ...], reach: Floats,
+    off: Floats,
+) -> Floats:  # fmt: skip
+    """Change of J·v of a condition on a curve of curvature up to ``bend``.
+
+    With V the most that the second place moves in the curve's frame and A the most that this
+    velocity changes: |∇f| A + |∇²f| reach V², both at their largest.
+    """
+    there, change = _seen_from_first(speeds, reach)
+    room = 1.0 - bend * (off + reach * there)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        q = np.where(room > 0.05, 1.0 / room, np.inf)
+        if kernel is Kernel.TRACK:
+            steep, curved = np.ones_like(q), bend * q
+        else:
+            steep = q
+            curved = 2 * q**2 * bend + q**3 * sharp * (off + reach * there)
+            if kernel is Kernel.TRACK_TURN:
+                steep, curved = bend * q, bend * curved + sharp * q**2
+        bound = steep * change + curved * reach * there**2
+    return np.asarray(np.where(np.isfinite(bound), bound, BOUNDLESS))
+
+
+def _seen_from_first(speeds: tuple[Floats, ...], reach: Floats) -> tuple[Floats, Floats]:
+    """The most that a second place moves in the first's frame, and that this velocity changes."""
+    spin1, _, moving, turning, apart = speeds
+    farthest = apart + reach * moving
+    there = moving + spin1 * farthest
+    return there, turning + reach * spin1 * (2 * moving + spin1 * farthest)
+
+
+def _bound_on_support(least_bend: Floats, speeds: tuple[Floats, ...], reach: Floats) -> Floats:
+    """Change of J·v of a face on a convex curve: |∂²f/∂α²| is at most its radius of curvature."""
+    there, change = _seen_from_first(speeds, reach)
+    spin = speeds[0] + speeds[1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        radius = np.where(least_bend > 0, 1.0 / least_bend, np.inf)
+        bound = change + reach * (2 * there * spin + radius * spin**2)
+    return np.asarray(np.where(np.isfinite(bound), bound, BOUNDLESS))

@@ -30,8 +30,9 @@ from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.constraints import VALUE_KERNEL, Kernel, residual
+from anakinema.mechanism.constraints import residual
 from anakinema.mechanism.frames import JointTable, frames
+from anakinema.mechanism.kernels import VALUE_KERNEL, Kernel
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,7 +20,7 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
-from anakinema.mechanism.constraints import Kernel
+from anakinema.mechanism.kernels import Kernel
 
 Complexes = npt.NDArray[np.complex128]
 
@@ -497,8 +497,9 @@ def _as_placed(pose: Floats) -> Placed:
 def decompose(system: System) -> Dyads | None:
     """The closed-form steps of a system; None if it does not come apart into them."""
     held_places = any(hold.kind in ("x", "y") for hold in system.holds)
-    # Couplings tie bodies together from afar: no group of two can then be placed alone.
-    if system.rows != system.unknowns or held_places or system.mechanism.coupled:
+    # Couplings and touches tie bodies together from afar: no group of two can then be placed alone.
+    tied = system.mechanism.coupled or system.touches
+    if system.rows != system.unknowns or held_places or tied:
         return None
     plan = _Plan(system)
     while plan.left and plan.step():

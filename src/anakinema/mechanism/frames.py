@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Curve
 
 Indices = npt.NDArray[np.int64]
 
@@ -28,6 +29,7 @@ class JointTable:
     first_point, second_point : (K, 2) mm in their bodies.
     first_angle, second_angle : (K,) rad, direction of the places in their bodies.
     radius : (K,) mm, of the arc that a pin runs on, 1 for other kinds of joints.
+    curves : K curves in the frames of the first places, None where a joint has none.
     """
 
     first: Indices
@@ -37,6 +39,7 @@ class JointTable:
     first_angle: Floats
     second_angle: Floats
     radius: Floats
+    curves: tuple[Curve | None, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -13,8 +13,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.constraints import Kernel
+from anakinema.geometry.curve import Curve
+from anakinema.mechanism.fields import field
 from anakinema.mechanism.frames import JointTable
+from anakinema.mechanism.kernels import ON_CURVE, Kernel
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +28,7 @@ class _Joint:
     first_angle: float
     second_angle: float
     radius: float
+    curve: Curve | None
     first_column: int
     second_column: int
     rows: tuple[tuple[int, Kernel], ...]
@@ -55,6 +58,7 @@ class SinglePose:
                 float(table.first_angle[j]),
                 float(table.second_angle[j]),
                 float(table.radius[j]),
+                table.curves[j],
                 int(column[table.first[j]]),
                 int(column[table.second[j]]),
                 tuple(kernels),
@@ -107,6 +111,18 @@ class SinglePose:
                         values[row], swing = size * math.atan2(across, along), -size
                         share = size / (dx * dx + dy * dy)
                         ux, uy = -dy * share, dx * share
+                    elif kernel in ON_CURVE:
+                        turn = b[2] + joint.second_angle - direction
+                        value, (gx, gy, ga), _ = _on_curve(joint, kernel, along, across, turn)
+                        scale = size if kernel is Kernel.TRACK_TURN else 1.0
+                        gx, gy, ga = scale * gx, scale * gy, scale * ga
+                        values[row], swing = scale * value, gx * across - gy * along - ga
+                        ux, uy = gx * ux - gy * uy, gx * uy + gy * ux
+                        entries[i], entries[i + 1] = -ux, -uy
+                        entries[i + 2] = (swing + ux * ay - uy * ax) / size
+                        entries[k], entries[k + 1] = ux, uy
+                        entries[k + 2] = (uy * bx - ux * by + ga) / size
+                        continue
                     elif kernel is Kernel.ACROSS:
                         values[row], swing = across, -along
                         ux, uy = -uy, ux
@@ -151,6 +167,17 @@ class SinglePose:
                         square = dx * dx + dy * dy
                         turning = 2 * (dx * mx + dy * my) * (dx * my - dy * mx) / square
                         out[row] = self.size * (dx * py - dy * px + turning) / square
+                    elif kernel in ON_CURVE:
+                        along, across = ux * dx + uy * dy, ux * dy - uy * dx
+                        turn = b[2] + joint.second_angle - direction
+                        _, (gx, gy, ga), second = _on_curve(joint, kernel, along, across, turn)
+                        run, slip = ux * mx + uy * my, ux * my - uy * mx
+                        speed = (va[2] * across + run, slip - va[2] * along, vb[2] - va[2])
+                        pull = gx * (w1 * along - 2 * va[2] * slip + ux * px + uy * py)
+                        pull += gy * (w1 * across + 2 * va[2] * run + ux * py - uy * px)
+                        for m in range(3):
+                            pull -= speed[m] * sum(second[m][n] * speed[n] for n in range(3))
+                        out[row] = self.size * pull if kernel is Kernel.TRACK_TURN else pull
                     elif kernel is Kernel.ACROSS:
                         out[row] = (
                             w1 * (ux * dy - uy * dx)
@@ -164,3 +191,12 @@ class SinglePose:
                             + ux * px + uy * py
                         )  # fmt: skip
         return np.array(out)
+
+
+def _on_curve(
+    joint: _Joint, kernel: Kernel, along: float, across: float, turn: float
+) -> tuple[float, list[float], list[list[float]]]:
+    """Value, gradient and second derivatives of a condition on the joint's curve."""
+    assert joint.curve is not None
+    found = field(kernel, joint.curve, np.array([[along, across]]), np.array([turn]))
+    return float(found.value[0]), found.gradient[0].tolist(), found.second[0].tolist()

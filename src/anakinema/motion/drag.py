@@ -20,7 +20,9 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
-from anakinema.mechanism.constraints import KIND_ROWS, VALUE_KERNEL, Kernel
+from anakinema.mechanism.constraints import curve_of
+from anakinema.mechanism.fields import field
+from anakinema.mechanism.kernels import KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
 from anakinema.motion.sweep import turns_shown
 
 Complexes = npt.NDArray[np.complex128]
@@ -451,6 +453,19 @@ class Drag:
                 radius = float(table.radius[joint])
                 rows[row] = (dx * moving[0] + dy * moving[1]) / radius
                 value = ((dx * dx + dy * dy) / radius - radius) / 2
+            elif kernel in ON_CURVE:
+                turned = float(poses[b, 2]) + float(table.second_angle[joint]) - angle
+                at_place = field(
+                    kernel, curve_of(table, joint), np.array([[along, across]]), np.array([turned])
+                )
+                gx, gy, ga = at_place.gradient[0]
+                scale = self._size if kernel is Kernel.TRACK_TURN else 1.0
+                rows[row] = scale * (
+                    gx * (ux * moving[0] + uy * moving[1] + across * turning)
+                    + gy * (ux * moving[1] - uy * moving[0] - along * turning)
+                    + ga * (self._turning[b] - turning)
+                )
+                value = scale * float(at_place.value[0])
             else:
                 square = dx * dx + dy * dy
                 rows[row] = self._size * ((dx * moving[1] - dy * moving[0]) / square - turning)

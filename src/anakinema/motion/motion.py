@@ -52,6 +52,24 @@ class Leg:
     trail: Trail
     first: float
     last: float
+    runs: Floats
+    """(K,) added to raw joint values at its first knot so that they run on from the leg before."""
+
+    def running(self, mechanism: Mechanism, local: Floats, raw: Floats) -> Floats:
+        """Raw values (N, K) at progress ``local`` (N,), those known up to a period counted on."""
+        around = np.flatnonzero(mechanism.period)
+        if not len(around):
+            return raw + self.runs
+        period = mechanism.period[around]
+        knots = mechanism.values(self.trail.knot_poses)[:, around]
+        jumps = np.round(np.diff(knots, axis=0) / period)
+        knots[1:] -= period * np.cumsum(jumps, axis=0)
+        near = np.stack(
+            [np.interp(local, self.trail.progress, column) for column in knots.T], axis=1
+        )
+        out = raw.copy()
+        out[:, around] += period * np.round((near - raw[:, around]) / period)
+        return np.asarray(out + self.runs)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -220,7 +238,7 @@ def leg_states(
         poses=at.poses,
         first=at.first,
         second=at.second,
-        values=mechanism.values(at.poses) + shift,
+        values=leg.running(mechanism, local, mechanism.values(at.poses)) + shift,
         value_first=value_first,
         value_second=value_second,
         speed_most=speed_bounds(trail, at, reach) if reach.any() else np.abs(at.first),

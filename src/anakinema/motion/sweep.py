@@ -246,7 +246,7 @@ def _follow_stage(
             Path(System(mechanism, joints, holds), raw, target, poses), poses, p, check
         )
         if len(trail.knots) > 1 and trail.end_p > p:
-            legs.append(Leg(stage, trail, p, trail.end_p))
+            legs.append(Leg(stage, trail, p, trail.end_p, runs_on(mechanism, legs, poses)))
         if trail.end is End.COMPLETE:
             return End.COMPLETE, positions(legs[-1].trail, np.ones(1))[0], holds
         if trail.knots:
@@ -256,6 +256,20 @@ def _follow_stage(
             return trail.end, poses, holds
         holds = others
     return End.LOST, poses, holds
+
+
+def runs_on(mechanism: Mechanism, legs: list[Leg], poses: Floats) -> Floats:
+    """(K,) what is added to the raw values at a pose so that they run on from the legs before."""
+    if not legs or not mechanism.period.any():
+        return np.zeros(len(mechanism.zero))
+    leg, raw = legs[-1], mechanism.values(poses)
+    end = np.array([leg.last])
+    last = leg.running(mechanism, end, mechanism.values(positions(leg.trail, end)))[0]
+    turns = np.zeros(len(raw))
+    around = np.flatnonzero(mechanism.period)
+    period = mechanism.period[around]
+    turns[around] = period * np.round((last - raw)[around] / period)
+    return turns
 
 
 def _trusted_trail(path: Path, poses: Floats, p: float, check: Callable[[], None]) -> Trail:

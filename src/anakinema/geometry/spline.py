@@ -1,0 +1,198 @@
+"""Smooth splines that something follows, with their exact feet."""
+
+from __future__ import annotations
+
+import math
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from anakinema.errors import GeometryError
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Foot, corner_error
+
+NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
+
+
+class Spline:
+    """A smooth spline through points; closed ones are periodic. Degree 5, so that the rate of
+    its curvature is continuous."""
+
+    def __init__(self, points: Floats, *, is_closed: bool, parameter: Floats | None = None) -> None:
+        from scipy.interpolate import make_interp_spline  # slow to import, so not at start
+
+        points = np.asarray(points, dtype=float)
+        if is_closed:
+            points = np.vstack([points, points[:1]])
+        if parameter is None:
+            parameter = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+        degree = min(5, len(points) - 1 if not is_closed else 5)
+        if degree % 2 == 0:
+            degree -= 1
+        self._spline = make_interp_spline(
+            parameter, points, k=degree, bc_type="periodic" if is_closed else None
+        )
+        self._closed = is_closed
+        self._begin, self._stop = float(parameter[0]), float(parameter[-1])
+        self._derivatives = [self._spline.derivative(n) for n in (1, 2, 3)]
+        self.points = points
+
+    @property
+    def is_closed(self) -> bool:
+        return self._closed
+
+    @property
+    def key(self) -> bytes:
+        return bytes(self.points.tobytes() + self._spline.t.tobytes())
+
+    @cached_property
+    def _breaks(self) -> Floats:
+        inner = np.unique(self._spline.t)
+        return inner[(inner >= self._begin) & (inner <= self._stop)]
+
+    @cached_property
+    def _lengths(self) -> Floats:
+        return np.concatenate([[0.0], np.cumsum(self._between(self._breaks[:-1], self._breaks[1:]))])
+
+    def _between(self, low: Floats, high: Floats) -> Floats:
+        """Arc length (N,) between parameters (N,), by quadrature within one polynomial each."""
+        half = (high - low) / 2
+        at = (low + high)[:, None] / 2 + half[:, None] * NODES
+        speed = np.linalg.norm(self._derivatives[0](at.ravel()), axis=1).reshape(at.shape)
+        return np.asarray(half * (speed @ WEIGHTS))
+
+    @property
+    def length(self) -> float:
+        return float(self._lengths[-1])
+
+    @cached_property
+    def _dense(self) -> tuple[Floats, Floats, Any]:
+        from scipy.spatial import cKDTree
+
+        count = len(self._breaks) - 1
+        each = max(8, math.ceil(1600 / count))
+        steps = np.arange(count * each + (0 if self._closed else 1)) / each
+        u = np.interp(steps, np.arange(count + 1), self._breaks)
+        points = np.asarray(self._spline(u))
+        return u, points, cKDTree(points)
+
+    @cached_property
+    def _headings(self) -> Floats:
+        """Directions at the dense parameters, running on."""
+        first = self._derivatives[0](self._dense[0])
+        return np.unwrap(np.arctan2(first[:, 1], first[:, 0]))
+
+    @cached_property
+    def most_curvature(self) -> float:
+        return float(np.abs(self._bends(self._dense[0])[0]).max())
+
+    @cached_property
+    def least_curvature(self) -> float:
+        return float(self._bends(self._dense[0])[0].min())
+
+    @cached_property
+    def most_curvature_rate(self) -> float:
+        return float(np.abs(self._bends(self._dense[0])[1]).max())
+
+    def _wrapped(self, u: Floats) -> Floats:
+        if self._closed:
+            span = self._stop - self._begin
+            return np.asarray(self._begin + (u - self._begin) % span)
+        return np.clip(u, self._begin, self._stop)
+
+    def _bends(self, u: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+        """Curvature, its rate by arc length, speed and direction at parameters (N,)."""
+        one, two, three = (d(u) for d in self._derivatives)
+        speed = np.hypot(one[:, 0], one[:, 1])
+        cross = one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
+        curvature = cross / speed**3
+        third = one[:, 0] * three[:, 1] - one[:, 1] * three[:, 0]
+        push = np.sum(one * two, axis=1) / speed
+        rate = (third / speed**3 - 3 * cross * push / speed**4) / speed
+        heading = np.arctan2(one[:, 1], one[:, 0])
+        return curvature, rate, speed, heading
+
+    def _running(self, u: Floats, heading: Floats) -> Floats:
+        dense = self._dense[0]
+        near = self._headings[np.clip(np.searchsorted(dense, u, "right") - 1, 0, len(dense) - 1)]
+        return np.asarray(heading + 2 * np.pi * np.round((near - heading) / (2 * np.pi)))
+
+    def _arc(self, u: Floats) -> Floats:
+        k = np.clip(np.searchsorted(self._breaks, u, "right") - 1, 0, len(self._breaks) - 2)
+        return np.asarray(self._lengths[k] + self._between(self._breaks[k], u))
+
+    def foot(self, points: Floats) -> Foot:
+        u = self._dense[0][self._dense[2].query(points)[1]]
+        most = (self._stop - self._begin) / len(self._dense[0])
+        for _ in range(20):
+            place, one, two = self._spline(u), self._derivatives[0](u), self._derivatives[1](u)
+            away = place - points
+            slope = np.sum(away * one, axis=1)
+            bend = np.sum(one * one, axis=1) + np.sum(away * two, axis=1)
+            square = np.sum(one * one, axis=1)
+            step = -slope / np.where(bend > 0.05 * square, bend, square)
+            u = self._wrapped(u + np.clip(step, -most, most))
+            if float(np.abs(step).max(initial=0.0)) < 1e-14 * (self._stop - self._begin):
+                break
+        return self._foot_at(u, points)
+
+    def _foot_at(self, u: Floats, points: Floats) -> Foot:
+        curvature, rate, _, heading = self._bends(u)
+        away = points - self._spline(u)
+        t = np.stack([np.cos(heading), np.sin(heading)], axis=1)
+        signed = -away[:, 0] * t[:, 1] + away[:, 1] * t[:, 0]
+        s = self._arc(u)
+        if not self._closed:
+            # Beyond an end the curve runs on straight.
+            beyond = np.sum(away * t, axis=1)
+            off = ((u <= self._begin) & (beyond < 0)) | ((u >= self._stop) & (beyond > 0))
+            s = np.where(off, s + beyond, s)
+            curvature, rate = np.where(off, 0.0, curvature), np.where(off, 0.0, rate)
+        return Foot(s, signed, self._running(u, heading), curvature, rate)
+
+    def at(self, s: Floats) -> tuple[Floats, Foot]:
+        s = np.asarray(s, dtype=float)
+        if self._closed:
+            s = s % self.length
+        u = np.interp(s, self._lengths, self._breaks)
+        for _ in range(20):
+            _, _, speed, _ = self._bends(u)
+            step = (s - self._arc(u)) / speed
+            u = np.clip(u + step, self._begin, self._stop)
+            if float(np.abs(step).max(initial=0.0)) < 1e-14 * (self._stop - self._begin):
+                break
+        points = np.asarray(self._spline(u))
+        return points, self._foot_at(u, points)
+
+    def support(self, angle: Floats) -> tuple[Floats, Foot]:
+        u, points, _ = self._dense
+        out = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+        at = np.concatenate(
+            [u[np.argmin(part @ points.T, axis=1)] for part in np.array_split(out, 1 + len(out) // 256)]
+        )
+        most = (self._stop - self._begin) / len(u)
+        for _ in range(20):
+            one, two = self._derivatives[0](at), self._derivatives[1](at)
+            slope, bend = np.sum(out * one, axis=1), np.sum(out * two, axis=1)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                step = np.where(bend > 0, -slope / bend, 0.0)
+            at = self._wrapped(at + np.clip(step, -most, most))
+            if float(np.abs(step).max(initial=0.0)) < 1e-14 * (self._stop - self._begin):
+                break
+        place = np.asarray(self._spline(at))
+        return place, self._foot_at(at, place)
+
+
+def spline(points: Floats, *, is_closed: bool) -> Spline:
+    """A spline through points (N, 2); raises `GeometryError` if they are too few or coincide."""
+    least = 6 if is_closed else 3
+    if len(points) < least:
+        raise GeometryError(
+            f"a {'closed ' if is_closed else ''}spline needs at least {least} points.",
+            where="curve", remedy="Add points.",
+        )  # fmt: skip
+    steps = np.hypot(*np.diff(points, axis=0).T)
+    if float(steps.min()) < 1e-9:
+        raise corner_error(int(np.argmin(steps)), "two points coincide.", "Remove one.")
+    return Spline(points, is_closed=is_closed)

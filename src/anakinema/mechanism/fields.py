@@ -1,0 +1,78 @@
+"""Conditions on a curve, as functions of where something stands in the curve's own frame.
+
+With P the second place seen from the first (along and across its axis) and α how far the second
+side is turned against the first:
+
+============  ====================================================  ============================
+kernel        value                                                 gradient by P, by α
+============  ====================================================  ============================
+track         d, signed distance of P from the curve                n, 0
+track along   s, arc length of the foot of P                        t / (1 − κ d), 0
+track turn    α less the direction of the curve at the foot         −κ ∇s, 1
+support       least of m·(C − P) over the curve, m at angle α       −m, m'·(C − P)
+============  ====================================================  ============================
+
+t, n, κ are tangent, left normal and curvature at the foot. Second derivatives follow from
+dt = κ n ds, dn = −κ t ds. Derived in docs/methods.md, "Curves"; tested by finite differences and
+against the equivalent linkages.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Curve
+from anakinema.mechanism.kernels import Kernel
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Field:
+    """value (N,), gradient (N, 3) and second derivatives (N, 3, 3) by (P, α)."""
+
+    value: Floats
+    gradient: Floats
+    second: Floats
+
+
+def field(kernel: Kernel, curve: Curve, place: Floats, turn: Floats) -> Field:
+    """The condition at places (N, 2) mm and turns (N,) rad."""
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    if kernel is Kernel.SUPPORT:
+        face = np.stack([np.cos(turn), np.sin(turn)], axis=1)
+        across = np.stack([-face[:, 1], face[:, 0]], axis=1)
+        touch, at = curve.support(turn)
+        away = touch - place
+        gradient[:, :2] = -face
+        gradient[:, 2] = np.sum(across * away, axis=1)
+        value = np.sum(face * away, axis=1)
+        with np.errstate(divide="ignore"):
+            radius = np.sum(across * at.tangent, axis=1) / at.curvature
+        second[:, 2, 2] = radius - value
+        second[:, :2, 2] = second[:, 2, :2] = -across
+        return Field(value, gradient, second)
+    at = curve.foot(place)
+    t = at.tangent
+    n = np.stack([-t[:, 1], t[:, 0]], axis=1)
+    bend, q = at.curvature, 1.0 / (1.0 - at.curvature * at.distance)
+    tt = t[:, :, None] * t[:, None, :]
+    if kernel is Kernel.TRACK:
+        gradient[:, :2] = n
+        second[:, :2, :2] = -(bend * q)[:, None, None] * tt
+        return Field(at.distance, gradient, second)
+    rise = q[:, None] * t
+    nt = n[:, :, None] * t[:, None, :]
+    bending = (q**2 * bend)[:, None, None] * (nt + np.swapaxes(nt, 1, 2)) + (
+        q**3 * at.curvature_rate * at.distance
+    )[:, None, None] * tt
+    if kernel is Kernel.TRACK_ALONG:
+        gradient[:, :2], second[:, :2, :2] = rise, bending
+        return Field(at.s, gradient, second)
+    gradient[:, :2] = -bend[:, None] * rise
+    gradient[:, 2] = 1.0
+    second[:, :2, :2] = -bend[:, None, None] * bending - at.curvature_rate[:, None, None] * (
+        rise[:, :, None] * rise[:, None, :]
+    )
+    return Field(turn - at.direction, gradient, second)

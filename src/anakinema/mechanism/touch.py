@@ -1,0 +1,50 @@
+"""Two features in touch, as one more condition of a mechanism."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from anakinema.geometry.curve import Curve
+from anakinema.mechanism.frames import JointTable
+from anakinema.mechanism.kernels import Kernel
+
+
+@dataclass(frozen=True, slots=True)
+class Touch:
+    """A condition between a feature of the first body and one of the second.
+
+    The gap is ``sign`` times what the kernel gives less ``target`` (mm). Points (mm) and angles
+    (rad) are in the frames of their bodies; ``radius`` is that of a circle condition, ``curve``
+    the curve of one on a curve, in the frame of the first place.
+    """
+
+    kernel: Kernel
+    first: int
+    second: int
+    first_point: tuple[float, float]
+    second_point: tuple[float, float]
+    first_angle: float = 0.0
+    second_angle: float = 0.0
+    radius: float = 1.0
+    curve: Curve | None = None
+    target: float = 0.0
+    sign: float = 1.0
+
+
+def with_touches(table: JointTable, touches: tuple[Touch, ...]) -> JointTable:
+    """A table with a row more for every touch."""
+    if not touches:
+        return table
+    return replace(
+        table,
+        first=np.append(table.first, [t.first for t in touches]),
+        second=np.append(table.second, [t.second for t in touches]),
+        first_point=np.vstack([table.first_point, [t.first_point for t in touches]]),
+        second_point=np.vstack([table.second_point, [t.second_point for t in touches]]),
+        first_angle=np.append(table.first_angle, [t.first_angle for t in touches]),
+        second_angle=np.append(table.second_angle, [t.second_angle for t in touches]),
+        radius=np.append(table.radius, [t.radius for t in touches]),
+        curves=(*table.curves, *(t.curve for t in touches)),
+    )
