@@ -9,8 +9,8 @@ import shapely
 from tests import mechanisms as build
 
 from anakinema.analysis.clearance import smallest_gap
-from anakinema.analysis.comparisons import Comparison, comparisons
 from anakinema.document import model as m
+from anakinema.mechanism.comparisons import Comparison, comparisons
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
 from bench.timing import duel

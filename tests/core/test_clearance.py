@@ -13,12 +13,12 @@ from hypothesis import strategies as st
 from shapely import affinity
 
 from anakinema.analysis.clearance import Gap, approaches, measured, smallest_gap
-from anakinema.analysis.comparisons import Comparison, comparisons
 from anakinema.document import model as m
 from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import path
 from anakinema.geometry.distance import Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region
+from anakinema.mechanism.comparisons import Comparison, comparisons
 from anakinema.motion.motion import Motion, States
 from tests import mechanisms as build
 from tests.conftest import share

@@ -7,7 +7,6 @@ import math
 import pytest
 import shapely
 
-from anakinema.analysis.comparisons import comparisons
 from anakinema.building.coupling import coupled_with, coupling_kinds, likely_sizes
 from anakinema.document import model as m
 from anakinema.document.dependents import Going
@@ -18,6 +17,7 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.comparisons import comparisons
 from anakinema.parts.shelf import recipe
 from tests import mechanisms as build
 

@@ -60,9 +60,7 @@ def test_value_on_a_curve_is_the_length_passed() -> None:
     speed = 120.0 * np.sqrt(1 + (WAVE / 20 * np.cos(x / 20)) ** 2)
     assert first == pytest.approx(speed, rel=1e-6)
     fine = np.linspace(0, 1, 20001)
-    whole = np.trapezoid(
-        120 * np.sqrt(1 + (WAVE / 20 * np.cos((60 - 120 * fine) / 20)) ** 2), fine
-    )
+    whole = np.trapezoid(120 * np.sqrt(1 + (WAVE / 20 * np.cos((60 - 120 * fine) / 20)) ** 2), fine)
     assert along[-1] - along[0] == pytest.approx(whole, rel=1e-7)
 
 

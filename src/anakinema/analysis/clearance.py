@@ -17,10 +17,10 @@ import numpy.typing as npt
 import shapely
 from shapely import affinity
 
-from anakinema.analysis.comparisons import Comparison
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region
+from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion, States
 
 TOLERANCE = 0.005

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from anakinema.analysis.clearance import Gap, smallest_gap
-from anakinema.analysis.comparisons import Comparison
+from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion
 
 Bodies = frozenset[int]

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.analysis.comparisons import comparisons
 from anakinema.building.spots import BodySpot
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Question, distances, relative_poses
+from anakinema.mechanism.comparisons import comparisons
 from anakinema.units import ANGLE, LENGTH
 
 

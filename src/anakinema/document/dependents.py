@@ -25,6 +25,7 @@ class Going:
     requirements: frozenset[str] = NONE
     measures: frozenset[str] = NONE
     couplings: frozenset[str] = NONE
+    contacts: frozenset[str] = NONE
 
     def titles(self, document: model.Document, chosen: Going) -> list[str]:
         """Names of all that goes besides what was chosen, for people."""
@@ -36,7 +37,9 @@ class Going:
         measures = self.measures - chosen.measures
         out += [m.title for m in document.measures if m.id in measures]
         couplings = self.couplings - chosen.couplings
-        return out + [c.title for c in document.couplings if c.id in couplings]
+        out += [c.title for c in document.couplings if c.id in couplings]
+        contacts = self.contacts - chosen.contacts
+        return out + [c.title for c in document.contacts if c.id in contacts]
 
 
 def dependents(document: model.Document, chosen: Going) -> Going:
@@ -69,9 +72,14 @@ def dependents(document: model.Document, chosen: Going) -> Going:
         if moved_by(c.first) or moved_by(c.second)
         or (c.carrier is not None and _belongs(c.carrier, chosen.bodies))
     }  # fmt: skip
+    contacts = {
+        c.id
+        for c in document.contacts
+        if any(_belongs(s.body, chosen.bodies) for s in (c.first, c.second) if s is not None)
+    }
     return Going(
         chosen.bodies, frozenset(joints), chosen.drivers | drivers, frozenset(requirements),
-        chosen.measures | measures, chosen.couplings | couplings,
+        chosen.measures | measures, chosen.couplings | couplings, chosen.contacts | contacts,
     )  # fmt: skip
 
 
@@ -93,6 +101,7 @@ def without(document: model.Document, chosen: Going) -> model.Document:
             ),
             "measures": tuple(m for m in document.measures if m.id not in gone.measures),
             "couplings": tuple(c for c in document.couplings if c.id not in gone.couplings),
+            "contacts": tuple(c for c in document.contacts if c.id not in gone.contacts),
             "program": program_without(document.program, gone.drivers),
         }
     )

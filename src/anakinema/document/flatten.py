@@ -70,11 +70,17 @@ def flatten(document: model.Document) -> Flat:
         for c in document.couplings
         if c.off or {c.first, c.second} & idle or (c.carrier is not None and c.carrier in dark)
     }
-    if not (document.uses or dark or idle or still):
+    apart = {
+        c.id
+        for c in document.contacts
+        if c.off or any(s is not None and s.body in dark for s in (c.first, c.second))
+    }
+    if not (document.uses or dark or idle or still or apart):
         return Flat(document, {}, {}, ())
     out.off += [body.title for body in bodies if body.off]
     out.off += [joint.title for joint in joints if joint.off]
     out.off += [coupling.title for coupling in document.couplings if coupling.off]
+    out.off += [contact.title for contact in document.contacts if contact.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
@@ -83,6 +89,8 @@ def flatten(document: model.Document) -> Flat:
     }
     if still:
         update["couplings"] = tuple(c for c in document.couplings if c.id not in still)
+    if apart:
+        update["contacts"] = tuple(c for c in document.contacts if c.id not in apart)
     if dark:
         update["measures"] = tuple(
             m for m in document.measures if not {m.first.body, m.second.body} & dark

@@ -333,10 +333,11 @@ class Joint(Model):
     ``first`` carries the axis of a prismatic joint and the slot of a pin in slot; values are
     positive when ``second`` turns anticlockwise, or moves along that axis, seen from ``first``.
     On an arc, ``first`` is its centre and ``radius`` its size; the value is the direction of the
-    second place seen from there; on a ``curve`` it is the way along it. ``zero`` is the raw value that is shown as 0. ``twist`` and
-    ``offset`` are a stated turn and a stated distance across the axis. ``rise`` is the height of
-    the second body above the first in the stack. ``off`` takes it out of the mechanism for the
-    moment.
+    second place seen from there; on a ``curve`` it is the way along it. ``zero`` is the raw value
+    that is shown as 0. ``twist`` and ``offset`` are a stated turn and a stated distance across
+    the axis. ``rise`` is the height of the second body above the first in the stack. A joint that
+    ``yields`` is returned to its rest value by a spring or by gravity, and gives way to what
+    pushes. ``off`` takes it out of the mechanism for the moment.
     """
 
     id: Identifier
@@ -351,6 +352,7 @@ class Joint(Model):
     zero: Quantity = 0.0
     rise: Quantity | None = None
     limits: Limits = Limits()
+    yields: Literal["spring", "gravity"] | None = None
     off: bool = False
 
     @property
@@ -381,6 +383,38 @@ class Coupling(Model):
     carrier: Identifier | None = None
     first_pieces: tuple[OutlinePiece, ...] = ()
     second_pieces: tuple[OutlinePiece, ...] = ()
+    off: bool = False
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
+class Surface(Model):
+    """What of a body may touch: some pieces of its outlines, or all of them."""
+
+    body: Identifier
+    pieces: tuple[OutlinePiece, ...] = ()
+
+
+ContactKind = Literal["stop", "push", "keep"]
+
+
+class Contact(Model):
+    """Two bodies that cannot pass through each other, where they share heights.
+
+    ``stop`` ends the motion where they touch; ``push``: a yielding joint gives way, see
+    `Joint.yields`; ``keep``: they stay in touch, with ``rolling`` without slip. Without
+    ``second`` any other body is meant.
+    """
+
+    id: Identifier
+    kind: ContactKind
+    name: Words = ""
+    first: Surface
+    second: Surface | None = None
+    rolling: bool = False
     off: bool = False
 
     @property
@@ -632,6 +666,7 @@ class Document(Model):
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
+    contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
 
     def part(self, part_id: str) -> Part:
@@ -651,7 +686,7 @@ T = TypeVar(
     "T",
     bound=(
         "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse"
-        " | Coupling"
+        " | Coupling | Contact | Curve"
     ),
 )
 

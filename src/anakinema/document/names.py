@@ -38,6 +38,7 @@ def check_ids(document: model.Document) -> None:
     check_unique((m.id for m in document.measures), "measures")
     check_unique((p.id for p in document.pictures), "pictures")
     check_unique((c.id for c in document.couplings), "couplings")
+    check_unique((c.id for c in document.contacts), "contacts")
     check_unique((u.id for u in document.subassemblies), "units")
     for unit in document.subassemblies:
         where = f"unit '{unit.title}'"
@@ -49,6 +50,7 @@ def check_ids(document: model.Document) -> None:
         check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
         check_unique((p.id for p in part.places), f"{where}, places")
         check_unique((s.id for s in part.slabs), f"{where}, slabs")
+        check_unique((c.id for c in part.curves), f"{where}, curves")
         for slab in part.slabs:
             check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
 
@@ -95,11 +97,35 @@ def check_references(document: model.Document) -> None:
         driven.add(driver.joint)
     for coupling in document.couplings:
         _check_coupling(coupling, joints, bodies, parts)
+    for contact in document.contacts:
+        _check_contact(contact, bodies, parts)
     for requirement in document.requirements:
         _check_requirement(requirement, bodies, joints, parts)
     for measure in document.measures:
         for side in (measure.first, measure.second):
             _check_side(side, bodies, parts, f"measure '{measure.title}'")
+
+
+def _check_contact(
+    contact: model.Contact, bodies: Mapping[str, model.Body], parts: Mapping[str, model.Part]
+) -> None:
+    where = f"contact '{contact.title}'"
+    for surface in (contact.first, contact.second):
+        if surface is None:
+            continue
+        if surface.body not in bodies:
+            raise missing(f"body '{surface.body}'", where, bodies)
+        for piece in surface.pieces:
+            _check_piece(piece, parts[bodies[surface.body].part], where)
+    if contact.second is not None and contact.first.body == contact.second.body:
+        raise ValueOutOfRangeError(
+            "both sides are the same body.", where=where, remedy="Choose another body."
+        )
+    if contact.kind == "keep" and contact.second is None:
+        raise ValueOutOfRangeError(
+            "contact can be kept only with one other body.", where=where,
+            remedy="Name the second body.",
+        )  # fmt: skip
 
 
 def _check_coupling(

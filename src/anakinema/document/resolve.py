@@ -199,6 +199,12 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
             remedy="Swap the two values.",
         )
     zero = reader.read(joint.zero, dimension, where, "zero")
+    if joint.yields is not None and joint.limits.rest is None:
+        raise ValueOutOfRangeError(
+            "it yields, but has no rest value to return to.",
+            where=where,
+            remedy="Give it a rest value, or take the pose on show.",
+        )
     if joint.kind in model.CURVE_KINDS:
         least, greatest = _ends_of_curve(joint, carrier, zero, least, greatest)
     return JointValues(

@@ -33,6 +33,7 @@ class Add(Keyed):
     uses: tuple[model.UnitUse, ...] = ()
     measures: tuple[model.Measure, ...] = ()
     couplings: tuple[model.Coupling, ...] = ()
+    contacts: tuple[model.Contact, ...] = ()
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
@@ -41,6 +42,7 @@ class Add(Keyed):
             ("parameters", self.parameters), ("parts", self.parts), ("bodies", self.bodies),
             ("joints", self.joints), ("subassemblies", self.units), ("uses", self.uses),
             ("measures", self.measures), ("couplings", self.couplings),
+            ("contacts", self.contacts),
         ):  # fmt: skip
             if items:
                 update[name] = (*getattr(document, name), *items)

@@ -272,6 +272,17 @@ def _renamed(
                 )
                 for coupling in document.couplings
             ),
+            "contacts": tuple(
+                contact.model_copy(
+                    update={
+                        key: None
+                        if face is None
+                        else face.model_copy(update={"body": body(face.body)})
+                        for key, face in (("first", contact.first), ("second", contact.second))
+                    }
+                )
+                for contact in document.contacts
+            ),
             "measures": tuple(
                 measure.model_copy(
                     update={"first": side(measure.first), "second": side(measure.second)}

@@ -6,12 +6,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-from anakinema.analysis.comparisons import comparisons
 from anakinema.analysis.gaps import Gaps
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.findings.check import check
 from anakinema.findings.finding import Verdict
+from anakinema.mechanism.comparisons import comparisons
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.glimpse import glimpse

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
+
 from anakinema.errors import GeometryError
 from anakinema.geometry.contour import Floats
 
@@ -169,8 +170,8 @@ class Track:
         best = np.argmin(off, axis=1)
         rows = np.arange(len(points))
         heading = bent[rows, best]
-        signed = (
-            -(along - x)[rows, best] * np.sin(heading) + (across - y)[rows, best] * np.cos(heading)
+        signed = -(along - x)[rows, best] * np.sin(heading) + (across - y)[rows, best] * np.cos(
+            heading
         )
         return Foot(
             self._before[best] + run[rows, best],
@@ -203,7 +204,7 @@ class Track:
         out = np.stack([np.cos(angle), np.sin(angle)])
         s = grid[np.argmin(points @ out, axis=0)]
         for _ in range(60):
-            place, foot = self.at(s)
+            _, foot = self.at(s)
             slope = np.sum(out.T * foot.tangent, axis=1)
             bend = foot.curvature * (
                 -out[0] * np.sin(foot.direction) + out[1] * np.cos(foot.direction)

@@ -387,6 +387,15 @@ def _arcs(one: _Edges, two: _Edges, best: _Best) -> None:
         best.touch(point, crosses & meets)
 
 
+def is_inside(region: Region, point: Floats, depth: float) -> bool:
+    """Whether a point (2,) lies in the material, at least ``depth`` mm from every edge."""
+    if not contains(region, point[None])[0]:
+        return False
+    edges = _edges(region)
+    feet = _project(edges, np.broadcast_to(point, edges.start.shape))
+    return float(np.hypot(*(feet - point).T).min()) >= depth
+
+
 def contains(region: Region, points: Floats) -> Mask:
     """(N,) whether points (N, 2) lie in the region's material, by crossings of a level ray."""
     e = region.edges

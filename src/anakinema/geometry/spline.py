@@ -53,7 +53,9 @@ class Spline:
 
     @cached_property
     def _lengths(self) -> Floats:
-        return np.concatenate([[0.0], np.cumsum(self._between(self._breaks[:-1], self._breaks[1:]))])
+        return np.concatenate(
+            [[0.0], np.cumsum(self._between(self._breaks[:-1], self._breaks[1:]))]
+        )
 
     def _between(self, low: Floats, high: Floats) -> Floats:
         """Arc length (N,) between parameters (N,), by quadrature within one polynomial each."""
@@ -169,7 +171,10 @@ class Spline:
         u, points, _ = self._dense
         out = np.stack([np.cos(angle), np.sin(angle)], axis=1)
         at = np.concatenate(
-            [u[np.argmin(part @ points.T, axis=1)] for part in np.array_split(out, 1 + len(out) // 256)]
+            [
+                u[np.argmin(part @ points.T, axis=1)]
+                for part in np.array_split(out, 1 + len(out) // 256)
+            ]
         )
         most = (self._stop - self._begin) / len(u)
         for _ in range(20):

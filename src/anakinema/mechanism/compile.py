@@ -13,6 +13,7 @@ from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 from anakinema.mechanism import constraints
+from anakinema.mechanism.contacts import Facing, facings
 from anakinema.mechanism.coupled import Coupled, couple
 from anakinema.mechanism.frames import (
     Frames,
@@ -66,7 +67,24 @@ class Mechanism:
             np.array([term for each in self.coupled for term in each.terms], dtype=float),
         )  # fmt: skip
         curves = [curve.key if curve is not None else b"" for curve in t.curves]
-        return b"|".join([*(np.ascontiguousarray(a).tobytes() for a in arrays), *curves])
+        keys = [*curves, *(facing.key for facing in self.facings), repr(self.yields).encode()]
+        return b"|".join([*(np.ascontiguousarray(a).tobytes() for a in arrays), *keys])
+
+    @cached_property
+    def facings(self) -> tuple[Facing, ...]:
+        """What can touch what."""
+        return facings(self.resolved)
+
+    @cached_property
+    def yields(self) -> tuple[tuple[int, float], ...]:
+        """Joints that give way, and their rest value as shown (rad or mm)."""
+        return tuple(
+            (k, values.rest)
+            for k, (joint, values) in enumerate(
+                zip(self.resolved.document.joints, self.resolved.joints, strict=True)
+            )
+            if joint.yields is not None and values.rest is not None
+        )
 
     @cached_property
     def polar(self) -> np.ndarray:
@@ -284,7 +302,8 @@ class System:
         ).astype(np.int64)  # fmt: skip
         self._joint = np.concatenate(
             [
-                mechanism.row_joint[own], commanded,
+                mechanism.row_joint[own],
+                commanded,
                 len(mechanism.table.first) + np.arange(len(touches)),
                 [joint for joint, _, _ in terms],
             ]
@@ -432,9 +451,7 @@ class System:
         entries = np.empty((*lead, len(self._kernel), 6))
         first = 0
         for kernel, rows in self._groups:
-            block = constraints.partials(
-                kernel, self.table, at, self._joint[rows], mechanism.size
-            )
+            block = constraints.partials(kernel, self.table, at, self._joint[rows], mechanism.size)
             entries[..., first : first + len(rows), :] = block
             first += len(rows)
         jacobian[..., self._scatter] = entries.reshape(*lead, -1)

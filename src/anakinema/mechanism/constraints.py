@@ -32,7 +32,6 @@ from anakinema.mechanism.fields import Field, field
 from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, perpendicular
 from anakinema.mechanism.kernels import ON_CURVE, Kernel
 
-
 BOUNDLESS = 1e12
 """So large a change that no bound on speeds can come of it, yet a number."""
 

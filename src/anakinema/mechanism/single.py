@@ -170,7 +170,7 @@ class SinglePose:
                     elif kernel in ON_CURVE:
                         along, across = ux * dx + uy * dy, ux * dy - uy * dx
                         turn = b[2] + joint.second_angle - direction
-                        _, (gx, gy, ga), second = _on_curve(joint, kernel, along, across, turn)
+                        _, (gx, gy, _), second = _on_curve(joint, kernel, along, across, turn)
                         run, slip = ux * mx + uy * my, ux * my - uy * mx
                         speed = (va[2] * across + run, slip - va[2] * along, vb[2] - va[2])
                         pull = gx * (w1 * along - 2 * va[2] * slip + ux * px + uy * py)

@@ -26,6 +26,12 @@ class EventKind(Enum):
     EXTREME = "extreme"
     DEAD_POINT = "dead point"
     CHANGE_POINT = "change point"
+    STOP = "stop"
+    TOUCH = "touch"
+    RELEASE = "touch lost"
+    DROP = "drop"
+    TOOTH = "tooth passed"
+    JAM = "jam"
     BLOCKED = "blocked"
     LOST = "cannot close"
 
@@ -34,7 +40,8 @@ class EventKind(Enum):
 class Event:
     """Something located on the motion. ``joint`` and ``value`` (shown, rad or mm) if it has any.
 
-    ``side`` is +1 for a greatest value, -1 for a least.
+    ``side`` is +1 for a greatest value, -1 for a least. ``bodies`` touch; of a drop ``value`` is
+    its height, and ``joint`` falls.
     """
 
     kind: EventKind
@@ -42,6 +49,7 @@ class Event:
     joint: int | None = None
     value: float | None = None
     side: int = 0
+    bodies: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -70,6 +78,20 @@ class Leg:
         out = raw.copy()
         out[:, around] += period * np.round((near - raw[:, around]) / period)
         return np.asarray(out + self.runs)
+
+
+def runs_on(mechanism: Mechanism, legs: list[Leg], poses: Floats) -> Floats:
+    """(K,) what is added to the raw values at a pose so that they run on from the legs before."""
+    if not legs or not mechanism.period.any():
+        return np.zeros(len(mechanism.zero))
+    leg, raw = legs[-1], mechanism.values(poses)
+    end = np.array([leg.last])
+    last = leg.running(mechanism, end, mechanism.values(positions(leg.trail, end)))[0]
+    turns = np.zeros(len(raw))
+    around = np.flatnonzero(mechanism.period)
+    period = mechanism.period[around]
+    turns[around] = period * np.round((last - raw)[around] / period)
+    return turns
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,8 +19,18 @@ from anakinema.motion.direct import follow_directly
 from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import End, Path, Trail, follow
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
-from anakinema.motion.motion import Event, EventKind, Leg, Motion, States, joined, leg_states
+from anakinema.motion.motion import (
+    Event,
+    EventKind,
+    Leg,
+    Motion,
+    States,
+    joined,
+    leg_states,
+    runs_on,
+)
 from anakinema.motion.timing import Timing, timing
+from anakinema.motion.yielding import ContactWalk
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40
@@ -59,6 +69,7 @@ class Course:
     legs: tuple[Leg, ...]
     end: End
     timing: Timing
+    events: tuple[Event, ...] = ()
 
     def shown_turns(self, mechanism: Mechanism) -> Floats:
         """(K,) whole turns that would be added to raw values under other joint limits."""
@@ -70,9 +81,18 @@ def follow_course(mechanism: Mechanism, check: Callable[[], None] = lambda: None
     program = mechanism.resolved.program
     start = assemble(mechanism)
     poses, shift = _start_pose(mechanism, program, start.poses, check)
-    mobility = analyse_mobility(mechanism, poses, program.joints)
-    legs, end = _follow_program(mechanism, program, mobility, poses, shift, check)
-    return Course(mechanism, mobility, poses, shift, tuple(legs), end, timing(program))
+    yielding = tuple(k for k, _ in mechanism.yields if k not in program.joints)
+    mobility = analyse_mobility(mechanism, poses, (*program.joints, *yielding))
+    if not (mechanism.facings or yielding):
+        legs, end = _follow_program(mechanism, program, mobility, poses, check)
+        return Course(mechanism, mobility, poses, shift, tuple(legs), end, timing(program))
+    walk = ContactWalk(mechanism, program.joints, mobility.holds, shift, check)
+    poses = walk.begin(poses)
+    end = _walk_program(mechanism, program, walk, poses)
+    return Course(
+        mechanism, mobility, poses, shift, tuple(walk.legs), end, timing(program),
+        tuple(walk.events),
+    )  # fmt: skip
 
 
 def sample(course: Course, steps: float = 1.0) -> Motion:
@@ -104,7 +124,9 @@ def sample(course: Course, steps: float = 1.0) -> Motion:
     )
     if not course.legs:
         return replace(motion, events=tuple(_end_event(motion)))
-    events = [*locate_change_points(motion), *locate_events(motion), *_end_event(motion)]
+    events = [
+        *course.events, *locate_change_points(motion), *locate_events(motion), *_end_event(motion)
+    ]  # fmt: skip
     return replace(motion, events=tuple(sorted(events, key=lambda e: e.progress)))
 
 
@@ -202,29 +224,46 @@ def turns_shown(mechanism: Mechanism, program: ProgramValues, raw: Floats) -> Fl
     return np.where(mechanism.angular, turns, 0.0)
 
 
-def _follow_program(
-    mechanism: Mechanism,
-    program: ProgramValues,
-    mobility: Mobility,
-    poses: Floats,
-    shift: Floats,
-    check: Callable[[], None],
-) -> tuple[list[Leg], End]:
-    legs: list[Leg] = []
+def _stages(
+    mechanism: Mechanism, program: ProgramValues, poses: Floats
+) -> Iterator[tuple[int, Floats, Floats]]:
+    """Stages by number, with the raw driver values (D,) that they go from and to."""
     raw = mechanism.values(poses)[list(program.joints)] if program.joints else np.zeros(0)
     shown = np.array(program.starts)
-    holds = mobility.holds
     for k, stage in enumerate(program.stages):
         target = raw.copy()
         for driver, value in stage.moves:
             target[driver] = raw[driver] + (value - shown[driver])
             shown[driver] = value
+        yield k, raw, target
+        raw = target
+
+
+def _walk_program(
+    mechanism: Mechanism, program: ProgramValues, walk: ContactWalk, poses: Floats
+) -> End:
+    for k, raw, target in _stages(mechanism, program, poses):
+        ended, poses = walk.stage(k, raw, target, poses)
+        if ended is not End.COMPLETE:
+            return ended
+    return End.COMPLETE
+
+
+def _follow_program(
+    mechanism: Mechanism,
+    program: ProgramValues,
+    mobility: Mobility,
+    poses: Floats,
+    check: Callable[[], None],
+) -> tuple[list[Leg], End]:
+    legs: list[Leg] = []
+    holds = mobility.holds
+    for k, raw, target in _stages(mechanism, program, poses):
         ended, poses, holds = _follow_stage(
             mechanism, program.joints, holds, k, raw, target, poses, legs, check
         )
         if ended is not End.COMPLETE:
             return legs, ended
-        raw = target
     return legs, End.COMPLETE
 
 
@@ -256,20 +295,6 @@ def _follow_stage(
             return trail.end, poses, holds
         holds = others
     return End.LOST, poses, holds
-
-
-def runs_on(mechanism: Mechanism, legs: list[Leg], poses: Floats) -> Floats:
-    """(K,) what is added to the raw values at a pose so that they run on from the legs before."""
-    if not legs or not mechanism.period.any():
-        return np.zeros(len(mechanism.zero))
-    leg, raw = legs[-1], mechanism.values(poses)
-    end = np.array([leg.last])
-    last = leg.running(mechanism, end, mechanism.values(positions(leg.trail, end)))[0]
-    turns = np.zeros(len(raw))
-    around = np.flatnonzero(mechanism.period)
-    period = mechanism.period[around]
-    turns[around] = period * np.round((last - raw)[around] / period)
-    return turns
 
 
 def _trusted_trail(path: Path, poses: Floats, p: float, check: Callable[[], None]) -> Trail:

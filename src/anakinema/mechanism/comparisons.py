@@ -118,7 +118,7 @@ def _compared(
         if p.slab != a.id or q.slab != b.id:
             continue
         enclosed = True
-        compared &= ~np.outer(_edges_of(a.region, p), _edges_of(b.region, q))
+        compared &= ~np.outer(edges_of(a.region, p), edges_of(b.region, q))
         # A pin in its hole sees the rest of that hole, and nothing beyond the hole's wall.
         if p.hole is None and q.hole is not None:
             compared &= (b.region.ring == _ring(b.region, q))[None, :]
@@ -131,7 +131,8 @@ def _ring(region: Region, piece: model.OutlinePiece) -> int:
     return 0 if piece.hole is None else 1 + region.hole_names.index(piece.hole)
 
 
-def _edges_of(region: Region, piece: model.OutlinePiece) -> npt.NDArray[np.bool_]:
+def edges_of(region: Region, piece: model.OutlinePiece) -> npt.NDArray[np.bool_]:
+    """(E,) the edges of a region that a piece names."""
     chosen = region.ring == _ring(region, piece)
     if piece.edges is not None:
         chosen &= np.isin(region.edges.piece, piece.edges)

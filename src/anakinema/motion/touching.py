@@ -1,0 +1,320 @@
+"""Where something first happens to what touches, along a followed path: certified.
+
+Between two looks bodies move by no more than their bounded speeds allow, so a gap larger than
+that cannot close unseen; smaller ones are looked at more closely. Method and proof:
+docs/methods.md, "Contact".
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import relative_poses
+from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.contacts import Facing
+from anakinema.motion.dense import positions, solve
+from anakinema.motion.follow import Trail
+from anakinema.motion.motion import speed_bounds
+
+LOOKS = 13
+SPLIT = 5
+MOST_SPLITS = 6
+SURE = 3
+"""Splits after which a sign change is taken for the first in its small stretch."""
+FLUSH = 1e-8
+"""Share of the size by which a gap must close before it counts as touched: less is flush."""
+LOOSE = 1e-9
+"""mm or rad by which a margin may be short."""
+LOCATED = 1e-13
+SHALLOW = 1e-5
+"""Share of the size that bodies are let overlap to see whether they do."""
+
+
+@dataclass(frozen=True, slots=True)
+class Pairing:
+    """A pair of features of a facing."""
+
+    facing: int
+    pair: int
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What happens first at progress p: a pair touches, one ends its stretch, a joint rests."""
+
+    p: float
+    touched: Pairing | None = None
+    ended: Pairing | None = None
+    rested: int | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Watch:
+    """What to look out for along a path.
+
+    active : pairs in touch by the path's own conditions. rests : raw rest value and the side
+    (+1, -1) from which it is approached, of joints that may come to rest.
+    """
+
+    mechanism: Mechanism
+    facings: Sequence[Facing]
+    active: tuple[Pairing, ...]
+    rests: Mapping[int, tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Looks:
+    """What is seen at progress (N,): gaps and margins (N, P) of each facing, and what they can
+    close by within reach (N,)."""
+
+    p: Floats
+    gaps: list[Floats]
+    margins: list[Floats]
+    rests: list[Floats]
+
+
+def first_change(
+    trail: Trail, watch: Watch, begin: float, end: float, check: Callable[[], None]
+) -> Change | None:
+    """The first change after ``begin`` and up to ``end`` of a trail, None if there is none.
+
+    Breadth first: all stretches that leave room for a touch are looked at more closely at once,
+    those behind something already found no more.
+    """
+    search = _Search(trail, watch)
+    low, high = np.array([begin]), np.array([end])
+    parts = LOOKS
+    known: list[_Crossing] = []
+    for depth in range(MOST_SPLITS):
+        check()
+        fresh, doubt = search.divided(low, high, parts)
+        known = [c for c in known if c.sure] + fresh if depth else fresh
+        for crossing in known:
+            crossing.sure |= depth >= SURE
+        settled = [c for c in known if c.sure]
+        first = min((c.high for c in settled), default=math.inf)
+        low, high = (edge[doubt[0] < first] for edge in doubt)
+        if depth >= SURE:
+            again = {(c.low, c.high) for c in known}
+            keep = [pair not in again for pair in zip(low.tolist(), high.tolist(), strict=True)]
+            low, high = low[keep], high[keep]
+        if not len(low):
+            break
+        parts = SPLIT
+    for crossing in sorted(known, key=lambda c: c.low):
+        change = search.locate(crossing)
+        if change is not None:
+            rivals = [c for c in known if c is not crossing and c.low <= crossing.high]
+            others = [search.locate(c) for c in rivals]
+            return min([change, *(c for c in others if c is not None)], key=lambda c: c.p)
+    return None
+
+
+@dataclass(slots=True)
+class _Crossing:
+    """A sign change between two looks; ``sure`` if nothing can hide before it in its stretch."""
+
+    low: float
+    high: float
+    kind: str
+    which: int
+    pair: int
+    sure: bool
+
+
+class _Search:
+    def __init__(self, trail: Trail, watch: Watch) -> None:
+        self.trail, self.watch = trail, watch
+        self.size = watch.mechanism.size
+        self.flush = FLUSH * self.size
+        # Pairs looked at, by facing: all, until those that stay far apart are left out.
+        self.rows = [np.arange(len(facing.pairs.one)) for facing in watch.facings]
+        self.apart: list[np.ndarray] = []
+        self._mark()
+
+    def _mark(self) -> None:
+        """Which of the pairs looked at are no neighbours of what is in touch."""
+        self.pairs = [
+            facing.pairs.taken(rows)
+            for facing, rows in zip(self.watch.facings, self.rows, strict=True)
+        ]
+        near = [np.zeros(0, dtype=np.int64) for _ in self.rows]
+        for pairing in self.watch.active:
+            found = self.watch.facings[pairing.facing].neighbours(pairing.pair)
+            near[pairing.facing] = np.append(near[pairing.facing], found)
+        self.apart = [~np.isin(rows, out) for rows, out in zip(self.rows, near, strict=True)]
+        self._own = [
+            int(np.flatnonzero(self.rows[a.facing] == a.pair)[0]) for a in self.watch.active
+        ]
+
+    def _leave_out(self, poses: Floats, most: Floats, half: Floats) -> None:
+        """Look no more at pairs that stay apart all along, by the circles that hold them."""
+        for f, facing in enumerate(self.watch.facings):
+            a, b = facing.bodies
+            reach = facing.pairs.reach(relative_poses(poses[:, a], poses[:, b]))
+            clear = reach > (_closing(facing, most) * half)[:, None]
+            stays = np.asarray(clear.all(axis=0))
+            stays[[x.pair for x in self.watch.active if x.facing == f]] = False
+            self.rows[f] = np.flatnonzero(~stays)
+        self._mark()
+
+    def look(self, p: Floats) -> _Looks:
+        poses = positions(self.trail, p)
+        return self._seen(p, poses)
+
+    def _seen(self, p: Floats, poses: Floats) -> _Looks:
+        gaps, margins = [], []
+        for facing, pairs in zip(self.watch.facings, self.pairs, strict=True):
+            a, b = facing.bodies
+            gap, margin = pairs.gaps(relative_poses(poses[:, a], poses[:, b]))
+            gaps.append(gap)
+            margins.append(margin)
+        values = self.watch.mechanism.values(poses) if self.watch.rests else None
+        rests = [
+            side * (values[:, joint] - rest) if values is not None else np.zeros(0)
+            for joint, (rest, side) in self.watch.rests.items()
+        ]
+        return _Looks(p, gaps, margins, rests)
+
+    def divided(
+        self, low: Floats, high: Floats, parts: int
+    ) -> tuple[list[_Crossing], tuple[Floats, Floats]]:
+        """Stretches (M,) cut into parts: what changes sign in them, and the parts that still
+        leave room for a touch, (low, high)."""
+        share = np.linspace(0.0, 1.0, parts + 1)
+        grid = low[:, None] + share * (high - low)[:, None]
+        at = solve(self.trail, grid.ravel())
+        half = np.repeat((high - low) / parts / 2, parts + 1)
+        most = speed_bounds(self.trail, at, half)
+        if parts == LOOKS:
+            self._leave_out(at.poses, most, half)
+        seen = self._seen(grid.ravel(), at.poses)
+        doubtful = self._doubtful(seen, most, half)
+        doubtful = doubtful.reshape(grid.shape)
+        inner = doubtful[:, :-1] | doubtful[:, 1:]
+        rows, columns = np.nonzero(inner)
+        crossings = []
+        for k, kind, which, pair in self._crossings(seen):
+            row, column = divmod(k, parts + 1)
+            if column < parts:
+                sure = not inner[row, column]
+                ends = float(grid[row, column]), float(grid[row, column + 1])
+                crossings.append(_Crossing(*ends, kind, which, pair, sure))
+        return crossings, (grid[rows, columns], grid[rows, columns + 1])
+
+    def _crossings(self, seen: _Looks) -> list[tuple[int, str, int, int]]:
+        """(look before, what) for all that changes its sign between two looks."""
+        out: list[tuple[int, str, int, int]] = []
+        for f, (gap, margin) in enumerate(zip(seen.gaps, seen.margins, strict=True)):
+            closes = (gap[:-1] > -self.flush) & (gap[1:] <= -self.flush)
+            near = np.maximum(margin[:-1], margin[1:]) >= -LOOSE
+            for k, pair in zip(*np.nonzero(closes & near & self.apart[f]), strict=True):
+                out.append((int(k), "touch", f, int(pair)))
+        for n, pairing in enumerate(self.watch.active):
+            margin = seen.margins[pairing.facing][:, self._own[n]]
+            for k in np.flatnonzero((margin[:-1] >= -LOOSE) & (margin[1:] < -LOOSE)):
+                out.append((int(k), "margin", n, 0))
+        for n, rest in enumerate(seen.rests):
+            for k in np.flatnonzero((rest[:-1] >= 0) & (rest[1:] < 0)):
+                out.append((int(k), "rest", n, 0))
+        return out
+
+    def _doubtful(self, seen: _Looks, most: Floats, half: Floats) -> np.ndarray:
+        """(N,) looks around which a gap may close within ``half`` (N,), though it is open."""
+        doubt = np.zeros(len(seen.p), dtype=bool)
+        for f, facing in enumerate(self.watch.facings):
+            gap = np.where(
+                (seen.margins[f] >= -LOOSE) & (seen.gaps[f] > self.flush) & self.apart[f],
+                seen.gaps[f],
+                np.inf,
+            )
+            least = gap.min(axis=1, initial=np.inf)
+            room = least > _closing(facing, most) * half
+            doubt |= ~room & np.isfinite(least)
+        return doubt
+
+    def locate(self, crossing: _Crossing) -> Change | None:
+        """The change, located; None if the pair does not face there after all."""
+        kind, n, pair = crossing.kind, crossing.which, crossing.pair
+        low, high = crossing.low, crossing.high
+
+        def value(p: float) -> float:
+            seen = self.look(np.array([p]))
+            if kind == "touch":
+                return float(seen.gaps[n][0, pair])
+            if kind == "margin":
+                active = self.watch.active[n]
+                return float(seen.margins[active.facing][0, self._own[n]])
+            return float(seen.rests[n][0])
+
+        p = _root(value, low, high)
+        if kind == "touch":
+            touched = Pairing(n, int(self.rows[n][pair]))
+            return Change(p, touched=touched) if self._enters(p, high, touched) else None
+        if kind == "margin":
+            return Change(p, ended=self.watch.active[n])
+        return Change(p, rested=list(self.watch.rests)[n])
+
+    def _enters(self, p: float, high: float, touched: Pairing) -> bool:
+        """Whether bodies whose pair closes at p would overlap a little later.
+
+        At a sharp corner a point can go behind a face's line and yet pass beside the body.
+        """
+        chosen = self.watch.facings[touched.facing]
+        a, b = chosen.bodies
+        shallow = SHALLOW * self.size
+        high = max(high, p + 1e-8)
+        for _ in range(60):
+            poses = positions(self.trail, np.array([p, high]))
+            seen = relative_poses(poses[:, a], poses[:, b])
+            gaps, margins = chosen.pairs.taken(np.array([touched.pair])).gaps(seen)
+            if margins[0, 0] < -1e-6:
+                return False
+            if gaps[1, 0] > -shallow or high - p < 1e-9:
+                return chosen.overlaps(touched.pair, seen[1], 0.05 * abs(float(gaps[1, 0])))
+            high = p + (high - p) * max(0.02, min(0.7, 0.7 * shallow / -float(gaps[1, 0])))
+        return False
+
+
+def _closing(facing: Facing, most: Floats) -> Floats:
+    """(N,) mm by progress that the two can approach at most, infinite where nothing bounds it."""
+    closing = np.zeros(len(most))
+    for body, far in zip(facing.bodies, facing.far, strict=True):
+        closing += np.hypot(most[:, body, 0], most[:, body, 1]) + far * most[:, body, 2]
+    return np.where(np.isnan(closing), np.inf, closing)
+
+
+def _root(value: Callable[[float], float], low: float, high: float) -> float:
+    """Where a value that is above zero at ``low`` and below at ``high`` is zero (Illinois)."""
+    a, b = value(low), value(high)
+    if a <= 0.0:
+        return low
+    side = 0
+    for _ in range(80):
+        if high - low < LOCATED or a == b:
+            break
+        p = (low * b - high * a) / (b - a)
+        p = min(max(p, low), high)
+        v = value(p)
+        if v == 0.0:
+            return p
+        if v > 0.0:
+            if p - low < LOCATED and side == 1:
+                return p
+            low, a = p, v
+            if side == 1:
+                b /= 2
+            side = 1
+        else:
+            if high - p < LOCATED and side == -1:
+                return p
+            high, b = p, v
+            if side == -1:
+                a /= 2
+            side = -1
+    return high if abs(b) < abs(a) else low

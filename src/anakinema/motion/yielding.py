@@ -1,0 +1,447 @@
+"""Follow a stage in which bodies touch: pushed, falling back, in touch by choice, or stopped.
+
+Yielding joints are at rest or lean on one thing each, so between two events the mechanism is an
+ordinary one: a yielding joint is held, or a touch is one more condition. At an event a look a
+little ahead decides what leans on what from there: what would overlap is pushed away from its
+rest, what is free falls towards it, and where neither helps the mechanism is jammed.
+Method: docs/methods.md, "Contact".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import relative_poses
+from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.solve import pseudo_inverses
+from anakinema.mechanism.touch import Touch
+from anakinema.motion.assemble import close
+from anakinema.motion.dense import positions
+from anakinema.motion.follow import End, Path, Trail, follow
+from anakinema.motion.motion import Event, EventKind, Leg, runs_on
+from anakinema.motion.touching import LOOSE, Change, Pairing, Watch, first_change
+
+AHEAD = 1e-6
+"""Progress by which a look ahead decides what leans on what."""
+DEEP = 1e-4
+"""Share of the size that bodies may overlap by in a look ahead."""
+EXACT = 1e-11
+"""Share of the size to which a look ahead closes gaps."""
+ROUNDS = 24
+MOST_CHANGES = 400
+FIRST_HORIZON = 0.25
+CLOSER = 6.0
+"""How much farther than the stretch before a path is followed at once."""
+
+
+@dataclass(eq=False)
+class Standing:
+    """Where a walk stands: what leans on what.
+
+    leaning : what each pushed yielding joint leans on; kept : the pair that each facing that is
+    kept is in touch by; pushed : the side (+1, -1) of its rest that a joint was pushed to.
+    """
+
+    leaning: dict[int, Pairing] = field(default_factory=dict)
+    kept: dict[int, Pairing] = field(default_factory=dict)
+    pushed: dict[int, float] = field(default_factory=dict)
+
+    @property
+    def active(self) -> tuple[Pairing, ...]:
+        """All pairs in touch by conditions."""
+        return (*self.leaning.values(), *self.kept.values())
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Ahead:
+    """A look ahead: poses there, raw values of yielding joints, what leans on what; or why not."""
+
+    values: Floats
+    leaning: dict[int, Pairing]
+    jammed: Pairing | None = None
+    falls: int | None = None
+
+
+class ContactWalk:
+    """Follows stages of a program under contact, gathering legs and events."""
+
+    def __init__(
+        self,
+        mechanism: Mechanism,
+        drivers: tuple[int, ...],
+        holds: tuple[Hold, ...],
+        shift: Floats,
+        check: Callable[[], None],
+    ) -> None:
+        self.mechanism, self.drivers, self.check = mechanism, drivers, check
+        self.facings = mechanism.facings
+        self.yields = tuple(k for k, _ in mechanism.yields if k not in drivers)
+        self.rest = {k: rest - float(shift[k]) for k, rest in mechanism.yields}
+        self.holds = tuple(h for h in holds if h.kind != "value" or h.index not in self.yields)
+        self.scale = {k: mechanism.size if mechanism.angular[k] else 1.0 for k in self.yields}
+        self.standing = Standing()
+        self.legs: list[Leg] = []
+        self.events: list[Event] = []
+        self.horizon = FIRST_HORIZON
+        self._commanded = System(mechanism, (*drivers, *self.yields), self.holds)
+
+    # Starting ------------------------------------------------------------------------------
+
+    def begin(self, poses: Floats) -> Floats:
+        """The pose with every yielding joint as near to its rest as what touches permits."""
+        for facing in range(len(self.facings)):
+            if self.facings[facing].kind == "keep":
+                self.standing.kept[facing] = self._nearest(facing, poses)
+        for joint in self.yields:
+            poses = self._fallen(joint, poses, None)
+        return poses
+
+    def _nearest(self, facing: int, poses: Floats) -> Pairing:
+        gap, margin = self._gaps(facing, poses)
+        reach = np.where(margin >= -LOOSE, np.abs(gap), np.inf)
+        return Pairing(facing, int(np.argmin(reach)))
+
+    # One stage -----------------------------------------------------------------------------
+
+    def stage(self, index: int, start: Floats, end: Floats, poses: Floats) -> tuple[End, Floats]:
+        """Follow raw driver values from ``start`` to ``end`` (D,); why it ended, and where."""
+        p, begun = 0.0, False
+        for _ in range(MOST_CHANGES):
+            if not begun:
+                ended, poses = self._decide(index, p, start, end, poses, None)
+                if ended is not None:
+                    return ended, poses
+                begun = True
+            path = self._path(start, end, poses)
+            until = min(1.0, p + self.horizon)
+            trail = follow(path, poses, p=p, until=until, check=self.check)
+            stop = min(trail.end_p, 1.0)
+            change = None
+            if len(trail.knots) > 1 and stop > p:
+                watch = Watch(self.mechanism, self.facings, self.standing.active, self._rests())
+                change = first_change(trail, watch, p, stop, self.check)
+                stop = stop if change is None else change.p
+            if stop > p + 1e-13 and len(trail.knots) > 1:
+                self._add(index, trail, p, stop, poses)
+                poses = positions(trail, np.array([stop]))[0]
+            self.horizon = min(1.0, max(CLOSER * (stop - p), 1e-4))
+            p = stop
+            if p >= 1.0 - 1e-12:
+                return End.COMPLETE, poses
+            if change is None and trail.end is End.COMPLETE:
+                continue
+            ended, poses = self._decide(index, p, start, end, poses, change)
+            if ended is not None:
+                return ended, poses
+            if change is None and self._same(path):
+                return trail.end, poses
+        return End.LOST, poses
+
+    def _same(self, path: Path) -> bool:
+        return path.system.touches == self._touches()
+
+    def _path(self, start: Floats, end: Floats, poses: Floats) -> Path:
+        held = tuple(Hold("value", k) for k in self.yields if k not in self.standing.leaning)
+        system = System(self.mechanism, self.drivers, (*held, *self.holds), self._touches())
+        return Path(system, start, end, poses)
+
+    def _touches(self) -> tuple[Touch, ...]:
+        found = (self.facings[a.facing].touch(a.pair) for a in self.standing.active)
+        return tuple(touch for touch in found if touch is not None)
+
+    def _rests(self) -> Mapping[int, tuple[float, float]]:
+        return {
+            joint: (self.rest[joint], self.standing.pushed[joint])
+            for joint in self.standing.leaning
+        }
+
+    def _add(self, index: int, trail: Trail, begin: float, end: float, poses: Floats) -> None:
+        runs = runs_on(self.mechanism, self.legs, poses)
+        self.legs.append(Leg(index, trail, begin, end, runs))
+
+    # What leans on what from here ------------------------------------------------------------
+
+    def _decide(
+        self, index: int, p: float, start: Floats, end: Floats, poses: Floats, change: Change | None
+    ) -> tuple[End | None, Floats]:
+        """Set what leans on what from progress p on; an `End` if nothing goes on."""
+        progress = index + p
+        before = dict(self.standing.leaning)
+        if change is not None and change.touched is not None:
+            facing = self.facings[change.touched.facing]
+            if facing.kind == "stop" or not self._can_yield(change.touched, poses):
+                self._tell(EventKind.STOP, progress, change.touched)
+                return End.HELD, poses
+        if change is not None and change.ended is not None and not self._keep(change, poses, start,
+                                                                              end, p):  # fmt: skip
+            self._tell(EventKind.RELEASE, progress, change.ended)
+            return End.LOST, poses
+        for _ in range(8):
+            ahead = self._ahead(p, start, end, poses)
+            if ahead.jammed is not None:
+                kind = self.facings[ahead.jammed.facing].kind
+                self._tell(EventKind.STOP if kind == "stop" else EventKind.JAM, progress,
+                           ahead.jammed)  # fmt: skip
+                return End.HELD, poses
+            if ahead.falls is None:
+                break
+            poses = self._fallen(ahead.falls, poses, progress, before.get(ahead.falls))
+            before.pop(ahead.falls, None)
+        else:
+            return End.LOST, poses
+        self._change_to(ahead, progress, before)
+        return None, self._settled(p, start, end, poses)
+
+    def _change_to(self, ahead: _Ahead, progress: float, before: dict[int, Pairing]) -> None:
+        standing = self.standing
+        for joint in self.yields:
+            now, was = ahead.leaning.get(joint), standing.leaning.get(joint)
+            if now is not None and was is None:
+                if progress > 0.0:
+                    self._tell(EventKind.TOUCH, progress, now)
+            elif was is not None and now is None and joint in before:
+                self._tell(EventKind.RELEASE, progress, was)
+            if now is None:
+                standing.leaning.pop(joint, None)
+            else:
+                standing.leaning[joint] = now
+                away = float(ahead.values[self.yields.index(joint)]) - self.rest[joint]
+                standing.pushed[joint] = 1.0 if away >= 0 else -1.0
+
+    def _settled(self, p: float, start: Floats, end: Floats, poses: Floats) -> Floats:
+        """The pose at p with all that is in touch exactly so."""
+        path = self._path(start, end, poses)
+        closure = close(path.system, poses, path.targets(p))
+        return closure.poses if closure.is_closed else poses
+
+    def _keep(self, change: Change, poses: Floats, start: Floats, end: Floats, p: float) -> bool:
+        """Whether what is kept in touch goes on with its next feature, which it then does."""
+        ended = change.ended
+        if ended is None or self.facings[ended.facing].kind != "keep":
+            return True
+        facing = self.facings[ended.facing]
+        gap, margin = self._gaps(ended.facing, poses)
+        near = facing.neighbours(ended.pair)
+        near = near[(near != ended.pair) & (np.abs(gap[near]) < 1e-6 * self.mechanism.size)]
+        near = near[margin[near] > -1e-6]
+        able = [k for k in near.tolist() if facing.touch(k) is not None]
+        if not able:
+            return False
+        for k in able:
+            self.standing.kept[ended.facing] = Pairing(ended.facing, k)
+            path = self._path(start, end, poses)
+            there = close(path.system, poses, path.targets(p + AHEAD))
+            _, margins = self._gaps(ended.facing, there.poses)
+            if there.is_closed and margins[k] >= -LOOSE:
+                return True
+        return False
+
+    def _ahead(self, p: float, start: Floats, end: Floats, poses: Floats) -> _Ahead:
+        """What leans on what a little ahead of progress p."""
+        size = self.mechanism.size
+        kept = tuple(
+            t for a in self.standing.kept.values()
+            if (t := self.facings[a.facing].touch(a.pair)) is not None
+        )  # fmt: skip
+        system = (
+            System(self.mechanism, (*self.drivers, *self.yields), self.holds, kept)
+            if kept
+            else self._commanded
+        )
+        p = min(p + AHEAD, 1.0)
+        drivers = start + p * (end - start)
+        values = self.mechanism.values(poses)[list(self.yields)]
+        here = poses
+        pushed: dict[int, float] = {}
+        leaning: dict[int, Pairing] = {}
+        last = next(iter(self.standing.active), None)
+        for _ in range(ROUNDS):
+            targets = system.targets(np.concatenate([drivers, values]), poses)
+            here = close(system, here, targets).poses
+            slopes = self._slopes(system, here)
+            worst = self._worst(here, slopes)
+            if worst is not None:
+                pairing, gap, slope = worst
+                joint = self._giving(slope)
+                if joint is None:
+                    return _Ahead(values, leaning, jammed=pairing)
+                k = self.yields.index(joint)
+                move = -gap / slope[k]
+                away = float(values[k]) - self.rest[joint]
+                side = pushed.get(joint)
+                if abs(away) * self.scale[joint] > 1e-9 * size and side is None:
+                    side = 1.0 if away > 0 else -1.0
+                far = abs(move) * self.scale[joint] > DEEP * size
+                if far or (side is not None and move * side < 0):
+                    return _Ahead(values, leaning, jammed=pairing)
+                pushed[joint] = 1.0 if move > 0 else -1.0
+                values[k] += move
+                leaning[joint] = last = pairing
+                continue
+            moved, falls = self._relaxed(here, slopes, values, leaning)
+            if falls is not None:
+                return _Ahead(values, leaning, falls=falls)
+            if not moved:
+                return _Ahead(values, leaning)
+        return _Ahead(values, leaning, jammed=last)
+
+    def _slopes(self, system: System, poses: Floats) -> list[Floats]:
+        """(Y, B, 3) how all bodies move by each yielding joint."""
+        _, jacobian = system.residual_jacobian(poses, np.zeros(system.rows))
+        inverse = pseudo_inverses(jacobian[None])[0]
+        first = len(self.mechanism.row_kernel) + len(self.drivers)
+        return [
+            system.scaled_rates(inverse[:, first + k] * self.scale[joint])
+            for k, joint in enumerate(self.yields)
+        ]
+
+    def _gaps(self, facing: int, poses: Floats) -> tuple[Floats, Floats]:
+        a, b = self.facings[facing].bodies
+        seen = relative_poses(poses[None, a], poses[None, b])
+        gap, margin = self.facings[facing].pairs.gaps(seen)
+        return gap[0], margin[0]
+
+    def _slope(self, facing: int, pair: int, poses: Floats, slopes: list[Floats]) -> Floats:
+        """(Y,) how a gap changes with each yielding joint."""
+        chosen = self.facings[facing]
+        a, b = chosen.bodies
+        pairs = chosen.pairs.taken(np.array([pair]))
+        step = 1e-6
+        out = []
+        for slope in slopes:
+            both = np.stack([poses - step * slope, poses + step * slope])
+            gap, _ = pairs.gaps(relative_poses(both[:, a], both[:, b]))
+            out.append((gap[1, 0] - gap[0, 0]) / (2 * step))
+        return np.array(out)
+
+    def _worst(self, poses: Floats, slopes: list[Floats]) -> tuple[Pairing, float, Floats] | None:
+        """The deepest overlap, by how much, and how it changes with each yielding joint."""
+        size, found = self.mechanism.size, None
+        for f, facing in enumerate(self.facings):
+            if facing.kind == "keep":
+                continue
+            gap, margin = self._gaps(f, poses)
+            deep = (gap < -EXACT * size) & (gap > -DEEP * size) & (margin >= -LOOSE)
+            if not deep.any():
+                continue
+            a, b = facing.bodies
+            seen = relative_poses(poses[None, a], poses[None, b])[0]
+            for k in np.flatnonzero(deep).tolist():
+                lower = found is None or gap[k] < found[1]
+                if lower and facing.overlaps(k, seen, EXACT * size):
+                    found = Pairing(f, k), float(gap[k])
+        if found is None:
+            return None
+        return *found, self._slope(found[0].facing, found[0].pair, poses, slopes)
+
+    def _giving(self, slope: Floats) -> int | None:
+        """The joint that gives way where a gap changes with yielding joints so; the last that can.
+
+        What is pushed pushes on: of two yielding joints the later one gives way.
+        """
+        able = np.flatnonzero(np.abs(slope) > 1e-6 * max(1.0, float(np.abs(slope).max(initial=0))))
+        return self.yields[int(able[-1])] if len(able) else None
+
+    def _relaxed(
+        self, poses: Floats, slopes: list[Floats], values: Floats, leaning: dict[int, Pairing]
+    ) -> tuple[bool, int | None]:
+        """Let what is free go towards its rest, as far as what is near permits.
+
+        Gives whether anything moved, and a joint that has nothing near to lean on.
+        """
+        size = self.mechanism.size
+        for k, joint in enumerate(self.yields):
+            away = float(values[k]) - self.rest[joint]
+            scale = self.scale[joint]
+            if abs(away) * scale <= 1e-10 * size:
+                values[k] = self.rest[joint]
+                leaning.pop(joint, None)
+                continue
+            back = -1.0 if away > 0 else 1.0
+            step, onto = self._room(joint, back, poses, slopes)
+            if onto is not None and step * scale <= 4 * EXACT * size:
+                leaning[joint] = onto
+                continue
+            if min(step, abs(away)) * scale > DEEP * size:
+                return False, joint
+            leaning.pop(joint, None)
+            values[k] += back * min(step, abs(away))
+            return True, None
+        return False, None
+
+    def _room(
+        self, joint: int, back: float, poses: Floats, slopes: list[Floats]
+    ) -> tuple[float, Pairing | None]:
+        """How far a joint can go before the first pair near it touches, and that pair."""
+        best: tuple[float, Pairing | None] = (np.inf, None)
+        k = self.yields.index(joint)
+        for f, facing in enumerate(self.facings):
+            if facing.kind == "keep":
+                continue
+            gap, margin = self._gaps(f, poses)
+            near = (margin >= -LOOSE) & (np.abs(gap) < 2 * DEEP * self.mechanism.size)
+            for pair in np.flatnonzero(near).tolist():
+                slope = float(self._slope(f, pair, poses, slopes)[k]) * back
+                if slope < -1e-9 and gap[pair] > -4 * EXACT * self.mechanism.size:
+                    step = max(0.0, float(gap[pair])) / -slope
+                    if step < best[0]:
+                        best = step, Pairing(f, pair)
+        return best
+
+    def _can_yield(self, pairing: Pairing, poses: Floats) -> bool:
+        slope = self._slope(
+            pairing.facing, pairing.pair, poses, self._slopes(self._commanded, poses)
+        )
+        return bool(len(slope)) and float(np.abs(slope).max()) > 1e-9
+
+    # Falling ---------------------------------------------------------------------------------
+
+    def _fallen(
+        self, joint: int, poses: Floats, progress: float | None, was: Pairing | None = None
+    ) -> Floats:
+        """A yielding joint let go: it falls towards its rest onto the first thing in its way."""
+        values = self.mechanism.values(poses)
+        here = float(values[joint])
+        away = here - self.rest[joint]
+        if abs(away) * self.scale[joint] <= 1e-9 * self.mechanism.size:
+            return poses
+        self.standing.leaning.pop(joint, None)
+        held = tuple(
+            Hold("value", k) for k in self.yields
+            if k != joint and k not in self.standing.leaning
+        )  # fmt: skip
+        system = System(self.mechanism, (*self.drivers, joint), (*held, *self.holds),
+                        self._touches())  # fmt: skip
+        begin = values[[*self.drivers, joint]]
+        end = begin.copy()
+        end[-1] = self.rest[joint]
+        trail = follow(Path(system, begin, end, poses), poses, check=self.check)
+        if len(trail.knots) < 2:
+            return poses
+        stop = min(trail.end_p, 1.0)
+        watch = Watch(self.mechanism, self.facings, self.standing.active, {})
+        change = first_change(trail, watch, 0.0, stop, self.check)
+        if change is not None:
+            stop = change.p
+        landed: Floats = positions(trail, np.array([stop]))[0]
+        if change is not None and change.touched is not None:
+            self.standing.leaning[joint] = change.touched
+            self.standing.pushed[joint] = 1.0 if away > 0 else -1.0
+        height = abs(float(self.mechanism.values(landed)[joint]) - here)
+        if progress is not None:
+            onto = change.touched if change is not None else None
+            same = onto is not None and was is not None and onto.facing == was.facing
+            kind = EventKind.TOOTH if same else EventKind.DROP
+            self._tell(kind, progress, onto or was, joint=joint, height=height)
+        return landed
+
+    def _tell(
+        self, kind: EventKind, progress: float, pairing: Pairing | None, *,
+        joint: int | None = None, height: float | None = None,
+    ) -> None:  # fmt: skip
+        bodies = None if pairing is None else self.facings[pairing.facing].bodies
+        self.events.append(Event(kind, progress, joint=joint, value=height, bodies=bodies))
