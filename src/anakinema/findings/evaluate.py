@@ -11,8 +11,9 @@ from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.findings.check import check
 from anakinema.findings.finding import Verdict
-from anakinema.mechanism.comparisons import comparisons
+from anakinema.mechanism.comparisons import Comparison
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
+from anakinema.mechanism.contacts import beside_contacts
 from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.glimpse import glimpse
 from anakinema.motion.motion import Motion
@@ -60,7 +61,7 @@ def evaluate(
         whole = sample(course)
     interrupt()
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
-    gaps = Gaps(motion, comparisons(resolved), exact=True, check=interrupt)
+    gaps = Gaps(motion, _compared(mechanism), exact=True, check=interrupt)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps)
@@ -80,13 +81,17 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     motion = glimpse(mechanism, earlier.whole)
     if motion is None:
         return None
-    gaps = Gaps(motion, comparisons(resolved), exact=False)
+    gaps = Gaps(motion, _compared(mechanism), exact=False)
     verdict = check(resolved, motion, gaps)
     course = replace(earlier.course, mechanism=mechanism)
     return Evaluation(
         document, resolved.document, resolved, mechanism, course, motion, motion, gaps, verdict,
         False,
     )  # fmt: skip
+
+
+def _compared(mechanism: Mechanism) -> tuple[Comparison, ...]:
+    return beside_contacts(mechanism.resolved, mechanism.facings)
 
 
 def _course(

@@ -16,6 +16,12 @@ CAUTION_GAP = 25.0
 """mm; least gap that does not crush a finger, ISO 13854 (recalled from memory)."""
 
 
+TOUCHING = (
+    EventKind.STOP, EventKind.JAM, EventKind.TOUCH, EventKind.RELEASE, EventKind.DROP,
+    EventKind.TOOTH,
+)  # fmt: skip
+
+
 def progress_words(evaluation: Evaluation, progress: float) -> str:
     """A place on the motion, told by the drivers that move there: 'crank 214.6°'."""
     motion, resolved = evaluation.motion, evaluation.resolved
@@ -58,6 +64,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "complete": "to its end",
             "no program": "no driver yet",
             "held": "stopped by a limit",
+            "touched": "stopped by contact",
             "dead point": "stopped at a dead point",
             "blocked": "the driver cannot move",
             "lost": "the loop cannot close",
@@ -175,12 +182,34 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
         assert event.joint is not None and event.value is not None
         value = joint_value_words(evaluation, event.joint, event.value)
         return f"{title} {'highest' if event.side > 0 else 'lowest'} {value}"
+    if event.kind in TOUCHING:
+        return _touch_words(evaluation, event, title)
     beyond = f", beyond it the loop opens at {title}" if title else ""
     return {
         EventKind.DEAD_POINT: f"dead point: the driver cannot go on{beyond}",
-        EventKind.CHANGE_POINT: "change point: a real mechanism may flip here",
+        EventKind.CHANGE_POINT: "change point: a real mechanism may flip here; a second crank at"
+        " an angle, a guide or enough momentum carries it through",
         EventKind.BLOCKED: "the driver cannot move",
         EventKind.LOST: f"the loop cannot close any more{beyond}",
+    }[event.kind]
+
+
+def _touch_words(evaluation: Evaluation, event: Event, title: str) -> str:
+    """An event of contact: who, on whom, and how far."""
+    bodies = evaluation.document.bodies
+    one, two = (bodies[b].title for b in event.bodies) if event.bodies else ("", "")
+    value = ""
+    if event.joint is not None and event.value is not None:
+        value = joint_value_words(evaluation, event.joint, event.value)
+    after = f": {title} can move no farther, {value} after its stage began" if value else ""
+    onto = f" between {one} and {two}" if event.bodies else " to its rest"
+    return {
+        EventKind.STOP: f"{one} stops at {two}{after}",
+        EventKind.JAM: f"{one} and {two} jam{after}",
+        EventKind.TOUCH: f"{one} touches {two}",
+        EventKind.RELEASE: f"{one} and {two} part",
+        EventKind.DROP: f"{title} drops {value}{onto}",
+        EventKind.TOOTH: f"tooth passed{onto}, {title} drops {value}",
     }[event.kind]
 
 

@@ -62,6 +62,10 @@ class Curve(Protocol):
         """1/mm², the greatest change of curvature by arc length, jumps left out."""
 
     @property
+    def joins(self) -> Floats:
+        """(J,) mm, arc lengths at which the curvature jumps."""
+
+    @property
     def key(self) -> bytes:
         """Equal for equal curves."""
 

@@ -43,6 +43,10 @@ class Spline:
         return self._closed
 
     @property
+    def joins(self) -> Floats:
+        return np.zeros(0)
+
+    @property
     def key(self) -> bytes:
         return bytes(self.points.tobytes() + self._spline.t.tobytes())
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -292,11 +293,18 @@ class System:
         # Plain rows, those of joints, drivers, holds and touches, then the terms of couplings,
         # which `_mix` makes rows of.
         own = mechanism.row_kernel != int(Kernel.COUPLED)
-        terms = [term for each in mechanism.coupled for term in each.terms]
+        plain = [(k, touch) for k, touch in enumerate(touches) if not touch.terms]
+        rolling = [(k, touch) for k, touch in enumerate(touches) if touch.terms]
+        behind = len(mechanism.table.first)
+        sums = [each.terms for each in mechanism.coupled] + [
+            tuple((behind + k, kernel, factor) for kernel, factor in touch.terms)
+            for k, touch in rolling
+        ]
+        terms = [term for each in sums for term in each]
         self._kernel = np.concatenate(
             [
                 mechanism.row_kernel[own], [int(VALUE_KERNEL[kinds[j]]) for j in commanded],
-                [int(touch.kernel) for touch in touches],
+                [int(touch.kernel) for _, touch in plain],
                 [int(kernel) for _, kernel, _ in terms],
             ]
         ).astype(np.int64)  # fmt: skip
@@ -304,7 +312,7 @@ class System:
             [
                 mechanism.row_joint[own],
                 commanded,
-                len(mechanism.table.first) + np.arange(len(touches)),
+                [behind + k for k, _ in plain],
                 [joint for joint, _, _ in terms],
             ]
         ).astype(np.int64)
@@ -317,9 +325,9 @@ class System:
             if np.any(self._kernel == int(kernel))
         ]
         self._base_rows = len(self._kernel) + len(self._bodies)
-        extra = len(commanded) + len(touches)
-        self.rows = self._joint_rows + extra + len(self._bodies)
-        self._mix = self._mixing(extra) if mechanism.coupled else None
+        single = len(commanded) + len(plain)
+        self.rows = self._joint_rows + single + len(rolling) + len(self._bodies)
+        self._mix = self._mixing(single, sums) if sums else None
         self.unknowns = mechanism.unknowns
         self._moving = np.flatnonzero(~mechanism.fixed)
         axes = {"x": 0, "y": 1, "angle": 2}
@@ -344,13 +352,16 @@ class System:
         angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
         self._target_scale = np.where(angular, mechanism.size, 1.0)
         self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
-        self._touch_target = np.array([touch.target for touch in touches])
+        self._touch_target = np.array([touch.target for _, touch in (*plain, *rolling)])
         period = np.zeros(self.rows)
         turning = np.flatnonzero(mechanism.row_kernel == int(Kernel.TRACK_TURN))
         period[turning] = 2 * np.pi * mechanism.size
         if commanded:
             span = slice(self._joint_rows, self._joint_rows + len(commanded))
             period[span] = mechanism.period[commanded] * self._target_scale
+        for k, (_, touch) in enumerate(rolling):
+            around = sum(abs(factor) for kernel, factor in touch.terms if kernel is Kernel.POLAR)
+            period[self._joint_rows + single + k] = 2 * np.pi * mechanism.size * around
         self._periodic = np.flatnonzero(period)
         self._period = period[self._periodic]
 
@@ -361,20 +372,26 @@ class System:
             residual[..., self._periodic] = part - self._period * np.round(part / self._period)
         return residual
 
-    def _mixing(self, extra: int) -> Floats:
-        """(R, S): how the rows come of the base rows, which have terms where rows have sums."""
+    def _mixing(self, single: int, sums: Sequence[tuple[tuple[int, Kernel, float], ...]]) -> Floats:
+        """(R, S): how the rows come of the base rows, which have terms where rows have sums.
+
+        Sums of couplings stand with the rows of joints, those of rolling behind the ``single``
+        rows of drivers, holds and touches.
+        """
         mix = np.zeros((self.rows, self._base_rows))
         plain, joint_rows = self._plain, self._joint_rows
         mix[np.arange(plain), np.arange(plain)] = 1.0
-        term = plain + extra
-        for k, each in enumerate(self.mechanism.coupled):
-            for _, _, factor in each.terms:
-                mix[plain + k, term] = factor
+        term, coupled = plain + single, joint_rows - plain
+        for k, each in enumerate(sums):
+            row = plain + k if k < coupled else joint_rows + single + k - coupled
+            for _, _, factor in each:
+                mix[row, term] = factor
                 term += 1
-        for k in range(extra):
+        for k in range(single):
             mix[joint_rows + k, plain + k] = 1.0
+        behind = self.rows - len(self._bodies)
         for k in range(len(self._bodies)):
-            mix[joint_rows + extra + k, term + k] = 1.0
+            mix[behind + k, term + k] = 1.0
         return mix
 
     def _mixed(self, base: Floats, *, most: bool = False) -> Floats:

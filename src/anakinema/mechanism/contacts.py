@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -24,15 +24,18 @@ from anakinema.mechanism.touch import Touch
 class Facing:
     """Two slabs of two bodies that a contact is about; ``contact`` is its index.
 
-    far : (2,) mm, how far the features of each lie from their body's origin at most.
+    compared : the edge pairs it is about. far : (2,) mm, how far the features of each lie from
+    their body's origin at most.
     """
 
     contact: int
     kind: model.ContactKind
+    rolls: bool
     first_body: int
     second_body: int
     pairs: Pairs
     regions: tuple[Region, Region]
+    compared: Comparison
     far: tuple[float, float]
 
     def overlaps(self, pair: int, pose: Floats, depth: float) -> bool:
@@ -67,7 +70,9 @@ class Facing:
             for features in (self.pairs.first, self.pairs.second)
             for name in ("kind", "point", "radius", "middle", "half", "direction", "length")
         ]
-        head = f"{self.contact} {self.kind} {self.first_body} {self.second_body}".encode()
+        head = (
+            f"{self.contact} {self.kind} {self.rolls} {self.first_body} {self.second_body}".encode()
+        )
         return b"|".join([head, *(np.ascontiguousarray(a).tobytes() for a in arrays)])
 
     def touch(self, pair: int) -> Touch | None:
@@ -77,6 +82,27 @@ class Facing:
         if b.kind[j] == Feature.LINE or b.kind[j] == Feature.BOWL:
             return _touch(b, a, j, i, self.second_body, self.first_body)
         return _touch(a, b, i, j, self.first_body, self.second_body)
+
+    def roll(self, pair: int, size: float) -> Touch | None:
+        """The condition that a pair rolls without slip, its sum not yet set.
+
+        Equal arcs pass on both: R dβ on each round, β the direction to the touch seen from its
+        body; on a line the arc is the way along it. Derived in docs/methods.md, "Contact".
+        """
+        touch = self.touch(pair)
+        if touch is None:
+            return None
+        i, j = int(self.pairs.one[pair]), int(self.pairs.two[pair])
+        one, two = float(self.pairs.first.radius[i]), float(self.pairs.second.radius[j])
+        if touch.first != self.first_body:
+            one, two = two, one
+        terms: tuple[tuple[Kernel, float], ...] = (
+            (Kernel.POLAR, (one + touch.sign * two) / size),
+            (Kernel.TURN, -touch.sign * two / size),
+        )
+        if touch.kernel is Kernel.ACROSS:
+            terms = ((Kernel.ALONG, 1.0), (Kernel.TURN, two / size))
+        return replace(touch, kernel=Kernel.COUPLED, terms=terms)
 
     def neighbours(self, pair: int) -> Indices:
         """Pairs that a pair passes into, itself among them: nothing else touches next to it."""
@@ -158,9 +184,26 @@ def _facing(
     one = features_of(each.first.region, chosen[0])
     two = features_of(each.second.region, chosen[1])
     return Facing(
-        k, contact.kind, each.first_body, each.second_body, Pairs.all_of(one, two),
-        (each.first.region, each.second.region), (_far(one), _far(two)),
+        k, contact.kind, contact.rolling, each.first_body, each.second_body, Pairs.all_of(one, two),
+        (each.first.region, each.second.region),
+        replace(each, compared=np.outer(*chosen)), (_far(one), _far(two)),
     )  # fmt: skip
+
+
+def beside_contacts(resolved: Resolved, found: Iterable[Facing]) -> tuple[Comparison, ...]:
+    """What clearance compares: all that can touch, less what contact keeps from overlapping."""
+
+    def slabs(each: Comparison) -> tuple[int, str, int, str]:
+        return each.first_body, each.first.id, each.second_body, each.second.id
+
+    kept = {slabs(facing.compared): facing.compared.compared for facing in found}
+    out = []
+    for each in comparisons(resolved):
+        taken = kept.get(slabs(each))
+        left = each if taken is None else replace(each, compared=each.compared & ~taken)
+        if left.compared.any():
+            out.append(left)
+    return tuple(out)
 
 
 def _far(features: Features) -> float:

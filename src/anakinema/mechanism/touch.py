@@ -17,7 +17,8 @@ class Touch:
 
     The gap is ``sign`` times what the kernel gives less ``target`` (mm). Points (mm) and angles
     (rad) are in the frames of their bodies; ``radius`` is that of a circle condition, ``curve``
-    the curve of one on a curve, in the frame of the first place.
+    the curve of one on a curve, in the frame of the first place. With ``terms`` (kernel, factor)
+    the condition is that the sum of those stays at ``target``: that is how rounds roll.
     """
 
     kernel: Kernel
@@ -31,6 +32,7 @@ class Touch:
     curve: Curve | None = None
     target: float = 0.0
     sign: float = 1.0
+    terms: tuple[tuple[Kernel, float], ...] = ()
 
 
 def with_touches(table: JointTable, touches: tuple[Touch, ...]) -> JointTable:

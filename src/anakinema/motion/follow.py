@@ -48,6 +48,7 @@ class End(Enum):
     BLOCKED = "blocked"
     LOST = "lost"
     HELD = "held"
+    TOUCHED = "touched"
 
 
 @dataclass(frozen=True, eq=False)

@@ -22,7 +22,7 @@ CLOSED = 1e-6
 def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     """Samples of a motion near an earlier one; None if the two have not the same shape.
 
-    Samples that do not close are left out; None if many do not.
+    None too where bodies touch. Samples that do not close are left out; None if many do not.
     """
     before = earlier.mechanism
     program, old = mechanism.resolved.program, before.resolved.program
@@ -34,7 +34,7 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
         and program.joints == old.joints
         and len(program.stages) == len(old.stages)
     )
-    if not same or not earlier.legs:
+    if not same or not earlier.legs or mechanism.facings or mechanism.yields:
         return None
     stride = max(1, len(earlier.progress) // LOOKS)
     rows = np.unique(

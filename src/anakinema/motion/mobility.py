@@ -14,6 +14,7 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from anakinema.mechanism.solve import null_space
+from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 
 FOLLOWED = 0.01
@@ -62,17 +63,25 @@ class Mobility:
     useless_drivers: int
 
 
-def analyse_mobility(mechanism: Mechanism, poses: Floats, drivers: tuple[int, ...]) -> Mobility:
-    """Mobility at assembled ``poses`` (B, 3) under drivers on the given joints."""
-    joints_only = System(mechanism)
+def analyse_mobility(
+    mechanism: Mechanism,
+    poses: Floats,
+    drivers: tuple[int, ...],
+    touches: tuple[Touch, ...] = (),
+) -> Mobility:
+    """Mobility at assembled ``poses`` (B, 3) under drivers on the given joints.
+
+    ``touches`` are contacts that are kept: they bind as joints do.
+    """
+    joints_only = System(mechanism, touches=touches)
     pose_here, basis, nullity_here = _generic(joints_only, poses)
-    driven = System(mechanism, drivers)
+    driven = System(mechanism, drivers, touches=touches)
     jacobian = _jacobian(driven, pose_here)
     idle = null_space(jacobian) if basis.shape[1] else np.zeros((mechanism.unknowns, 0))
     if basis.shape[1] < null_space(_jacobian(joints_only, pose_here)).shape[1]:
         idle = np.zeros((mechanism.unknowns, 0))
     freedoms = basis.shape[1]
-    rows = len(mechanism.row_kernel)
+    rows = joints_only.rows
     rank = mechanism.unknowns - freedoms
     repeated = max(0, rows - rank)
     undriven = _name_freedoms(mechanism, pose_here, idle)
@@ -103,7 +112,7 @@ def _generic(system: System, poses: Floats) -> tuple[Floats, Floats, int]:
     random = np.random.default_rng(nullity)
     mixes = [*np.eye(nullity), *(random.standard_normal((2 * nullity, nullity)))]
     found: tuple[Floats, Floats] | None = None
-    targets = system.mechanism.row_target
+    targets = system.targets(np.zeros(0), poses)
     for mix in mixes:
         direction = here @ (mix / np.linalg.norm(mix))
         for sign in (1.0, -1.0):

@@ -41,7 +41,8 @@ class Event:
     """Something located on the motion. ``joint`` and ``value`` (shown, rad or mm) if it has any.
 
     ``side`` is +1 for a greatest value, -1 for a least. ``bodies`` touch; of a drop ``value`` is
-    its height, and ``joint`` falls.
+    its height, and ``joint`` falls; of a stop ``joint`` is the driver it blocks, ``value`` how far
+    that came in its stage.
     """
 
     kind: EventKind

@@ -13,11 +13,13 @@ from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from anakinema.mechanism.solve import null_space
+from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
 from anakinema.motion.dense import positions
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import End, Path, Trail, follow
+from anakinema.motion.joins import locate_joins
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
 from anakinema.motion.motion import (
     Event,
@@ -30,7 +32,7 @@ from anakinema.motion.motion import (
     runs_on,
 )
 from anakinema.motion.timing import Timing, timing
-from anakinema.motion.yielding import ContactWalk
+from anakinema.motion.yielding import ContactWalk, kept_in_touch, kept_touches
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40
@@ -82,17 +84,38 @@ def follow_course(mechanism: Mechanism, check: Callable[[], None] = lambda: None
     start = assemble(mechanism)
     poses, shift = _start_pose(mechanism, program, start.poses, check)
     yielding = tuple(k for k, _ in mechanism.yields if k not in program.joints)
-    mobility = analyse_mobility(mechanism, poses, (*program.joints, *yielding))
+    standing = kept_in_touch(mechanism, poses)
+    kept = kept_touches(mechanism, standing)
+    poses = _in_touch(mechanism, program, poses, kept)
+    mobility = analyse_mobility(mechanism, poses, (*program.joints, *yielding), kept)
     if not (mechanism.facings or yielding):
         legs, end = _follow_program(mechanism, program, mobility, poses, check)
         return Course(mechanism, mobility, poses, shift, tuple(legs), end, timing(program))
-    walk = ContactWalk(mechanism, program.joints, mobility.holds, shift, check)
+    walk = ContactWalk(mechanism, program.joints, mobility.holds, shift, standing, check)
     poses = walk.begin(poses)
     end = _walk_program(mechanism, program, walk, poses)
     return Course(
         mechanism, mobility, poses, shift, tuple(walk.legs), end, timing(program),
         tuple(walk.events),
     )  # fmt: skip
+
+
+def _in_touch(
+    mechanism: Mechanism, program: ProgramValues, poses: Floats, kept: tuple[Touch, ...]
+) -> Floats:
+    """Poses at which all that is kept in touch is so, the drivers where they are."""
+    if not kept:
+        return poses
+    system = System(mechanism, program.joints, touches=kept)
+    values = mechanism.values(poses)[list(program.joints)]
+    closure = close(system, poses, system.targets(values, poses))
+    if closure.is_closed:
+        return closure.poses
+    raise AssemblyError(
+        "the bodies that are to stay in touch cannot be brought together here.",
+        where="contacts",
+        remedy="Bring them nearer to each other, or let them only push or stop.",
+    )
 
 
 def sample(course: Course, steps: float = 1.0) -> Motion:
@@ -103,8 +126,11 @@ def sample(course: Course, steps: float = 1.0) -> Motion:
     mechanism, program = course.mechanism, course.mechanism.resolved.program
     parts: list[States] = []
     reach: list[Floats] = []
+    before: Leg | None = None
     for leg in course.legs:
-        local, half = _sample(leg, program.stages[leg.stage].count * steps, first=not parts)
+        count = program.stages[leg.stage].count * steps
+        local, half = _sample(leg, count, first=before is None or _breaks(before, leg))
+        before = leg
         parts.append(leg_states(mechanism, course.shift, leg, local, half))
         reach.append(half)
     if not parts:
@@ -124,6 +150,7 @@ def sample(course: Course, steps: float = 1.0) -> Motion:
     )
     if not course.legs:
         return replace(motion, events=tuple(_end_event(motion)))
+    motion = _beside_joins(motion)
     events = [
         *course.events, *locate_change_points(motion), *locate_events(motion), *_end_event(motion)
     ]  # fmt: skip
@@ -339,12 +366,41 @@ def _other_holds(
     return None if set(others) == set(holds) else others
 
 
+def _beside_joins(motion: Motion) -> Motion:
+    """With samples on both sides of each place where an acceleration jumps."""
+    places = locate_joins(motion)
+    if not len(places):
+        return motion
+    both = np.concatenate([places - BESIDE, places + BESIDE])
+    both = both[(both > motion.progress[0]) & (both < motion.last)]
+    samples = joined([motion.samples, motion.at(both)])
+    order = np.argsort(samples.progress, kind="stable")
+    reach = np.append(motion.reach, np.zeros(len(both)))
+    return replace(motion, samples=samples.taken(order), reach=reach[order])
+
+
+BESIDE = 1e-9
+"""Progress by which the sample after a break is later than the one before it."""
+
+
+def _breaks(before: Leg, leg: Leg) -> bool:
+    """Whether something jumps from one leg to the next: a pose, or only an acceleration."""
+    if leg.trail.path.system.touches != before.trail.path.system.touches:
+        return True
+    ends = positions(before.trail, np.array([before.last]))[0]
+    begins = positions(leg.trail, np.array([leg.first]))[0]
+    size = leg.trail.path.system.mechanism.size
+    apart = np.abs(begins - ends) * np.array([1.0, 1.0, size])
+    return bool(apart.max() > 1e-9 * size)
+
+
 def _sample(leg: Leg, count: float, *, first: bool) -> tuple[Floats, Floats]:
-    """Progress of the samples of a leg and half the step around each."""
+    """Progress of the samples of a leg and half the step around each; ``first``: from its start."""
     steps = max(2, round(count))
     grid = np.arange(0, steps + 1) / steps
-    inside = (grid > leg.first + 1e-12) & (grid < leg.last - 1e-12)
-    points = np.concatenate([[leg.first] if first else [], grid[inside], [leg.last]])
+    inside = (grid > leg.first + 2 * BESIDE) & (grid < leg.last - 1e-12)
+    begin = min(leg.first + (BESIDE if leg.stage + leg.first > 0.0 else 0.0), leg.last)
+    points = np.concatenate([[begin] if first else [], grid[inside], [leg.last]])
     edges = np.concatenate([[leg.first], points, [leg.last]])
     # Each sample answers for the stretch up to half way to its neighbours.
     gaps = np.diff(edges)

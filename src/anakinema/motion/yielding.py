@@ -10,13 +10,15 @@ Method: docs/methods.md, "Contact".
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
 from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
@@ -27,12 +29,14 @@ from anakinema.motion.touching import LOOSE, Change, Pairing, Watch, first_chang
 
 AHEAD = 1e-6
 """Progress by which a look ahead decides what leans on what."""
+KEPT = 1e-4
+"""Progress by which what is kept in touch must go on to be so."""
 DEEP = 1e-4
 """Share of the size that bodies may overlap by in a look ahead."""
 EXACT = 1e-11
 """Share of the size to which a look ahead closes gaps."""
 ROUNDS = 24
-MOST_CHANGES = 400
+MOST_CHANGES = 4000
 FIRST_HORIZON = 0.25
 CLOSER = 6.0
 """How much farther than the stretch before a path is followed at once."""
@@ -43,11 +47,13 @@ class Standing:
     """Where a walk stands: what leans on what.
 
     leaning : what each pushed yielding joint leans on; kept : the pair that each facing that is
-    kept is in touch by; pushed : the side (+1, -1) of its rest that a joint was pushed to.
+    kept is in touch by, and rolled what makes those roll that do; pushed : the side (+1, -1) of
+    its rest that a joint was pushed to.
     """
 
     leaning: dict[int, Pairing] = field(default_factory=dict)
     kept: dict[int, Pairing] = field(default_factory=dict)
+    rolled: dict[int, Touch] = field(default_factory=dict)
     pushed: dict[int, float] = field(default_factory=dict)
 
     @property
@@ -66,6 +72,56 @@ class _Ahead:
     falls: int | None = None
 
 
+def kept_in_touch(mechanism: Mechanism, poses: Floats) -> Standing:
+    """What is kept in touch at a pose: of each facing the pair that is nearest.
+
+    Raises `AssemblyError` if no two surfaces of a contact face each other.
+    """
+    standing = Standing()
+    for f, facing in enumerate(mechanism.facings):
+        if facing.kind != "keep":
+            continue
+        gap, margin = _gaps(facing, poses)
+        able = [
+            k for k in np.argsort(np.abs(gap)).tolist()
+            if margin[k] >= -1e-6 and facing.touch(k) is not None
+        ]  # fmt: skip
+        if not able:
+            contact = mechanism.resolved.document.contacts[facing.contact]
+            raise AssemblyError(
+                "the two bodies do not face each other with surfaces that can stay in touch.",
+                where=f"contact '{contact.title}'",
+                remedy="Bring them near each other, round on round or round on flat.",
+            )
+        _keep_by(mechanism, standing, f, able[0], poses)
+    return standing
+
+
+def _keep_by(
+    mechanism: Mechanism, standing: Standing, facing: int, pair: int, poses: Floats
+) -> None:
+    """Keep a facing in touch by a pair from this pose on; if it rolls, without slip."""
+    standing.kept[facing] = Pairing(facing, pair)
+    chosen = mechanism.facings[facing]
+    roll = chosen.roll(pair, mechanism.size) if chosen.rolls else None
+    if roll is not None:
+        system = System(mechanism, touches=(roll,))
+        so_far = system.residual(poses, np.zeros(system.rows))[-1]
+        standing.rolled[facing] = replace(roll, target=float(so_far))
+
+
+def kept_touches(mechanism: Mechanism, standing: Standing) -> tuple[Touch, ...]:
+    """The conditions of what is kept in touch."""
+    found = (mechanism.facings[a.facing].touch(a.pair) for a in standing.kept.values())
+    return (*(t for t in found if t is not None), *standing.rolled.values())
+
+
+def _gaps(facing: Facing, poses: Floats) -> tuple[Floats, Floats]:
+    a, b = facing.bodies
+    gap, margin = facing.pairs.gaps(relative_poses(poses[None, a], poses[None, b]))
+    return gap[0], margin[0]
+
+
 class ContactWalk:
     """Follows stages of a program under contact, gathering legs and events."""
 
@@ -75,6 +131,7 @@ class ContactWalk:
         drivers: tuple[int, ...],
         holds: tuple[Hold, ...],
         shift: Floats,
+        standing: Standing,
         check: Callable[[], None],
     ) -> None:
         self.mechanism, self.drivers, self.check = mechanism, drivers, check
@@ -83,27 +140,18 @@ class ContactWalk:
         self.rest = {k: rest - float(shift[k]) for k, rest in mechanism.yields}
         self.holds = tuple(h for h in holds if h.kind != "value" or h.index not in self.yields)
         self.scale = {k: mechanism.size if mechanism.angular[k] else 1.0 for k in self.yields}
-        self.standing = Standing()
+        self.standing = standing
         self.legs: list[Leg] = []
         self.events: list[Event] = []
         self.horizon = FIRST_HORIZON
-        self._commanded = System(mechanism, (*drivers, *self.yields), self.holds)
 
     # Starting ------------------------------------------------------------------------------
 
     def begin(self, poses: Floats) -> Floats:
         """The pose with every yielding joint as near to its rest as what touches permits."""
-        for facing in range(len(self.facings)):
-            if self.facings[facing].kind == "keep":
-                self.standing.kept[facing] = self._nearest(facing, poses)
         for joint in self.yields:
             poses = self._fallen(joint, poses, None)
         return poses
-
-    def _nearest(self, facing: int, poses: Floats) -> Pairing:
-        gap, margin = self._gaps(facing, poses)
-        reach = np.where(margin >= -LOOSE, np.abs(gap), np.inf)
-        return Pairing(facing, int(np.argmin(reach)))
 
     # One stage -----------------------------------------------------------------------------
 
@@ -150,8 +198,14 @@ class ContactWalk:
         return Path(system, start, end, poses)
 
     def _touches(self) -> tuple[Touch, ...]:
-        found = (self.facings[a.facing].touch(a.pair) for a in self.standing.active)
-        return tuple(touch for touch in found if touch is not None)
+        found = (self.facings[a.facing].touch(a.pair) for a in self.standing.leaning.values())
+        leaning = (touch for touch in found if touch is not None)
+        return (*leaning, *kept_touches(self.mechanism, self.standing))
+
+    def _commanded(self) -> System:
+        """The mechanism with its drivers and every yielding joint commanded."""
+        kept = kept_touches(self.mechanism, self.standing)
+        return System(self.mechanism, (*self.drivers, *self.yields), self.holds, kept)
 
     def _rests(self) -> Mapping[int, tuple[float, float]]:
         return {
@@ -174,19 +228,19 @@ class ContactWalk:
         if change is not None and change.touched is not None:
             facing = self.facings[change.touched.facing]
             if facing.kind == "stop" or not self._can_yield(change.touched, poses):
-                self._tell(EventKind.STOP, progress, change.touched)
-                return End.HELD, poses
+                self._stop(EventKind.STOP, index, p, end - start, change.touched)
+                return End.TOUCHED, poses
         if change is not None and change.ended is not None and not self._keep(change, poses, start,
                                                                               end, p):  # fmt: skip
             self._tell(EventKind.RELEASE, progress, change.ended)
-            return End.LOST, poses
+            return End.TOUCHED, poses
         for _ in range(8):
             ahead = self._ahead(p, start, end, poses)
             if ahead.jammed is not None:
                 kind = self.facings[ahead.jammed.facing].kind
-                self._tell(EventKind.STOP if kind == "stop" else EventKind.JAM, progress,
-                           ahead.jammed)  # fmt: skip
-                return End.HELD, poses
+                stops = EventKind.STOP if kind == "stop" else EventKind.JAM
+                self._stop(stops, index, p, end - start, ahead.jammed)
+                return End.TOUCHED, poses
             if ahead.falls is None:
                 break
             poses = self._fallen(ahead.falls, poses, progress, before.get(ahead.falls))
@@ -224,7 +278,7 @@ class ContactWalk:
         if ended is None or self.facings[ended.facing].kind != "keep":
             return True
         facing = self.facings[ended.facing]
-        gap, margin = self._gaps(ended.facing, poses)
+        gap, margin = _gaps(facing, poses)
         near = facing.neighbours(ended.pair)
         near = near[(near != ended.pair) & (np.abs(gap[near]) < 1e-6 * self.mechanism.size)]
         near = near[margin[near] > -1e-6]
@@ -232,10 +286,10 @@ class ContactWalk:
         if not able:
             return False
         for k in able:
-            self.standing.kept[ended.facing] = Pairing(ended.facing, k)
+            _keep_by(self.mechanism, self.standing, ended.facing, k, poses)
             path = self._path(start, end, poses)
-            there = close(path.system, poses, path.targets(p + AHEAD))
-            _, margins = self._gaps(ended.facing, there.poses)
+            there = close(path.system, poses, path.targets(p + KEPT))
+            _, margins = _gaps(facing, there.poses)
             if there.is_closed and margins[k] >= -LOOSE:
                 return True
         return False
@@ -243,15 +297,7 @@ class ContactWalk:
     def _ahead(self, p: float, start: Floats, end: Floats, poses: Floats) -> _Ahead:
         """What leans on what a little ahead of progress p."""
         size = self.mechanism.size
-        kept = tuple(
-            t for a in self.standing.kept.values()
-            if (t := self.facings[a.facing].touch(a.pair)) is not None
-        )  # fmt: skip
-        system = (
-            System(self.mechanism, (*self.drivers, *self.yields), self.holds, kept)
-            if kept
-            else self._commanded
-        )
+        system = self._commanded()
         p = min(p + AHEAD, 1.0)
         drivers = start + p * (end - start)
         values = self.mechanism.values(poses)[list(self.yields)]
@@ -299,12 +345,6 @@ class ContactWalk:
             for k, joint in enumerate(self.yields)
         ]
 
-    def _gaps(self, facing: int, poses: Floats) -> tuple[Floats, Floats]:
-        a, b = self.facings[facing].bodies
-        seen = relative_poses(poses[None, a], poses[None, b])
-        gap, margin = self.facings[facing].pairs.gaps(seen)
-        return gap[0], margin[0]
-
     def _slope(self, facing: int, pair: int, poses: Floats, slopes: list[Floats]) -> Floats:
         """(Y,) how a gap changes with each yielding joint."""
         chosen = self.facings[facing]
@@ -324,7 +364,7 @@ class ContactWalk:
         for f, facing in enumerate(self.facings):
             if facing.kind == "keep":
                 continue
-            gap, margin = self._gaps(f, poses)
+            gap, margin = _gaps(facing, poses)
             deep = (gap < -EXACT * size) & (gap > -DEEP * size) & (margin >= -LOOSE)
             if not deep.any():
                 continue
@@ -382,7 +422,7 @@ class ContactWalk:
         for f, facing in enumerate(self.facings):
             if facing.kind == "keep":
                 continue
-            gap, margin = self._gaps(f, poses)
+            gap, margin = _gaps(facing, poses)
             near = (margin >= -LOOSE) & (np.abs(gap) < 2 * DEEP * self.mechanism.size)
             for pair in np.flatnonzero(near).tolist():
                 slope = float(self._slope(f, pair, poses, slopes)[k]) * back
@@ -394,7 +434,7 @@ class ContactWalk:
 
     def _can_yield(self, pairing: Pairing, poses: Floats) -> bool:
         slope = self._slope(
-            pairing.facing, pairing.pair, poses, self._slopes(self._commanded, poses)
+            pairing.facing, pairing.pair, poses, self._slopes(self._commanded(), poses)
         )
         return bool(len(slope)) and float(np.abs(slope).max()) > 1e-9
 
@@ -438,6 +478,17 @@ class ContactWalk:
             kind = EventKind.TOOTH if same else EventKind.DROP
             self._tell(kind, progress, onto or was, joint=joint, height=height)
         return landed
+
+    def _stop(self, kind: EventKind, index: int, p: float, moves: Floats, pairing: Pairing) -> None:
+        """Tell of a stop: which driver it blocks, and how far that came in its stage."""
+        scale = np.where(self.mechanism.angular[list(self.drivers)], self.mechanism.size, 1.0)
+        if not len(moves):
+            self._tell(kind, index + p, pairing)
+            return
+        lead = int(np.argmax(np.abs(moves) * scale))
+        self._tell(
+            kind, index + p, pairing, joint=self.drivers[lead], height=p * float(moves[lead])
+        )
 
     def _tell(
         self, kind: EventKind, progress: float, pairing: Pairing | None, *,
