@@ -36,7 +36,10 @@ def touch(kind: str, first: str, second: str | None = None, **more: object) -> m
 
 
 def ratchet(
-    turns: Sequence[float], teeth: int = 12, tip: float = 50.0, root: float = 40.0
+    turns: Sequence[float],
+    teeth: int = 12,
+    tip: float = 50.0,
+    root: float = 40.0,
 ) -> m.Document:
     """A wheel of straight flanks and radial faces under a pointed pawl, driven to each angle.
 

@@ -90,6 +90,10 @@ class _Edge:
     sweep: float
     chosen: bool
 
+    @property
+    def curvature(self) -> float:
+        return math.copysign(1.0 / self.radius, self.sweep) if self.radius else 0.0
+
     def heading(self, *, at_end: bool) -> float:
         if self.radius == 0.0:
             return math.atan2(self.end[1] - self.start[1], self.end[0] - self.start[0])
@@ -114,7 +118,7 @@ def _ring_features(
         if edge.chosen:
             rows.append(_edge_row(edge))
         following = edges[(k + 1) % len(edges)]
-        turn = math.remainder(following.heading(at_end=False) - edge.heading(at_end=True), math.tau)
+        turn = _turn(edge, following)
         both = edge.chosen and following.chosen
         if both and turn > SMOOTH and (len(edges) > 1 or edge.radius == 0.0):
             corners.append(len(rows))
@@ -132,6 +136,15 @@ def _ring_features(
             links.append((here, there))
         else:
             links += [(here, corner), (corner, there)]
+
+
+def _turn(edge: _Edge, following: _Edge) -> float:
+    """rad by which the outline turns left from an edge to the next one."""
+    turn = math.remainder(following.heading(at_end=False) - edge.heading(at_end=True), math.tau)
+    if math.pi - abs(turn) > SMOOTH:
+        return turn
+    # Doubling back: a tip if what follows bends away on the material's side, else a cleft.
+    return math.copysign(math.pi, -(edge.curvature + following.curvature))
 
 
 def _run(

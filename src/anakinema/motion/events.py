@@ -54,10 +54,10 @@ def locate_events(motion: Motion) -> list[Event]:
         between = np.array([x.progress for x in lows]), np.array([x.progress for x in highs])
         rates = np.array([x.rate for x in lows]), np.array([x.rate for x in highs])
         found = _extremes(motion, between, rates, picked)
-        for p, k, value, bend in zip(*found, strict=True):
-            events.append(
-                Event(EventKind.EXTREME, float(p), int(k), float(value), 1 if bend < 0 else -1)
-            )
+        # At a kink the rate jumps through zero, so its sign before says more than the bend.
+        for p, k, value, bend, before in zip(*found, rates[0], strict=True):
+            side = 1 if (before or -bend) > 0 else -1
+            events.append(Event(EventKind.EXTREME, float(p), int(k), float(value), side))
     return events
 
 

@@ -228,7 +228,8 @@ class ContactWalk:
         if change is not None and change.touched is not None:
             facing = self.facings[change.touched.facing]
             if facing.kind == "stop" or not self._can_yield(change.touched, poses):
-                self._stop(EventKind.STOP, index, p, end - start, change.touched)
+                stops = EventKind.JAM if facing.kind == "push" else EventKind.STOP
+                self._stop(stops, index, p, end - start, change.touched)
                 return End.TOUCHED, poses
         if change is not None and change.ended is not None and not self._keep(change, poses, start,
                                                                               end, p):  # fmt: skip
