@@ -1,4 +1,4 @@
-"""How far a driver can go from a pose, in both directions, and what ends it."""
+"""How far a joint can go from a pose, in both directions, and what ends it."""
 
 from __future__ import annotations
 
@@ -6,11 +6,13 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from anakinema.document import model
 from anakinema.document.resolve import ProgramValues, StageValues
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.follow import End
+from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind
 from anakinema.motion.sweep import follow_course, sample
 
@@ -23,7 +25,8 @@ class ReachEnd:
     """One end of a reachable range: the driver's value (rad or mm) and why it ends.
 
     ``joint`` is the joint whose limit stops it; ``reason`` a code: 'full turn', 'limit',
-    'dead point', 'blocked', 'lost', 'far' (nothing stops it within three times the size).
+    'contact', 'dead point', 'blocked', 'lost', 'far' (nothing stops it within three times the
+    size).
     """
 
     value: float
@@ -85,7 +88,63 @@ def _end(
     value = float(motion.values[-1, joint])
     if motion.end is End.COMPLETE:
         return ReachEnd(value, "full turn" if angular else "far", None)
+    if motion.end is End.TOUCHED:
+        return ReachEnd(value, "contact", None)
     if motion.end is End.HELD:
         limit = next(e for e in reversed(motion.events) if e.kind is EventKind.LIMIT)
         return ReachEnd(value, "limit", limit.joint)
     return ReachEnd(value, motion.end.value, None)
+
+
+@dataclass(frozen=True, slots=True)
+class Touched:
+    """Where a joint comes to stand when bodies touch: its value (rad or mm), and which bodies."""
+
+    value: float
+    bodies: tuple[int, int]
+
+
+def where_it_touches(
+    mechanism: Mechanism,
+    poses: Floats,
+    values: Floats,
+    joint: int,
+    side: int,
+    check: Callable[[], None] = lambda: None,
+) -> Touched | None:
+    """Where a joint moved up (``side`` +1) or down (-1) first makes any two bodies touch.
+
+    From assembled ``poses`` (B, 3) with shown values (K,), whatever the limits, with all that
+    shares heights able to touch and nothing giving way. Drivers that are free of the joint
+    stand still. None if nothing touches within a full turn, or three times the size.
+    """
+    resolved = mechanism.resolved
+    document = resolved.document
+    stops = tuple(
+        model.Contact(id=f"stop_{k}", kind="stop", first=model.Surface(body=body.id))
+        for k, body in enumerate(document.bodies)
+    )
+    stiff = document.model_copy(
+        update={
+            "contacts": (*(c for c in document.contacts if c.kind == "keep"), *stops),
+            "joints": tuple(j.model_copy(update={"yields": None}) for j in document.joints),
+        }
+    )
+    chosen = [joint]
+    for driver in resolved.program.joints:
+        free = driver not in chosen
+        if free and not analyse_mobility(mechanism, poses, (*chosen, driver)).useless_drivers:
+            chosen.append(driver)
+    span = FULL_TURN if mechanism.angular[joint] else 3.0 * 2.0 * mechanism.size
+    program = ProgramValues(
+        tuple(chosen),
+        tuple(float(values[j]) for j in chosen),
+        (1.0,) * len(chosen),
+        (StageValues(((0, float(values[joint]) + side * span),), STEPS),),
+    )
+    alone = replace(resolved, document=stiff, poses=poses, program=program)
+    motion = sample(follow_course(replace(mechanism, resolved=alone), check))
+    last = next((e for e in reversed(motion.events) if e.kind is EventKind.STOP), None)
+    if motion.end is not End.TOUCHED or last is None or last.bodies is None:
+        return None
+    return Touched(float(motion.values[-1, joint]), last.bodies)

@@ -327,6 +327,9 @@ CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve")
 """Kinds that run on a named curve of the first body's part; the value is the way along it."""
 
 
+Yielding = Literal["spring", "gravity"]
+
+
 class Joint(Model):
     """A joint between two bodies.
 
@@ -352,7 +355,7 @@ class Joint(Model):
     zero: Quantity = 0.0
     rise: Quantity | None = None
     limits: Limits = Limits()
-    yields: Literal["spring", "gravity"] | None = None
+    yields: Yielding | None = None
     off: bool = False
 
     @property

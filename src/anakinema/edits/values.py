@@ -148,6 +148,25 @@ class SetCoupling(Keyed):
 
 
 @dataclass(frozen=True)
+class SetContact(Keyed):
+    """Set a field of a contact: its ``kind``, ``name``, ``rolling``, a side, or ``off``."""
+
+    contact: str
+    field: str
+    value: object
+    subject = ("contact", "field")
+
+    @property
+    def label(self) -> str:
+        return f"Set {self.field} of contact {self.contact.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        old = model.next_by_id(document.contacts, self.contact)
+        contacts = replaced(document.contacts, changed(old, **{self.field: self.value}))
+        return document.model_copy(update={"contacts": contacts})
+
+
+@dataclass(frozen=True)
 class SetRequirement(Keyed):
     """Set or clear a bound of a requirement: 'least', 'greatest' or 'comfort'."""
 

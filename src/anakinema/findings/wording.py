@@ -292,7 +292,7 @@ def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
         return f"{value} (limit of {evaluation.document.joints[end.joint].title})"
     reasons = {
         "full turn": "turns fully", "dead point": "dead point", "blocked": "cannot move",
-        "lost": "cannot close", "far": "nothing stops it",
+        "lost": "cannot close", "far": "nothing stops it", "contact": "stopped by contact",
     }  # fmt: skip
     return f"{value} ({reasons[end.reason]})"
 

@@ -88,6 +88,7 @@ from anakinema.session.assembling import (
 from anakinema.session.autosave import left_behind
 from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.session.chain import ChainMap, chain_map
+from anakinema.session.contacting import TouchLimit, contact, touch_limit, touchable, yielding
 from anakinema.session.coupling import (
     CouplingOffer,
     couplable,
@@ -178,6 +179,7 @@ __all__ = [
     "Settings",
     "StackSection",
     "StageGrip",
+    "TouchLimit",
     "Trial",
     "Way",
     "Wish",
@@ -189,6 +191,7 @@ __all__ = [
     "carrier",
     "cautions",
     "chain_map",
+    "contact",
     "corners_of",
     "couplable",
     "couple",
@@ -277,6 +280,8 @@ __all__ = [
     "started_at",
     "stick",
     "take_unit",
+    "touch_limit",
+    "touchable",
     "traces",
     "unit_again",
     "unit_apart",
@@ -286,5 +291,6 @@ __all__ = [
     "value_words",
     "verdict_words",
     "ways",
+    "yielding",
     "zero_here",
 ]

@@ -8,6 +8,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -106,6 +107,16 @@ def source_text(source: float | str | None) -> str:
     if source is None:
         return ""
     return source if isinstance(source, str) else f"{source:.10g}"
+
+
+def choice_box(name: str, words: str) -> QComboBox:
+    """A choice that may be narrower than its longest entry."""
+    box = QComboBox()
+    box.setObjectName(name)
+    box.setAccessibleName(words)
+    box.setMinimumContentsLength(8)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    return box
 
 
 def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,6 +13,7 @@ from anakinema.edits.base import Edit
 from anakinema.errors import AnakinemaError
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
+    Bound,
     Drawn,
     Evaluation,
     Lane,
@@ -20,11 +21,13 @@ from anakinema.session import (
     Scene,
     Session,
     Settings,
+    TouchLimit,
     answers,
     drawn,
     driver_ranges,
     lanes,
     poses_at,
+    touch_limit,
 )
 from anakinema.ui.worker import Worker
 
@@ -63,6 +66,8 @@ class Workbench(QObject):
     evaluated = Signal()
     lanes_ready = Signal()
     reach_ready = Signal()
+    touch_told = Signal(str)
+    """What came of looking for a limit where bodies touch."""
     trouble_changed = Signal()
     playhead_moved = Signal()
     playing_changed = Signal(bool)
@@ -265,6 +270,33 @@ class Workbench(QObject):
         if number == self._side.newest and isinstance(answer, list):
             self.reach = answer
             self.reach_ready.emit()
+        elif number == self._side.newest and isinstance(answer, TouchLimit | AnakinemaError):
+            self._found(answer)
+
+    def ask_touch(self, joint: str, which: Bound) -> None:
+        """Set a limit of a joint to where moving it from the pose on show makes bodies touch."""
+        evaluation, progress = self.evaluation, self.progress
+        if evaluation is None or all(j.id != joint for j in evaluation.document.joints):
+            return
+
+        def look(interrupt: Callable[[], None]) -> Iterator[object]:
+            try:
+                yield touch_limit(evaluation, joint, which, progress, interrupt)
+            except AnakinemaError as error:
+                yield error
+
+        self.touch_told.emit("Looking where it touches…")
+        self._side.request(look)
+
+    def _found(self, answer: TouchLimit | AnakinemaError) -> None:
+        if isinstance(answer, AnakinemaError):
+            self.touch_told.emit("")
+            self.report(answer)
+            return
+        if answer.edit is not None:
+            self.do(answer.edit)
+            self.finish_gesture()
+        self.touch_told.emit(answer.words)
 
     # The scene ---------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
@@ -12,7 +12,7 @@ from anakinema.edits.values import SetCoupling
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
 from anakinema.session import CouplingOffer, couplable, couple, coupling_offers, size_words
-from anakinema.ui.fields import QuantityField, label, row, source_text
+from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
@@ -22,15 +22,6 @@ KINDS = {
     "belt": "open belt", "crossed_belt": "crossed belt", "chain": "chain",
     "ratio": "fixed ratio (screw, cable)",
 }  # fmt: skip
-
-
-def _box(name: str, words: str) -> QComboBox:
-    box = QComboBox()
-    box.setObjectName(name)
-    box.setAccessibleName(words)
-    box.setMinimumContentsLength(8)
-    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    return box
 
 
 class CouplingList(QWidget):
@@ -123,7 +114,7 @@ class CouplingMaker(QWidget):
         self._offers: tuple[CouplingOffer, ...] = ()
         self._joints: tuple[tuple[str, str], ...] = ()
         self._first, self._second, self._kind = (
-            _box(f"couple_{name}", words)
+            choice_box(f"couple_{name}", words)
             for name, words in (("first", "first joint"), ("second", "second joint"),
                                 ("kind", "kind of coupling"))
         )  # fmt: skip

@@ -1,11 +1,13 @@
-"""The Drive drawer: motion program, reachable ranges, a travel gauge a joint, couplings."""
+"""The Drive drawer: program, reachable ranges, travel gauges, couplings, contacts, events."""
 
 from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from anakinema.session import Reach, gauges, reach_words
+from anakinema.ui.drawers.contacts import ContactList
 from anakinema.ui.drawers.couplings import CouplingList
+from anakinema.ui.drawers.events import EventList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.drawers.program import ProgramPanel
 from anakinema.ui.fields import label
@@ -14,7 +16,7 @@ from anakinema.ui.workbench import Workbench
 
 
 class DriveDrawer(QWidget):
-    """Program fields above, gauges below, couplings last."""
+    """Program fields above, gauges below, then what ties bodies together, and what happens."""
 
     def __init__(self, workbench: Workbench, theme: Theme) -> None:
         super().__init__()
@@ -29,6 +31,8 @@ class DriveDrawer(QWidget):
         self._layout.addWidget(heading)
         self._bars: list[GaugeBar] = []
         self._layout.addWidget(CouplingList(workbench))
+        self._layout.addWidget(ContactList(workbench))
+        self._layout.addWidget(EventList(workbench))
         self._layout.addStretch(1)
         workbench.evaluated.connect(self._show)
         workbench.playhead_moved.connect(self._repaint_bars)

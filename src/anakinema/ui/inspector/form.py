@@ -8,7 +8,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -18,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.edits.base import Edit
 from anakinema.expressions import completed
-from anakinema.ui.fields import QuantityField, label, live_field, row
+from anakinema.ui.fields import choice_box, QuantityField, label, live_field, row
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
@@ -135,11 +134,7 @@ class Form:
         source: Callable[[], str], edit: Callable[[str], Edit | None], width: int = FIELD,
     ) -> None:  # fmt: skip
         """One of several (key, words)."""
-        box = QComboBox()
-        box.setObjectName(name)
-        box.setAccessibleName(words)
-        box.setMinimumContentsLength(8)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box = choice_box(name, words)
         for key, shown in options:
             box.addItem(shown, key)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.edits.base import Edit
@@ -17,9 +19,10 @@ from anakinema.session import (
     rejoin,
     rekinded,
     value_at,
+    yielding,
     zero_here,
 )
-from anakinema.ui.fields import row, source_text
+from anakinema.ui.fields import label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.inspector.join_panel import KINDS
 from anakinema.ui.inspector.live import show_use_of
@@ -49,13 +52,25 @@ def build_joint(form: Form, joint_id: str) -> None:
             )  # fmt: skip
         form.quiet(
             f"Positive is anticlockwise, or along the axis, seen from {first}. Empty means no"
-            " limit. Rest is kept for yielding bodies."
+            " limit. A joint that gives way goes back to its rest when nothing pushes it."
         )
         form.buttons(
             *((f"{which}_here", f"{which.capitalize()} here",
                lambda w=which: _once(form, _limit_here(form, joint_id, w)))
               for which in ("least", "greatest", "rest"))
         )  # fmt: skip
+        form.buttons(
+            *((f"{which}_touch", f"{which.capitalize()} where it touches",
+               lambda w=which: form.workbench.ask_touch(joint_id, w))
+              for which in ("least", "greatest"))
+        )  # fmt: skip
+        told = label("", "quiet", wrap=True)
+        told.setObjectName("touch_words")
+        bench.touch_told.connect(told.setText)
+        form.layout.addWidget(told)
+        form.choice("gives way", "joint_yields", list(RETURNS.items()),
+                    lambda: joint().yields or "",
+                    lambda how: _yielding(form, joint_id, how))  # fmt: skip
         driven = any(d.joint == joint_id for d in bench.session.document.program.drivers)
         entries = [("joint_zero", "Zero here", lambda: _once(form, _zero(form, joint_id)))]
         if can_reverse(joint()):
@@ -90,6 +105,18 @@ def build_joint(form: Form, joint_id: str) -> None:
     form.check("switched off", "joint_off", lambda: joint().off,
                lambda on: SetJoint(joint_id, "off", on))  # fmt: skip
     form.buttons(("joint_delete", "Delete joint", lambda: _delete(form, joint_id)))
+
+
+RETURNS = {"": "no", "spring": "a spring brings it back", "gravity": "its weight brings it back"}
+
+
+def _yielding(form: Form, joint_id: str, how: str) -> Edit | None:
+    """Whether the joint gives way; at its first it rests as it stands on show."""
+    evaluation = form.workbench.evaluation
+    if evaluation is None or all(j.id != joint_id for j in evaluation.document.joints):
+        return None
+    returns = cast("model.Yielding | None", how or None)
+    return yielding(evaluation, joint_id, returns, form.workbench.progress)
 
 
 def _delete(form: Form, joint_id: str) -> None:

@@ -1,0 +1,110 @@
+"""Let two bodies touch: what stops, pushes or stays in touch, and joints that give way."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.document.kinds import value_dimension
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits.base import Edit, Together, fresh_id
+from anakinema.edits.structure import Add, SetJoint
+from anakinema.edits.values import SetLimit
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import relative_poses
+from anakinema.mechanism.compile import compile_mechanism
+from anakinema.motion.yielding import kept_in_touch
+from anakinema.units import ANGLE, LENGTH
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ContactDraft:
+    """What a contact comes to: the edit, and what is to be said of it."""
+
+    edit: Edit
+    contact: model.Contact
+    words: tuple[str, ...]
+
+
+def contact_between(
+    resolved: Resolved,
+    poses: Floats,
+    kind: model.ContactKind,
+    first: str,
+    second: str | None,
+    *,
+    rolling: bool = False,
+) -> ContactDraft:
+    """The contact of a body with another one, or with ``None`` for any other.
+
+    Raises an `AnakinemaError` if the two cannot touch, or touch by another contact already.
+    """
+    document = resolved.document
+    titles = {body.id: body.title for body in document.bodies}
+    where = f"{titles[first]} and {'the others' if second is None else titles[second]}"
+    pair = {first, second}
+    for contact in document.contacts:
+        other = None if contact.second is None else contact.second.body
+        if {contact.first.body, other} == pair:
+            raise ValueOutOfRangeError(
+                f"they touch by '{contact.title}' already.", where=where,
+                remedy="Change that contact, or delete it first.",
+            )  # fmt: skip
+    verb = {"stop": "stops at", "push": "pushes", "keep": "stays on"}[kind]
+    name = f"{titles[first]} {verb} {'all' if second is None else titles[second]}"
+    contact = model.Contact(
+        id=fresh_id(name, (c.id for c in document.contacts)), kind=kind, name=name,
+        first=model.Surface(body=first),
+        second=None if second is None else model.Surface(body=second),
+        rolling=rolling and kind == "keep",
+    )  # fmt: skip
+    trial = resolve(document.model_copy(update={"contacts": (*document.contacts, contact)}))
+    mechanism = compile_mechanism(trial)
+    index = len(document.contacts)
+    facings = [facing for facing in mechanism.facings if facing.contact == index]
+    if not facings:
+        raise ValueOutOfRangeError(
+            "they share no heights in the stack, or only in the pieces of a joint between them.",
+            where=where, remedy="Move one of them in the stack, or choose other bodies.",
+        )  # fmt: skip
+    words: list[str] = []
+    if kind == "push":
+        yielding = [document.joints[k].title for k, _ in mechanism.yields]
+        words.append(
+            f"gives way: {', '.join(yielding)}" if yielding
+            else "nothing gives way yet: choose a spring or its weight for a joint"
+        )  # fmt: skip
+    if kind == "keep":
+        standing = kept_in_touch(mechanism, poses)
+        for f, pairing in standing.kept.items():
+            facing = mechanism.facings[f]
+            if facing.contact != index:
+                continue
+            a, b = facing.bodies
+            gap, _ = facing.pairs.gaps(relative_poses(poses[None, a], poses[None, b]))
+            apart = float(gap[0, pairing.pair])
+            if abs(apart) > 1e-6:
+                words.append(
+                    f"now {resolved.units.format(abs(apart), LENGTH)}"
+                    f" {'apart' if apart > 0 else 'inside each other'}: they are brought together"
+                )
+    return ContactDraft(Add(f"Let {name}", contacts=(contact,)), contact, tuple(words))
+
+
+def giving_way(resolved: Resolved, joint_id: str, how: model.Yielding | None, value: float) -> Edit:
+    """A joint that gives way and returns by spring or gravity, or no longer does.
+
+    Without a rest value yet it takes ``value`` (rad or mm), the one on show.
+    """
+    joint = resolved.document.joint(joint_id)
+    edit = SetJoint(joint_id, "yields", how)
+    if how is None or joint.limits.rest is not None:
+        return edit
+    angular = value_dimension(joint.kind) == ANGLE
+    shown = float(np.round(math.degrees(value) if angular else value, 6))
+    rest = SetLimit(joint_id, "rest", f"{shown:.9g} {'deg' if angular else 'mm'}")
+    return Together(f"Let {joint.title} give way", (rest, edit))

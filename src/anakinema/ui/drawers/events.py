@@ -1,0 +1,67 @@
+"""What happens over the motion, as a list: a click or Enter takes the playhead there."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
+
+from anakinema.session import event_words, progress_words
+from anakinema.ui.fields import label
+from anakinema.ui.workbench import Workbench
+
+MOST_SHOWN = 200
+ROWS = 8
+"""Lines in sight at once."""
+
+
+class EventList(QWidget):
+    """Every located event: where it is, and what it is."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._progress: list[float] = []
+        self._list = QListWidget()
+        self._list.setObjectName("events")
+        self._list.setAccessibleName("what happens over the motion")
+        self._list.setWordWrap(True)
+        self._list.setUniformItemSizes(False)
+        self._list.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._none = label("Nothing happens but the motion itself.", "quiet", wrap=True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 10, 12, 0)
+        layout.setSpacing(4)
+        layout.addWidget(label("What happens", "section"))
+        layout.addWidget(self._none)
+        layout.addWidget(self._list)
+        self._list.itemActivated.connect(self._go)
+        self._list.itemClicked.connect(self._go)
+        workbench.evaluated.connect(self._show)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show()
+
+    def _show(self) -> None:
+        evaluation = self._workbench.evaluation
+        if evaluation is None or not self.isVisible():
+            return
+        events = evaluation.motion.events[:MOST_SHOWN]
+        self._progress = [event.progress for event in events]
+        self._list.clear()
+        for event in events:
+            where = progress_words(evaluation, event.progress)
+            self._list.addItem(QListWidgetItem(f"{where}: {event_words(evaluation, event)}"))
+        left = len(evaluation.motion.events) - len(events)
+        if left:
+            self._list.addItem(QListWidgetItem(f"and {left} more, see the report"))
+        self._none.setVisible(not events)
+        self._list.setVisible(bool(events))
+        line = self._list.fontMetrics().height() + 6
+        self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(events))))
+
+    def _go(self, item: QListWidgetItem) -> None:
+        row = self._list.row(item)
+        if row < len(self._progress):
+            self._workbench.play(False)
+            self._workbench.move_playhead(self._progress[row])
