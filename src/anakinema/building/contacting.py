@@ -102,7 +102,7 @@ def giving_way(resolved: Resolved, joint_id: str, how: model.Yielding | None, va
     """
     joint = resolved.document.joint(joint_id)
     edit = SetJoint(joint_id, "yields", how)
-    if how is None or joint.limits.rest is not None:
+    if how in (None, "friction") or joint.limits.rest is not None:
         return edit
     angular = value_dimension(joint.kind) == ANGLE
     shown = float(np.round(math.degrees(value) if angular else value, 6))

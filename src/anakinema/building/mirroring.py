@@ -38,6 +38,8 @@ def mirrored_outline(outline: model.Outline) -> model.Outline:
         )
         return outline.model_copy(update={"vertices": vertices})
     image = outline.model_copy(update={"y": negative(outline.y)})
+    if isinstance(image, model.RatchetWheel):
+        image = image.model_copy(update={"reversed": not image.reversed})
     if isinstance(image, model.TURNED_SHAPES):
         return image.model_copy(update={"turned": negative(image.turned)})
     return image

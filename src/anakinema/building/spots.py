@@ -171,11 +171,21 @@ class _Spots:
         elif isinstance(outline, model.Path):
             yield from self._of_path(name, outline)
         else:
-            words = f"wheel of {self._count(outline.teeth)} teeth"
-            if isinstance(outline, model.ToothedRack):
-                words = f"first tooth of rack of {self._count(outline.teeth)}"
+            words = self._wheel_words(outline)
             turn = self._resolved.number(self._part, outline.turned, ANGLE)
             yield self._spot(name, outline.x, outline.y, words, 1, turn, outline.turned)
+
+    def _wheel_words(self, outline: model.Outline) -> str:
+        if isinstance(outline, model.GenevaWheel):
+            return f"Geneva wheel of {self._count(outline.slots)} slots"
+        if isinstance(outline, model.LockingDisc):
+            return "locking disc"
+        count = self._count(getattr(outline, "teeth"))  # noqa: B009
+        if isinstance(outline, model.ToothedRack):
+            return f"first tooth of rack of {count}"
+        if isinstance(outline, model.Sprocket):
+            return f"sprocket of {count} teeth"
+        return f"wheel of {count} teeth"
 
     def _of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[Spot]:
         rounds, unit = outline.rounds, self._resolved.units.length

@@ -8,7 +8,7 @@ from anakinema.document import model
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
 from anakinema.geometry import contour as shapes
-from anakinema.geometry import gears
+from anakinema.geometry import gears, indexing
 from anakinema.geometry.contour import Contour
 from anakinema.units import ANGLE, LENGTH, NUMBER
 
@@ -18,26 +18,57 @@ _rectangle = lru_cache(maxsize=4096)(shapes.rectangle)
 _path = lru_cache(maxsize=1024)(shapes.path)
 _wheel = lru_cache(maxsize=256)(gears.wheel_contour)
 _rack = lru_cache(maxsize=256)(gears.rack_contour)
+_ratchet = lru_cache(maxsize=256)(indexing.ratchet_contour)
+_geneva = lru_cache(maxsize=256)(indexing.geneva_contour)
+_locking = lru_cache(maxsize=256)(indexing.locking_contour)
+_sprocket = lru_cache(maxsize=256)(indexing.sprocket_contour)
+_Indexing = model.RatchetWheel | model.GenevaWheel | model.LockingDisc | model.Sprocket
+
+
+def _count(source: float | str, reader: Reader, where: str, field: str) -> int:
+    count = reader.read(source, NUMBER, where, field)
+    if abs(count - round(count)) > 1e-9:
+        raise GeometryError(
+            f"{count:g} is no number of {field}.", where=where, remedy="Give a whole number."
+        )
+    return round(count)
+
+
+def _indexing(outline: _Indexing, reader: Reader, where: str) -> Contour:
+    def length(name: str) -> float:
+        return reader.read(getattr(outline, name), LENGTH, where, name)
+
+    x, y = length("x"), length("y")
+    turned = reader.read(outline.turned, ANGLE, where, "turned")
+    if isinstance(outline, model.RatchetWheel):
+        teeth = _count(outline.teeth, reader, where, "teeth")
+        lean = reader.read(outline.lean, ANGLE, where, "lean")
+        tip, root = length("tip"), length("root")
+        return _ratchet(teeth, tip, root, lean, x, y, turned, outline.reversed)
+    if isinstance(outline, model.Sprocket):
+        teeth = _count(outline.teeth, reader, where, "teeth")
+        return _sprocket(teeth, length("pitch"), length("roller"), x, y, turned)
+    slots = _count(outline.slots, reader, where, "slots")
+    centres, lock = length("centres"), length("lock")
+    if isinstance(outline, model.GenevaWheel):
+        return _geneva(slots, centres, length("slot"), lock, x, y, turned)
+    return _locking(slots, centres, lock, length("play"), x, y, turned)
 
 
 def _toothed(
     outline: model.ToothedWheel | model.ToothedRack, reader: Reader, where: str, is_opening: bool
 ) -> Contour:
-    count = reader.read(outline.teeth, NUMBER, where, "teeth")
-    if abs(count - round(count)) > 1e-9:
-        raise GeometryError(
-            f"{count:g} is no number of teeth.", where=where, remedy="Give a whole number."
-        )
+    count = _count(outline.teeth, reader, where, "teeth")
     module = reader.read(outline.module, LENGTH, where, "module")
     pressure = reader.read(outline.pressure_angle, ANGLE, where, "pressure angle")
     x, y = (reader.read(getattr(outline, name), LENGTH, where, name) for name in ("x", "y"))
     turned = reader.read(outline.turned, ANGLE, where, "turned")
     if isinstance(outline, model.ToothedRack):
         depth = reader.read(outline.depth, LENGTH, where, "depth")
-        return _rack(module, round(count), pressure, depth, x, y, turned)
+        return _rack(module, count, pressure, depth, x, y, turned)
     shift = reader.read(outline.shift, NUMBER, where, "shift")
     backlash = reader.read(outline.backlash, LENGTH, where, "backlash")
-    wheel = gears.Wheel(module, round(count), pressure, shift, backlash, is_opening)
+    wheel = gears.Wheel(module, count, pressure, shift, backlash, is_opening)
     return _wheel(wheel, x, y, turned)
 
 
@@ -75,6 +106,8 @@ def contour_of(
             )
         if isinstance(outline, (model.ToothedWheel, model.ToothedRack)):
             return _toothed(outline, reader, where, is_opening)
+        if not isinstance(outline, model.Path):
+            return _indexing(outline, reader, where)
         return _path(
             tuple(
                 (

@@ -151,10 +151,76 @@ class ToothedRack(Model):
     turned: Quantity = 0.0
 
 
+class RatchetWheel(Model):
+    """A ratchet wheel: flanks that rise anticlockwise from ``root`` to ``tip``, then faces.
+
+    Faces lean back under the tips by ``lean``. The first flank's root lies along ``turned``;
+    ``reversed``: its flanks rise clockwise.
+    """
+
+    shape: Literal["ratchet_wheel"]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    teeth: Quantity
+    tip: Quantity
+    root: Quantity
+    lean: Quantity = 0.0
+    turned: Quantity = 0.0
+    reversed: bool = False
+
+
+class GenevaWheel(Model):
+    """A Geneva wheel with a slot along ``turned``, ``centres`` apart from its driver.
+
+    ``slot`` is the width of the slots, ``lock`` the radius of the hollows between them.
+    """
+
+    shape: Literal["geneva_wheel"]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    slots: Quantity
+    centres: Quantity
+    slot: Quantity
+    lock: Quantity
+    turned: Quantity = 0.0
+
+
+class LockingDisc(Model):
+    """The disc that turns in the hollows of a Geneva wheel, cut away along ``turned``.
+
+    It has the hollows' radius ``lock`` less ``play``.
+    """
+
+    shape: Literal["locking_disc"]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    slots: Quantity
+    centres: Quantity
+    lock: Quantity
+    play: Quantity
+    turned: Quantity = 0.0
+
+
+class Sprocket(Model):
+    """A chain wheel to ISO 606, a gap along ``turned``; ``roller`` is a diameter."""
+
+    shape: Literal["sprocket"]
+    x: Quantity = 0.0
+    y: Quantity = 0.0
+    teeth: Quantity
+    pitch: Quantity
+    roller: Quantity
+    turned: Quantity = 0.0
+
+
 Outline = Annotated[
-    Circle | Hull | Rectangle | Path | ToothedWheel | ToothedRack, Field(discriminator="shape")
-]
-TURNED_SHAPES = (Rectangle, ToothedWheel, ToothedRack)
+    Circle | Hull | Rectangle | Path | ToothedWheel | ToothedRack | RatchetWheel | GenevaWheel
+    | LockingDisc | Sprocket,
+    Field(discriminator="shape"),
+]  # fmt: skip
+TURNED_SHAPES = (
+    Rectangle, ToothedWheel, ToothedRack, RatchetWheel, GenevaWheel, LockingDisc, Sprocket,
+)  # fmt: skip
 """Outlines that have a direction of their own."""
 
 
@@ -327,7 +393,7 @@ CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve")
 """Kinds that run on a named curve of the first body's part; the value is the way along it."""
 
 
-Yielding = Literal["spring", "gravity"]
+Yielding = Literal["spring", "gravity", "friction"]
 
 
 class Joint(Model):
@@ -339,8 +405,8 @@ class Joint(Model):
     second place seen from there; on a ``curve`` it is the way along it. ``zero`` is the raw value
     that is shown as 0. ``twist`` and ``offset`` are a stated turn and a stated distance across
     the axis. ``rise`` is the height of the second body above the first in the stack. A joint that
-    ``yields`` is returned to its rest value by a spring or by gravity, and gives way to what
-    pushes. ``off`` takes it out of the mechanism for the moment.
+    ``yields`` gives way to what pushes it; a spring or gravity returns it to its rest value,
+    friction keeps it where it was pushed. ``off`` takes it out of the mechanism for the moment.
     """
 
     id: Identifier

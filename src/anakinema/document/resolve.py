@@ -199,7 +199,7 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
             remedy="Swap the two values.",
         )
     zero = reader.read(joint.zero, dimension, where, "zero")
-    if joint.yields is not None and joint.limits.rest is None:
+    if joint.yields in ("spring", "gravity") and joint.limits.rest is None:
         raise ValueOutOfRangeError(
             "it yields, but has no rest value to return to.",
             where=where,

@@ -37,9 +37,17 @@ LENGTHS = frozenset(
         "module",
         "backlash",
         "depth",
+        "tip",
+        "root",
+        "centres",
+        "slot",
+        "lock",
+        "play",
+        "pitch",
+        "roller",
     )
 )
-ANGLES = frozenset(("angle", "turned", "twist", "pressure_angle"))
+ANGLES = frozenset(("angle", "turned", "twist", "pressure_angle", "lean"))
 
 
 @dataclass(frozen=True)

@@ -77,14 +77,15 @@ class Mechanism:
         return facings(self.resolved)
 
     @cached_property
-    def yields(self) -> tuple[tuple[int, float], ...]:
-        """Joints that give way, and their rest value as shown (rad or mm)."""
+    def yields(self) -> tuple[tuple[int, float | None], ...]:
+        """Joints that give way, and the value they return to as shown (rad or mm), None for
+        those that stay where they are pushed."""
         return tuple(
-            (k, values.rest)
+            (k, None if joint.yields == "friction" else values.rest)
             for k, (joint, values) in enumerate(
                 zip(self.resolved.document.joints, self.resolved.joints, strict=True)
             )
-            if joint.yields is not None and values.rest is not None
+            if joint.yields is not None
         )
 
     @cached_property

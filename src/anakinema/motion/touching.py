@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -28,7 +28,7 @@ SURE = 3
 """Splits after which a sign change is taken for the first in its small stretch."""
 FLUSH = 1e-8
 """Share of the size by which a gap must close before it counts as touched: less is flush."""
-LOOSE = 1e-9
+LOOSE = 1e-7
 """mm or rad by which a margin may be short."""
 LOCATED = 1e-13
 SHALLOW = 1e-5
@@ -58,13 +58,15 @@ class Watch:
     """What to look out for along a path.
 
     active : pairs in touch by the path's own conditions. rests : raw rest value and the side
-    (+1, -1) from which it is approached, of joints that may come to rest.
+    (+1, -1) from which it is approached, of joints that may come to rest. turns : the direction
+    in which joints are pushed that stay where they are once that turns round.
     """
 
     mechanism: Mechanism
     facings: Sequence[Facing]
     active: tuple[Pairing, ...]
     rests: Mapping[int, tuple[float, float]]
+    turns: Mapping[int, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -164,10 +166,12 @@ class _Search:
         self._mark()
 
     def look(self, p: Floats) -> _Looks:
-        poses = positions(self.trail, p)
-        return self._seen(p, poses)
+        if self.watch.turns:
+            at = solve(self.trail, p)
+            return self._seen(p, at.poses, at.first)
+        return self._seen(p, positions(self.trail, p))
 
-    def _seen(self, p: Floats, poses: Floats) -> _Looks:
+    def _seen(self, p: Floats, poses: Floats, first: Floats | None = None) -> _Looks:
         gaps, margins = [], []
         for facing, pairs in zip(self.watch.facings, self.pairs, strict=True):
             a, b = facing.bodies
@@ -179,6 +183,9 @@ class _Search:
             side * (values[:, joint] - rest) if values is not None else np.zeros(0)
             for joint, (rest, side) in self.watch.rests.items()
         ]
+        if self.watch.turns and first is not None:
+            rates, _ = self.watch.mechanism.value_rates(poses, first, np.zeros_like(first))
+            rests += [side * rates[:, joint] for joint, side in self.watch.turns.items()]
         return _Looks(p, gaps, margins, rests)
 
     def divided(
@@ -193,7 +200,7 @@ class _Search:
         most = speed_bounds(self.trail, at, half)
         if parts == LOOKS:
             self._leave_out(at.poses, most, half)
-        seen = self._seen(grid.ravel(), at.poses)
+        seen = self._seen(grid.ravel(), at.poses, at.first)
         doubtful = self._doubtful(seen, most, half)
         doubtful = doubtful.reshape(grid.shape)
         inner = doubtful[:, :-1] | doubtful[:, 1:]
@@ -258,7 +265,7 @@ class _Search:
             return Change(p, touched=touched) if self._enters(p, high, touched) else None
         if kind == "margin":
             return Change(p, ended=self.watch.active[n])
-        return Change(p, rested=list(self.watch.rests)[n])
+        return Change(p, rested=[*self.watch.rests, *self.watch.turns][n])
 
     def _enters(self, p: float, high: float, touched: Pairing) -> bool:
         """Whether bodies whose pair closes at p would overlap a little later.

@@ -137,7 +137,10 @@ class ContactWalk:
         self.mechanism, self.drivers, self.check = mechanism, drivers, check
         self.facings = mechanism.facings
         self.yields = tuple(k for k, _ in mechanism.yields if k not in drivers)
-        self.rest = {k: rest - float(shift[k]) for k, rest in mechanism.yields}
+        self.stays = {k for k, rest in mechanism.yields if rest is None}
+        self.rest = {
+            k: 0.0 if rest is None else rest - float(shift[k]) for k, rest in mechanism.yields
+        }
         self.holds = tuple(h for h in holds if h.kind != "value" or h.index not in self.yields)
         self.scale = {k: mechanism.size if mechanism.angular[k] else 1.0 for k in self.yields}
         self.standing = standing
@@ -150,7 +153,8 @@ class ContactWalk:
     def begin(self, poses: Floats) -> Floats:
         """The pose with every yielding joint as near to its rest as what touches permits."""
         for joint in self.yields:
-            poses = self._fallen(joint, poses, None)
+            if joint not in self.stays:
+                poses = self._fallen(joint, poses, None)
         return poses
 
     # One stage -----------------------------------------------------------------------------
@@ -170,7 +174,8 @@ class ContactWalk:
             stop = min(trail.end_p, 1.0)
             change = None
             if len(trail.knots) > 1 and stop > p:
-                watch = Watch(self.mechanism, self.facings, self.standing.active, self._rests())
+                rests, turns = self._rests()
+                watch = Watch(self.mechanism, self.facings, self.standing.active, rests, turns)
                 change = first_change(trail, watch, p, stop, self.check)
                 stop = stop if change is None else change.p
             if stop > p + 1e-13 and len(trail.knots) > 1:
@@ -207,11 +212,12 @@ class ContactWalk:
         kept = kept_touches(self.mechanism, self.standing)
         return System(self.mechanism, (*self.drivers, *self.yields), self.holds, kept)
 
-    def _rests(self) -> Mapping[int, tuple[float, float]]:
-        return {
-            joint: (self.rest[joint], self.standing.pushed[joint])
-            for joint in self.standing.leaning
-        }
+    def _rests(self) -> tuple[Mapping[int, tuple[float, float]], Mapping[int, float]]:
+        """Rests of what is pushed away from them, and the ways that the others are pushed."""
+        pushed = self.standing.pushed
+        returning = [j for j in self.standing.leaning if j not in self.stays]
+        staying = [j for j in self.standing.leaning if j in self.stays]
+        return {j: (self.rest[j], pushed[j]) for j in returning}, {j: pushed[j] for j in staying}
 
     def _add(self, index: int, trail: Trail, begin: float, end: float, poses: Floats) -> None:
         runs = runs_on(self.mechanism, self.legs, poses)
@@ -224,6 +230,8 @@ class ContactWalk:
     ) -> tuple[End | None, Floats]:
         """Set what leans on what from progress p on; an `End` if nothing goes on."""
         progress = index + p
+        values = self.mechanism.values(poses)
+        self.rest.update({joint: float(values[joint]) for joint in self.stays})
         before = dict(self.standing.leaning)
         if change is not None and change.touched is not None:
             facing = self.facings[change.touched.facing]
@@ -247,7 +255,9 @@ class ContactWalk:
             poses = self._fallen(ahead.falls, poses, progress, before.get(ahead.falls))
             before.pop(ahead.falls, None)
         else:
-            return End.LOST, poses
+            stuck = next(iter((*before.values(), *self.standing.active)), None)
+            self._stop(EventKind.JAM, index, p, end - start, stuck)
+            return End.TOUCHED, poses
         self._change_to(ahead, progress, before)
         return None, self._settled(p, start, end, poses)
 
@@ -297,7 +307,6 @@ class ContactWalk:
 
     def _ahead(self, p: float, start: Floats, end: Floats, poses: Floats) -> _Ahead:
         """What leans on what a little ahead of progress p."""
-        size = self.mechanism.size
         system = self._commanded()
         p = min(p + AHEAD, 1.0)
         drivers = start + p * (end - start)
@@ -313,18 +322,10 @@ class ContactWalk:
             worst = self._worst(here, slopes)
             if worst is not None:
                 pairing, gap, slope = worst
-                joint = self._giving(slope)
+                move, joint = self._giving(gap, slope, values, pushed)
                 if joint is None:
                     return _Ahead(values, leaning, jammed=pairing)
                 k = self.yields.index(joint)
-                move = -gap / slope[k]
-                away = float(values[k]) - self.rest[joint]
-                side = pushed.get(joint)
-                if abs(away) * self.scale[joint] > 1e-9 * size and side is None:
-                    side = 1.0 if away > 0 else -1.0
-                far = abs(move) * self.scale[joint] > DEEP * size
-                if far or (side is not None and move * side < 0):
-                    return _Ahead(values, leaning, jammed=pairing)
                 pushed[joint] = 1.0 if move > 0 else -1.0
                 values[k] += move
                 leaning[joint] = last = pairing
@@ -379,13 +380,29 @@ class ContactWalk:
             return None
         return *found, self._slope(found[0].facing, found[0].pair, poses, slopes)
 
-    def _giving(self, slope: Floats) -> int | None:
-        """The joint that gives way where a gap changes with yielding joints so; the last that can.
+    def _giving(
+        self, gap: float, slope: Floats, values: Floats, pushed: Mapping[int, float]
+    ) -> tuple[float, int | None]:
+        """Which joint gives way to an overlap and by how much; None if none can.
 
-        What is pushed pushes on: of two yielding joints the later one gives way.
+        A spring or a weight gives way only away from its rest, and before friction does. What is
+        pushed pushes on: of several the later one gives way.
         """
-        able = np.flatnonzero(np.abs(slope) > 1e-6 * max(1.0, float(np.abs(slope).max(initial=0))))
-        return self.yields[int(able[-1])] if len(able) else None
+        size = self.mechanism.size
+        least = 1e-6 * max(1.0, float(np.abs(slope).max(initial=0.0)))
+        for joint in sorted(self.yields, key=lambda j: (j in self.stays, -j)):
+            k = self.yields.index(joint)
+            if abs(slope[k]) <= least:
+                continue
+            move = -gap / float(slope[k])
+            away = float(values[k]) - self.rest[joint]
+            side = pushed.get(joint)
+            if side is None and abs(away) * self.scale[joint] > 1e-9 * size:
+                side = 1.0 if away > 0 else -1.0
+            far = abs(move) * self.scale[joint] > DEEP * size
+            if not far and (side is None or move * side > 0):
+                return move, joint
+        return 0.0, None
 
     def _relaxed(
         self, poses: Floats, slopes: list[Floats], values: Floats, leaning: dict[int, Pairing]
@@ -480,7 +497,9 @@ class ContactWalk:
             self._tell(kind, progress, onto or was, joint=joint, height=height)
         return landed
 
-    def _stop(self, kind: EventKind, index: int, p: float, moves: Floats, pairing: Pairing) -> None:
+    def _stop(
+        self, kind: EventKind, index: int, p: float, moves: Floats, pairing: Pairing | None
+    ) -> None:
         """Tell of a stop: which driver it blocks, and how far that came in its stage."""
         scale = np.where(self.mechanism.angular[list(self.drivers)], self.mechanism.size, 1.0)
         if not len(moves):

@@ -9,7 +9,7 @@ from anakinema.parts.recipe import Recipe, place
 SHELF: tuple[Recipe, ...] = (
     *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *hardware.RECIPES,
 )  # fmt: skip
-GROUPS = ("Links", "Turning", "Toothed", "Sliding", "Frame", "Hardware")
+GROUPS = ("Links", "Turning", "Toothed", "Indexing", "Sliding", "Frame", "Hardware")
 
 
 def recipe(recipe_id: str) -> Recipe:

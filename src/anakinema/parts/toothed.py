@@ -1,4 +1,4 @@
-"""Toothed parts on the shelf: wheels, rings and racks to ISO 53, and pulleys."""
+"""Toothed and indexing parts on the shelf: wheels to ISO 53 and 606, ratchets, Genevas, pulleys."""
 
 from __future__ import annotations
 
@@ -54,6 +54,61 @@ def _pulley() -> Made:
     )
 
 
+def _ratchet() -> Made:
+    outline = model.RatchetWheel(
+        shape="ratchet_wheel", teeth="teeth", tip="diameter/2", root="diameter/2 - height",
+        lean="lean",
+    )  # fmt: skip
+    places = (place("centre"), place("tip", "diameter/2"))
+    return places, (slab("wheel", 0.0, "thickness", outline, bore=circle("bore/2")),)
+
+
+def _pawl() -> Made:
+    """A finger hollow below, so that only its point at the end of its length reaches a wheel."""
+    outline = model.Path(shape="path", vertices=tuple(
+        model.Vertex(x=x, y=y, bulge=bulge) for x, y, bulge in (
+            ("0 mm", "-width/2", 0.0), ("length*0.72", "width*0.35", 0.0), ("length", "0 mm", 0.0),
+            ("length*0.9", "width", 0.0), ("0 mm", "width/2", 1.0),
+        )
+    ))  # fmt: skip
+    places = (place("pivot"), place("tip", "length"))
+    return places, (slab("finger", 0.0, "thickness", outline, bore=circle("bore/2")),)
+
+
+GENEVA = (("slots", "4"), ("centres", "60 mm"), ("pin", "8 mm"), ("play", "0.1 mm"),
+          ("lock", "30 mm"))  # fmt: skip
+
+
+def _geneva() -> Made:
+    outline = model.GenevaWheel(
+        shape="geneva_wheel", slots="slots", centres="centres", slot="pin + play", lock="lock",
+    )  # fmt: skip
+    places = (place("centre"), place("slot", "centres*cos(180 deg/slots)"))
+    return places, (slab("wheel", 0.0, "thickness", outline, bore=circle("bore/2")),)
+
+
+def _geneva_driver() -> Made:
+    crank = "centres*sin(180 deg/slots)"
+    disc = model.LockingDisc(
+        shape="locking_disc", slots="slots", centres="centres", lock="lock", play="play",
+    )  # fmt: skip
+    arm = model.Hull(
+        shape="hull",
+        rounds=(model.Round(radius="pin"), model.Round(x=crank, radius="pin*0.8")),
+    )
+    return (place("centre"), place("pin", crank)), (
+        slab("disc", 0.0, "thickness", disc, bore=circle("bore/2")),
+        slab("arm", "-thickness", 0.0, arm, bore=circle("bore/2")),
+        slab("pin", 0.0, "thickness", circle("pin/2", crank)),
+    )
+
+
+def _sprocket() -> Made:
+    outline = model.Sprocket(shape="sprocket", teeth="teeth", pitch="pitch", roller="roller")
+    places = (place("centre"), place("seat", "pitch/(2*sin(180 deg/teeth))"))
+    return places, (slab("wheel", 0.0, "thickness", outline, bore=circle("bore/2")),)
+
+
 RECIPES = (
     Recipe("wheel", "toothed wheel", "Toothed",
            (*SIZES, PRESSURE, ("shift", "0"), BACKLASH, ("bore", "8.2 mm"), THICK), _wheel,
@@ -67,4 +122,19 @@ RECIPES = (
     Recipe("pulley", "pulley", "Toothed",
            (("diameter", "60 mm"), ("flange", "3 mm"), ("width", "12 mm"), ("bore", "8.2 mm")),
            _pulley, "rose"),
+    Recipe("ratchet_wheel", "ratchet wheel", "Indexing",
+           (("teeth", "12"), ("diameter", "100 mm"), ("height", "10 mm"), ("lean", "3 deg"),
+            ("bore", "10 mm"), THICK), _ratchet, "ochre"),
+    Recipe("pawl", "pawl", "Indexing",
+           (("length", "40 mm"), ("width", "10 mm"), ("bore", "5 mm"), THICK), _pawl, "clay"),
+    Recipe("geneva_wheel", "Geneva wheel", "Indexing",
+           (*GENEVA, ("bore", "10 mm"), THICK), _geneva, "sage",
+           "Made for the Geneva crank of the same numbers."),
+    Recipe("geneva_crank", "Geneva crank", "Indexing",
+           (*GENEVA, ("bore", "10 mm"), THICK), _geneva_driver, "ochre",
+           "Its centre belongs the wheel's centres away."),
+    Recipe("sprocket", "sprocket", "Toothed",
+           (("teeth", "19"), ("pitch", "12.7 mm"), ("roller", "8.51 mm"), ("bore", "12 mm"),
+            ("thickness", "7.2 mm")), _sprocket, "steel",
+           "Pitches and rollers of ISO 606: 9.525 and 6.35, 12.7 and 8.51, 15.875 and 10.16 mm."),
 )  # fmt: skip

@@ -90,8 +90,10 @@ class ContactList(QWidget):
         form.choice("it", f"contact_kind_{name}", kinds, lambda: now().kind,
                     lambda kind: SetContact(name, "kind", kind))  # fmt: skip
         if listed.second is not None:
-            form.check("Rolls without slip (if it stays)", f"rolls_{name}",
-                       lambda: now().rolling, lambda on: SetContact(name, "rolling", on))  # fmt: skip
+            form.check(
+                "Rolls without slip (if it stays)", f"rolls_{name}", lambda: now().rolling,
+                lambda on: SetContact(name, "rolling", on),
+            )  # fmt: skip
         form.check("In force", f"contact_in_force_{name}", lambda: not now().off,
                    lambda on: SetContact(name, "off", not on))  # fmt: skip
         going = Remove(Going(contacts=frozenset((name,))), "Delete contact")

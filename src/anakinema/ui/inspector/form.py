@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.edits.base import Edit
 from anakinema.expressions import completed
-from anakinema.ui.fields import choice_box, QuantityField, label, live_field, row
+from anakinema.ui.fields import QuantityField, choice_box, label, live_field, row
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 

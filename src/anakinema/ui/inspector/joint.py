@@ -107,7 +107,10 @@ def build_joint(form: Form, joint_id: str) -> None:
     form.buttons(("joint_delete", "Delete joint", lambda: _delete(form, joint_id)))
 
 
-RETURNS = {"": "no", "spring": "a spring brings it back", "gravity": "its weight brings it back"}
+RETURNS = {
+    "": "no", "spring": "a spring brings it back", "gravity": "its weight brings it back",
+    "friction": "stays where it is pushed",
+}  # fmt: skip
 
 
 def _yielding(form: Form, joint_id: str, how: str) -> Edit | None:

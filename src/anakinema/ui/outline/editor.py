@@ -40,6 +40,10 @@ SHAPE_FIELDS = {
     "rectangle": ("x", "y", "width", "height", "corner", "turned"),
     "toothed_wheel": ("x", "y", "module", "teeth", "pressure_angle", "shift", "backlash", "turned"),
     "toothed_rack": ("x", "y", "module", "teeth", "pressure_angle", "depth", "turned"),
+    "ratchet_wheel": ("x", "y", "teeth", "tip", "root", "lean", "turned"),
+    "geneva_wheel": ("x", "y", "slots", "centres", "slot", "lock", "turned"),
+    "locking_disc": ("x", "y", "slots", "centres", "lock", "play", "turned"),
+    "sprocket": ("x", "y", "teeth", "pitch", "roller", "turned"),
 }
 
 
