@@ -18,7 +18,7 @@ from anakinema.document import model as m
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
-from anakinema.motion.laws import rise, time_of
+from anakinema.geometry.laws import rise, time_of
 from anakinema.record.table import motion_csv
 from anakinema.resources import demo_path
 from anakinema.session.playback import Playback

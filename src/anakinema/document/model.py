@@ -13,6 +13,7 @@ from typing import Annotated, Literal, TypeVar
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from anakinema.expressions import parse
+from anakinema.geometry.laws import MotionLaw
 
 FORMAT = "anakinema-mechanism"
 VERSION = 1
@@ -569,18 +570,6 @@ class Move(Model):
 
     driver: Identifier
     to: Quantity
-
-
-MotionLaw = Literal[
-    "constant",
-    "parabolic",
-    "harmonic",
-    "cycloidal",
-    "modified_trapezoid",
-    "modified_sine",
-    "polynomial_345",
-    "polynomial_4567",
-]
 
 
 class Stage(Model):

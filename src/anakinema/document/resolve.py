@@ -22,6 +22,7 @@ from anakinema.document.solids import SolidPart, solid_part
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import Quantity
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.laws import MotionLaw
 from anakinema.units import (
     ANGLE,
     ANGULAR_SPEED,
@@ -55,7 +56,7 @@ class StageValues:
 
     moves: tuple[tuple[int, float], ...]
     count: int
-    law: model.MotionLaw = "constant"
+    law: MotionLaw = "constant"
     lasts: float | None = None
     pause: float = 0.0
 

@@ -16,27 +16,23 @@ NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 
 
 class Spline:
-    """A smooth spline through points; closed ones are periodic. Degree 5, so that the rate of
-    its curvature is continuous."""
+    """A smooth piecewise polynomial curve, with its exact feet.
 
-    def __init__(self, points: Floats, *, is_closed: bool, parameter: Floats | None = None) -> None:
-        from scipy.interpolate import make_interp_spline  # slow to import, so not at start
+    ``poly`` gives points (N, 2) at parameters (N,) and has `derivative`; ``breaks`` are the
+    parameters at which one polynomial passes into the next, ``bends`` those of them at which
+    the curvature jumps.
+    """
 
-        points = np.asarray(points, dtype=float)
-        if is_closed:
-            points = np.vstack([points, points[:1]])
-        if parameter is None:
-            parameter = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-        degree = min(5, len(points) - 1 if not is_closed else 5)
-        if degree % 2 == 0:
-            degree -= 1
-        self._spline = make_interp_spline(
-            parameter, points, k=degree, bc_type="periodic" if is_closed else None
-        )
+    def __init__(
+        self, poly: Any, breaks: Floats, *, is_closed: bool, bends: Floats | None = None
+    ) -> None:
+        self._spline = poly
+        self._breaks = breaks
+        self._bent = np.zeros(0) if bends is None else bends
         self._closed = is_closed
-        self._begin, self._stop = float(parameter[0]), float(parameter[-1])
-        self._derivatives = [self._spline.derivative(n) for n in (1, 2, 3)]
-        self.points = points
+        self._begin, self._stop = float(breaks[0]), float(breaks[-1])
+        self._derivatives = [poly.derivative(n) for n in (1, 2, 3)]
+        self.points = np.asarray(poly(breaks))
 
     @property
     def is_closed(self) -> bool:
@@ -44,16 +40,12 @@ class Spline:
 
     @property
     def joins(self) -> Floats:
-        return np.zeros(0)
+        return self._arc(self._bent) if len(self._bent) else np.zeros(0)
 
     @property
     def key(self) -> bytes:
-        return bytes(self.points.tobytes() + self._spline.t.tobytes())
-
-    @cached_property
-    def _breaks(self) -> Floats:
-        inner = np.unique(self._spline.t)
-        return inner[(inner >= self._begin) & (inner <= self._stop)]
+        middles = (self._breaks[1:] + self._breaks[:-1]) / 2
+        return bytes(self.points.tobytes() + np.asarray(self._spline(middles)).tobytes())
 
     @cached_property
     def _lengths(self) -> Floats:
@@ -194,7 +186,10 @@ class Spline:
 
 
 def spline(points: Floats, *, is_closed: bool) -> Spline:
-    """A spline through points (N, 2); raises `GeometryError` if they are too few or coincide."""
+    """A spline through points (N, 2), of degree 5 so that the rate of its curvature is
+    continuous; raises `GeometryError` if they are too few or coincide."""
+    from scipy.interpolate import make_interp_spline  # slow to import, so not at start
+
     least = 6 if is_closed else 3
     if len(points) < least:
         raise GeometryError(
@@ -204,4 +199,35 @@ def spline(points: Floats, *, is_closed: bool) -> Spline:
     steps = np.hypot(*np.diff(points, axis=0).T)
     if float(steps.min()) < 1e-9:
         raise corner_error(int(np.argmin(steps)), "two points coincide.", "Remove one.")
-    return Spline(points, is_closed=is_closed)
+    points = np.asarray(points, dtype=float)
+    if is_closed:
+        points = np.vstack([points, points[:1]])
+    parameter = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    degree = min(5, len(points) - 1 if not is_closed else 5)
+    if degree % 2 == 0:
+        degree -= 1
+    ends = "periodic" if is_closed else None
+    poly = make_interp_spline(parameter, points, k=degree, bc_type=ends)
+    breaks = np.unique(poly.t)
+    breaks = breaks[(breaks >= parameter[0]) & (breaks <= parameter[-1])]
+    return Spline(poly, breaks, is_closed=is_closed)
+
+
+def hermite(parameter: Floats, low: Floats, high: Floats) -> Any:
+    """A piecewise quintic with given values, first and second derivatives at its ends.
+
+    parameter (N + 1,); low, high (N, 3, ...) at the beginning and the end of each of N pieces.
+    In Bernstein form: the three outer coefficients on either side follow from the derivatives.
+    """
+    from scipy.interpolate import BPoly  # slow to import, so not at start
+
+    h = np.diff(parameter).reshape(-1, *([1] * (low.ndim - 2)))
+    coefficients = np.stack(
+        [
+            low[:, 0], low[:, 0] + h * low[:, 1] / 5,
+            low[:, 0] + 2 * h * low[:, 1] / 5 + h**2 * low[:, 2] / 20,
+            high[:, 0] - 2 * h * high[:, 1] / 5 + h**2 * high[:, 2] / 20,
+            high[:, 0] - h * high[:, 1] / 5, high[:, 0],
+        ]
+    )  # fmt: skip
+    return BPoly(coefficients, parameter)

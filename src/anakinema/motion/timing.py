@@ -6,10 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.document.model import MotionLaw
 from anakinema.document.resolve import ProgramValues
 from anakinema.geometry.contour import Floats
-from anakinema.motion.laws import rise, time_of
+from anakinema.geometry.laws import MotionLaw, rise, time_of
 
 
 @dataclass(frozen=True, slots=True, eq=False)

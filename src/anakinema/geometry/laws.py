@@ -10,11 +10,22 @@ memory, integrated anew).
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import numpy as np
 
-from anakinema.document.model import MotionLaw
 from anakinema.geometry.contour import Floats
+
+MotionLaw = Literal[
+    "constant",
+    "parabolic",
+    "harmonic",
+    "cycloidal",
+    "modified_trapezoid",
+    "modified_sine",
+    "polynomial_345",
+    "polynomial_4567",
+]
 
 TRAPEZOID = 8 * math.pi / (math.pi + 2)
 """Peak acceleration of the modified trapezoid."""
@@ -37,6 +48,34 @@ def rise(law: MotionLaw, x: Floats) -> tuple[Floats, Floats, Floats]:
     early = x <= 0.5
     s, v, a = _first_half(law, np.where(early, x, 1.0 - x))
     return np.where(early, s, 1.0 - s), v, np.where(early, a, -a)
+
+
+def jerk(law: MotionLaw, x: Floats) -> Floats:
+    """(N,) rate of the acceleration at times x (N,), jumps left out; even about the middle."""
+    x = np.clip(np.asarray(x, dtype=np.float64), 0.0, 1.0)
+    x = np.where(x <= 0.5, x, 1.0 - x)
+    if law in ("constant", "parabolic"):
+        return np.zeros_like(x)
+    if law == "harmonic":
+        return np.asarray(-(math.pi**3) / 2 * np.sin(math.pi * x))
+    if law == "cycloidal":
+        return np.asarray(4 * math.pi**2 * np.cos(2 * math.pi * x))
+    onset = 4 * math.pi * np.cos(4 * math.pi * x)
+    if law == "modified_trapezoid":
+        last = 4 * math.pi * TRAPEZOID * np.cos(4 * math.pi * (x - 1 / 4))
+        return np.where(x <= 1 / 8, TRAPEZOID * onset, np.where(x <= 3 / 8, 0.0, last))
+    if law == "modified_sine":
+        last = 4 * math.pi / 3 * SINE * np.cos(4 * math.pi * x / 3 + math.pi / 3)
+        return np.where(x <= 1 / 8, SINE * onset, last)
+    return np.asarray(np.polynomial.Polynomial(POLYNOMIALS[law]).deriv(3)(x))
+
+
+PIECES: dict[str, tuple[float, ...]] = {
+    "parabolic": (0.5,),
+    "modified_trapezoid": (1 / 8, 3 / 8, 5 / 8, 7 / 8),
+    "modified_sine": (1 / 8, 7 / 8),
+}
+"""Times at which a law passes from one formula to the next."""
 
 
 def time_of(law: MotionLaw, s: Floats) -> Floats:
