@@ -7,6 +7,7 @@ from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.edits.base import fresh_id
 from anakinema.edits.structure import negative
+from anakinema.errors import ValueOutOfRangeError
 
 
 def mirrored_part(part: model.Part) -> model.Part | None:
@@ -22,7 +23,18 @@ def mirrored_part(part: model.Part) -> model.Part | None:
         else r
         for r in part.relations
     )
-    image = part.model_copy(update={"places": places, "slabs": slabs, "relations": relations})
+    if part.cams:
+        raise ValueOutOfRangeError(
+            "the mirror image of a cam is another cam.", where=f"part '{part.title}'",
+            remedy="Copy it, and turn the order of its program round.",
+        )  # fmt: skip
+    curves = tuple(
+        curve.model_copy(update={"vertices": _mirrored_vertices(curve.vertices)})
+        for curve in part.curves
+    )
+    image = part.model_copy(
+        update={"places": places, "slabs": slabs, "relations": relations, "curves": curves}
+    )
     return None if image == part else image
 
 
@@ -32,17 +44,21 @@ def mirrored_outline(outline: model.Outline) -> model.Outline:
         rounds = tuple(r.model_copy(update={"y": negative(r.y)}) for r in outline.rounds)
         return outline.model_copy(update={"rounds": rounds})
     if isinstance(outline, model.Path):
-        vertices = tuple(
-            v.model_copy(update={"y": negative(v.y), "bulge": negative(v.bulge)})
-            for v in outline.vertices
-        )
-        return outline.model_copy(update={"vertices": vertices})
+        return outline.model_copy(update={"vertices": _mirrored_vertices(outline.vertices)})
+    if isinstance(outline, model.CamOutline):
+        return outline
     image = outline.model_copy(update={"y": negative(outline.y)})
     if isinstance(image, model.RatchetWheel):
         image = image.model_copy(update={"reversed": not image.reversed})
     if isinstance(image, model.TURNED_SHAPES):
         return image.model_copy(update={"turned": negative(image.turned)})
     return image
+
+
+def _mirrored_vertices(vertices: tuple[model.Vertex, ...]) -> tuple[model.Vertex, ...]:
+    return tuple(
+        v.model_copy(update={"y": negative(v.y), "bulge": negative(v.bulge)}) for v in vertices
+    )
 
 
 class Images:

@@ -44,6 +44,8 @@ def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, flo
         corners: tuple[model.Vertex | model.Round, ...] = shape.vertices
     elif isinstance(shape, model.Hull):
         corners = shape.rounds
+    elif isinstance(shape, model.CamOutline):
+        return ((0.0, 0.0),)
     else:
         return ((resolved.number(part, shape.x, LENGTH), resolved.number(part, shape.y, LENGTH)),)
     return tuple(
@@ -143,6 +145,11 @@ def moved_outline(shape: model.Outline, move: Move, degrees: float, angle: str) 
             x, y = move(each.x, each.y)
             rounds.append(each.model_copy(update={"x": x, "y": y}))
         return shape.model_copy(update={"rounds": tuple(rounds)})
+    if isinstance(shape, model.CamOutline):
+        raise ValueOutOfRangeError(
+            "a cam turns about the origin of its part.", where="outline",
+            remedy="Move the body instead, or draw the rest of the part about the cam.",
+        )  # fmt: skip
     x, y = move(shape.x, shape.y)
     if isinstance(shape, model.TURNED_SHAPES):
         turned = _turned(shape.turned, degrees, angle)
@@ -159,9 +166,15 @@ def _moved(resolved: Resolved, part: model.Part, move: Move, degrees: float) -> 
         turned = _turned(place.angle, degrees, unit)
         places.append(place.model_copy(update={"x": x, "y": y, "angle": turned}))
     slabs = with_outlines(part.slabs, lambda shape: moved_outline(shape, move, degrees, unit))
-    return still_related(
-        part.model_copy(update={"places": tuple(places), "slabs": slabs}), resolved.reader
-    )
+    curves = []
+    for curve in part.curves:
+        moved = [
+            vertex.model_copy(update=dict(zip("xy", move(vertex.x, vertex.y), strict=True)))
+            for vertex in curve.vertices
+        ]
+        curves.append(curve.model_copy(update={"vertices": tuple(moved)}))
+    update = {"places": tuple(places), "slabs": slabs, "curves": tuple(curves)}
+    return still_related(part.model_copy(update=update), resolved.reader)
 
 
 def repeated_round(resolved: Resolved, key: OutlineKey, x: float, y: float, count: int) -> Edit:

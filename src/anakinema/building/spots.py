@@ -170,6 +170,8 @@ class _Spots:
             yield from self._of_rectangle(name, outline, is_hole=is_hole)
         elif isinstance(outline, model.Path):
             yield from self._of_path(name, outline)
+        elif isinstance(outline, model.CamOutline):
+            yield self._spot(name, 0.0, 0.0, "axis of cam", 1)
         else:
             words = self._wheel_words(outline)
             turn = self._resolved.number(self._part, outline.turned, ANGLE)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 from anakinema.document import model
+from anakinema.document.cams import cam_contour
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
 from anakinema.geometry import contour as shapes
@@ -106,6 +107,8 @@ def contour_of(
             )
         if isinstance(outline, (model.ToothedWheel, model.ToothedRack)):
             return _toothed(outline, reader, where, is_opening)
+        if isinstance(outline, model.CamOutline):
+            return cam_contour(outline, reader, where)
         if not isinstance(outline, model.Path):
             return _indexing(outline, reader, where)
         return _path(

@@ -8,7 +8,7 @@ from anakinema.units import ANGLE, LENGTH, Dimension
 
 def is_angular(kind: model.JointKind) -> bool:
     """Whether the value of such a joint is an angle."""
-    return kind in ("revolute", "rigid", *model.ARC_KINDS)
+    return kind in ("revolute", "rigid", "face_on_curve", *model.ARC_KINDS)
 
 
 def value_dimension(kind: model.JointKind) -> Dimension:

@@ -214,9 +214,17 @@ class Sprocket(Model):
     turned: Quantity = 0.0
 
 
+class CamOutline(Model):
+    """The profile of one of the part's cams, or what lies ``beyond`` mm farther out."""
+
+    shape: Literal["cam"]
+    cam: Identifier
+    beyond: Quantity = 0.0
+
+
 Outline = Annotated[
     Circle | Hull | Rectangle | Path | ToothedWheel | ToothedRack | RatchetWheel | GenevaWheel
-    | LockingDisc | Sprocket,
+    | LockingDisc | Sprocket | CamOutline,
     Field(discriminator="shape"),
 ]  # fmt: skip
 TURNED_SHAPES = (
@@ -294,6 +302,60 @@ class Curve(Model):
     closed: bool = False
 
 
+class CamSegment(Model):
+    """The lift goes to ``to`` while the cam turns by ``turn``; the same lift again is a dwell."""
+
+    turn: Quantity
+    to: Quantity
+    law: MotionLaw = "cycloidal"
+
+
+class CamPoint(Model):
+    """A lift at an angle of the cam."""
+
+    angle: Quantity
+    lift: Quantity
+
+
+class CamFollower(Model):
+    """What rides on a cam: a roller, a round face, a knife edge or a flat face.
+
+    A translating follower goes along its axis, ``offset`` from the shaft; a swinging one turns
+    about a pivot ``centres`` from the shaft, with an ``arm`` to its roller. ``returns``: what keeps
+    it on the cam.
+    """
+
+    face: Literal["roller", "round", "knife", "flat"] = "roller"
+    moves: Literal["translating", "swinging"] = "translating"
+    radius: Quantity = 0.0
+    offset: Quantity = 0.0
+    arm: Quantity = 0.0
+    centres: Quantity = 0.0
+    returns: Literal["gravity", "spring", "groove"] = "spring"
+
+
+class Cam(Model):
+    """A cam about the part's origin, turning anticlockwise under its follower.
+
+    ``base`` is the radius of its base circle; its lift is told by segments over a full turn, or
+    by points. ``ease`` is the turn over which a constant speed begins and ends. Its profile is a
+    curve of the part by its own id, the way of a roller's centre one by that id and ``_path``.
+    """
+
+    id: Identifier
+    name: Words = ""
+    base: Quantity
+    follower: CamFollower = CamFollower()
+    segments: Annotated[tuple[CamSegment, ...], Field(max_length=64)] = ()
+    points: Annotated[tuple[CamPoint, ...], Field(max_length=MOST_ITEMS)] = ()
+    ease: Quantity = "5 deg"
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
 class Material(Model):
     """What a part is made of; density in kg/m³."""
 
@@ -313,6 +375,7 @@ class Part(Model):
     places: Annotated[tuple[Place, ...], Field(max_length=MOST_ITEMS)] = ()
     slabs: Annotated[tuple[Slab, ...], Field(max_length=MOST_ITEMS)] = ()
     curves: Annotated[tuple[Curve, ...], Field(max_length=MOST_ITEMS)] = ()
+    cams: Annotated[tuple[Cam, ...], Field(max_length=64)] = ()
     relations: Annotated[tuple[Relation, ...], Field(max_length=MOST_ITEMS)] = ()
 
     @property
@@ -386,11 +449,11 @@ class Limits(Model):
 
 JointKind = Literal[
     "rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc", "pin_on_curve",
-    "block_on_curve",
+    "block_on_curve", "face_on_curve",
 ]  # fmt: skip
 ARC_KINDS: tuple[JointKind, ...] = ("pin_on_arc", "block_on_arc")
 """Kinds whose first place is the centre of an arc of a stated radius."""
-CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve")
+CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve", "face_on_curve")
 """Kinds that run on a named curve of the first body's part; the value is the way along it."""
 
 

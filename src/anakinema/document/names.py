@@ -50,7 +50,8 @@ def check_ids(document: model.Document) -> None:
         check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
         check_unique((p.id for p in part.places), f"{where}, places")
         check_unique((s.id for s in part.slabs), f"{where}, slabs")
-        check_unique((c.id for c in part.curves), f"{where}, curves")
+        cams = [f"{c.id}{end}" for c in part.cams for end in ("", "_path")]
+        check_unique((*(c.id for c in part.curves), *cams), f"{where}, curves")
         for slab in part.slabs:
             check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
 

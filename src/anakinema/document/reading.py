@@ -16,16 +16,20 @@ GLOBAL_LIMIT = 1e6
 
 
 class Reader:
-    """Reads quantities at a place, so that an error can name it."""
+    """Reads quantities at a place, so that an error can name it; ``part`` is the one it knows."""
 
-    def __init__(self, units: UnitSystem, names: Mapping[str, Quantity]) -> None:
+    def __init__(
+        self, units: UnitSystem, names: Mapping[str, Quantity], part: model.Part | None = None
+    ) -> None:
         self.units = units
         self.names = names
+        self.part = part
 
     def within(self, part: model.Part) -> Reader:
         """A reader that knows a part's own dimensions by their bare names."""
         local = {d.id: self.names[f"{part.id}.{d.id}"] for d in part.dimensions}
-        return Reader(self.units, ChainMap(local, dict(self.names)) if local else self.names)
+        names = ChainMap(local, dict(self.names)) if local else self.names
+        return Reader(self.units, names, part)
 
     def read(self, source: float | str, dimension: Dimension, where: str, field: str) -> float:
         """Value in mm, rad or s; raises an `AnakinemaError` that names the place."""

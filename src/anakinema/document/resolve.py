@@ -230,6 +230,13 @@ def _ends_of_curve(
     if joint.curve is None or joint.curve not in carrier.curves:
         raise missing(f"curve '{joint.curve}'", f"joint '{joint.title}'", carrier.curves)
     curve = carrier.curves[joint.curve]
+    if joint.kind == "face_on_curve":
+        if not curve.is_closed or curve.least_curvature <= 0:
+            raise ValueOutOfRangeError(
+                "a face needs a closed curve that is round all over.",
+                where=f"joint '{joint.title}'", remedy="Choose another curve or kind of joint.",
+            )  # fmt: skip
+        return least, greatest
     if curve.is_closed:
         return least, greatest
     low, high = -zero, curve.length - zero

@@ -45,6 +45,8 @@ LENGTHS = frozenset(
         "play",
         "pitch",
         "roller",
+        "arm",
+        "beyond",
     )
 )
 ANGLES = frozenset(("angle", "turned", "twist", "pressure_angle", "lean"))
@@ -88,6 +90,8 @@ class SetUnits(Keyed):
             if isinstance(node, model.Relation):
                 told = number(node.value, VALUED.get(node.kind, LENGTH))
                 return node.model_copy(update={"value": told})
+            if isinstance(node, model.Cam):
+                return _with_cam(node, number, walked)
             if isinstance(node, (model.Parameter, model.Program)):
                 return node
             if not isinstance(node, model.Model):
@@ -187,6 +191,24 @@ def _with_joint(joint: model.Joint, number: Any, walked: Any) -> model.Joint:
             "second": walked(joint.second),
         }
     )
+
+
+def _with_cam(cam: model.Cam, number: Any, walked: Any) -> model.Cam:
+    lifted = ANGLE if cam.follower.moves == "swinging" else LENGTH
+    segments = tuple(
+        s.model_copy(update={"turn": number(s.turn, ANGLE), "to": number(s.to, lifted)})
+        for s in cam.segments
+    )
+    points = tuple(
+        p.model_copy(update={"angle": number(p.angle, ANGLE), "lift": number(p.lift, lifted)})
+        for p in cam.points
+    )
+    return cam.model_copy(
+        update={
+            "base": number(cam.base, LENGTH), "ease": number(cam.ease, ANGLE),
+            "follower": walked(cam.follower), "segments": segments, "points": points,
+        }
+    )  # fmt: skip
 
 
 def _with_program(document: Document, number: Any) -> model.Program:

@@ -38,6 +38,7 @@ KIND_ROWS: Mapping[JointKind, tuple[Kernel, ...]] = {
     "block_on_arc": (Kernel.APART_X, Kernel.APART_Y),
     "pin_on_curve": (Kernel.TRACK,),
     "block_on_curve": (Kernel.TRACK, Kernel.TRACK_TURN),
+    "face_on_curve": (Kernel.SUPPORT,),
 }
 """Conditions that each kind of joint imposes."""
 
@@ -50,5 +51,6 @@ VALUE_KERNEL: Mapping[JointKind, Kernel] = {
     "block_on_arc": Kernel.TURN,
     "pin_on_curve": Kernel.TRACK_ALONG,
     "block_on_curve": Kernel.TRACK_ALONG,
+    "face_on_curve": Kernel.TURN,
 }
 """Condition whose residual is the value of a joint, the one that a driver commands."""

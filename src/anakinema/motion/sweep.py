@@ -373,9 +373,12 @@ def _beside_joins(motion: Motion) -> Motion:
         return motion
     both = np.concatenate([places - BESIDE, places + BESIDE])
     both = both[(both > motion.progress[0]) & (both < motion.last)]
-    samples = joined([motion.samples, motion.at(both)])
+    # A sample that is right at such a place would show one of its sides only.
+    clear = np.abs(motion.progress[:, None] - places).min(axis=1) > 2 * BESIDE
+    clear[[0, -1]] = True
+    samples = joined([motion.samples.taken(clear), motion.at(both)])
     order = np.argsort(samples.progress, kind="stable")
-    reach = np.append(motion.reach, np.zeros(len(both)))
+    reach = np.append(motion.reach[clear], np.zeros(len(both)))
     return replace(motion, samples=samples.taken(order), reach=reach[order])
 
 
