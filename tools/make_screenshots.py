@@ -41,7 +41,7 @@ def _chain_map(window: MainWindow) -> None:
 
 
 def _couplings(window: MainWindow) -> None:
-    window.open_path(demo_path("geared-dibber"))
+    window.open_path(demo_path("geared-vent"))
     look.settle(window)
     window.workbench.go_to_station("Drive")
     window.workbench.move_playhead(0.2)

@@ -26,11 +26,23 @@ def wave(shape: str) -> Curve:
     return Curve(id="c", shape=shape, vertices=vertices)
 
 
+def oval() -> Curve:
+    """A closed spline that is round all over: what a face can lie on."""
+    angles = 2 * np.pi * np.arange(12) / 12
+    points = zip(30 * np.cos(angles), 22 * np.sin(angles), strict=True)
+    return Curve(id="c", shape="spline", closed=True,
+                 vertices=tuple(Vertex(x=float(x), y=float(y)) for x, y in points))  # fmt: skip
+
+
 def on_curve(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
     """Two free bodies, the second's place some mm off a curve of the first."""
     random = np.random.default_rng(seed)
     first = build.part("a", p=(0.0, 0.0)).model_copy(
-        update={"curves": (wave("spline" if seed % 2 else "path"),)}
+        update={
+            "curves": (
+                oval() if kind == "face_on_curve" else wave("spline" if seed % 2 else "path"),
+            )
+        }
     )
     x, y, angle = random.uniform(-40, 40, 3)
     u, v = random.uniform(-40, 40), random.uniform(-8, 8)

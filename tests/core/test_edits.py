@@ -27,7 +27,13 @@ SCREW = m.Coupling(
     id="screw", kind="ratio", first="crank_pin", second="slide", first_size="4 mm",
     second_size="2 mm", off=True,
 )  # fmt: skip
-SHUTTLE = read_document(demo_path("tray-shuttle")).model_copy(update={"couplings": (SCREW,)})
+TOUCH = m.Contact(
+    id="touch", kind="stop", off=True, first=m.Surface(body="crank"),
+    second=m.Surface(body="rocker"),
+)  # fmt: skip
+SHUTTLE = read_document(demo_path("tray-shuttle")).model_copy(
+    update={"couplings": (SCREW,), "contacts": (TOUCH,)}
+)
 VALUES = st.one_of(st.floats(1, 400).map(lambda v: round(v, 2)), st.sampled_from(("4 mm", "2*3")))
 ALL_EDITS = st.one_of(
     st.builds(e.SetName, st.text(max_size=20)),
@@ -48,6 +54,8 @@ ALL_EDITS = st.one_of(
     ),
     st.builds(e.SetCoupling, st.just("screw"), st.sampled_from(["first_size", "second_size"]),
               VALUES),
+    st.builds(e.SetContact, st.just("touch"), st.just("off"), st.booleans()),
+    st.builds(e.SetContact, st.just("touch"), st.just("kind"), st.sampled_from(("stop", "push"))),
     st.builds(p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
               st.booleans()),
     st.builds(e.SetRequirement, st.sampled_from(("stroke", "post_gap")),

@@ -18,9 +18,10 @@ from anakinema.cli import main
 from anakinema.document import model as m
 from anakinema.edits.values import SetDimension, SetLimit, SetRequirement
 from anakinema.files.native import read_document, write_document
-from anakinema.findings.evaluate import evaluate, first_look
+from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.findings.finding import Outcome
-from anakinema.findings.wording import mobility_words, verdict_words
+from anakinema.findings.wording import event_words, mobility_words, verdict_words
+from anakinema.motion.motion import Event, EventKind
 from anakinema.record.report import report_json
 from anakinema.record.table import motion_csv
 from anakinema.resources import demo_names, demo_path
@@ -31,8 +32,14 @@ EXPECTED = {
     "vent-opener": {"post_gap": Outcome.WARN},
     "side-rods": {"bar_angle": Outcome.FAIL},
     "water-pump": {},
-    "geared-dibber": {},
+    "geared-vent": {},
     "transfer-arm": {"rack_gap": Outcome.FAIL, "overlap": Outcome.FAIL},
+    "cam-dibber": {},
+    "carrier-gears": {},
+    "geneva-feeder": {},
+    "lid-latch": {"program": Outcome.FAIL},
+    "offset-coupling": {},
+    "tray-indexer": {},
 }
 
 
@@ -60,18 +67,102 @@ def test_tray_shuttle_by_hand() -> None:
     assert by_id["stroke"].value == pytest.approx(ends[1] - ends[0], abs=1e-9)
 
 
-def test_geared_dibber_by_hand() -> None:
-    """The wheel turns half as far as the hand, the other way; the dibber as a crank slider."""
-    evaluation = evaluate(read_document(demo_path("geared-dibber")))
+def test_geared_vent_by_hand() -> None:
+    """The wheel turns half as far as the hand, the other way; the bar as a crank slider."""
+    evaluation = evaluate(read_document(demo_path("geared-vent")))
     motion = evaluation.motion
     joints = [joint.id for joint in evaluation.document.joints]
     wheel, hand, slide = (
         motion.values[:, joints.index(name)]
-        for name in ("wheel_bearing", "hand_crank", "dibber_guide")
+        for name in ("wheel_bearing", "hand_crank", "bar_guide")
     )
     assert wheel == pytest.approx(math.pi / 2 - (hand - hand[0]) / 2, abs=1e-9)
     down = -24 * np.sin(wheel) + np.sqrt(150**2 - (24 * np.cos(wheel)) ** 2)
     assert slide == pytest.approx(down - 150, abs=1e-9)
+
+
+def value(evaluation: Evaluation, joint: str, progress: float) -> float:
+    """Value of a joint, rad or mm, at a progress."""
+    index = [each.id for each in evaluation.document.joints].index(joint)
+    return float(evaluation.motion.at(np.array([progress])).values[0, index])
+
+
+def happened(evaluation: Evaluation, kind: EventKind) -> list[Event]:
+    return [event for event in evaluation.motion.events if event.kind is kind]
+
+
+def test_tray_indexer_steps_one_tooth_a_stroke_and_keeps_it() -> None:
+    """12 teeth: 30 degrees a stroke; while the lever goes back the wheel stands still."""
+    evaluation = evaluate(read_document(demo_path("tray-indexer")))
+    turned = [math.degrees(value(evaluation, "wheel_bearing", p)) for p in (1, 2, 3, 4)]
+    assert turned[1] == pytest.approx(turned[0], abs=1e-9)
+    assert turned[3] == pytest.approx(turned[2], abs=1e-9)
+    assert turned[2] - turned[0] == pytest.approx(-30.0, abs=1e-6)
+    # Each pawl passes one tooth a stroke: the keeper going out, the driving one coming back.
+    passed = [event.progress for event in happened(evaluation, EventKind.TOOTH)]
+    assert [int(p) for p in passed] == [0, 1, 2, 3]
+
+
+def test_geneva_feeder_moves_its_drum_as_the_closed_form_says() -> None:
+    """β = atan(λ sin θ / (1 − λ cos θ)), λ = sin 45°, less what the pin's play lets it lag."""
+    evaluation = evaluate(read_document(demo_path("geneva-feeder")))
+    ratio, pin, play = math.sin(math.pi / 4), 8.0, 0.1
+    for degrees in (-30.0, -10.0, 0.0, 10.0, 30.0):
+        theta = math.radians(degrees)
+        beta = math.atan2(ratio * math.sin(theta), 1 - ratio * math.cos(theta))
+        reach = 60 * math.hypot(1 - ratio * math.cos(theta), ratio * math.sin(theta))
+        lag = math.asin(play / 2 / reach)
+        drum = value(evaluation, "drum_bearing", (degrees + 180) / 720)
+        assert drum == pytest.approx(math.pi / 2 - beta + lag, abs=1e-7)
+    dwell = [value(evaluation, "drum_bearing", p) for p in (0.35, 0.5, 0.65)]
+    assert dwell == pytest.approx([dwell[0]] * 3, abs=1e-12)
+    assert pin > play
+
+
+def test_lid_latch_drops_behind_the_lid_and_holds_it() -> None:
+    evaluation = evaluate(read_document(demo_path("lid-latch")))
+    [drop] = happened(evaluation, EventKind.DROP)
+    assert drop.value is not None
+    assert 5.0 < math.degrees(drop.value) < 6.0
+    assert math.degrees(value(evaluation, "catch_pin", 1.0)) == pytest.approx(0.0, abs=1e-9)
+    [jam] = happened(evaluation, EventKind.JAM)
+    held = value(evaluation, "rail", jam.progress)
+    assert jam.value == pytest.approx(held - 64.0, abs=1e-6)
+    assert 57.0 < held < 58.0
+    words = event_words(evaluation, jam)
+    assert "lid slide" in words and "catch" in words
+
+
+def test_offset_coupling_turns_alike_and_its_middle_goes_round_twice() -> None:
+    """Oldham: equal angles; the middle's centre on a circle about half way, at double speed."""
+    evaluation = evaluate(read_document(demo_path("offset-coupling")))
+    progress = np.linspace(0, 1, 25)
+    at = evaluation.motion.at(progress)
+    joints = [joint.id for joint in evaluation.document.joints]
+    first, second = (at.values[:, joints.index(n)] for n in ("driving_shaft", "driven_shaft"))
+    assert second - first == pytest.approx(np.full(25, math.pi / 2), abs=1e-9)
+    middle = at.poses[:, [b.id for b in evaluation.document.bodies].index("middle"), :2]
+    assert np.hypot(middle[:, 0] - 3, middle[:, 1]) == pytest.approx(np.full(25, 3.0), abs=1e-9)
+    angle = np.unwrap(np.arctan2(middle[:, 1], middle[:, 0] - 3))
+    assert abs(angle[-1] - angle[0]) == pytest.approx(4 * math.pi, abs=1e-9)
+
+
+def test_carrier_gears_turn_by_willis() -> None:
+    """Ring held: sun over carrier is 1 + 60/24 (Willis)."""
+    evaluation = evaluate(read_document(demo_path("carrier-gears")))
+    sun, arm = (value(evaluation, name, 1.0) for name in ("sun_shaft", "carrier_shaft"))
+    assert sun / arm == pytest.approx(1 + 60 / 24, abs=1e-12)
+    planets = {round(value(evaluation, f"planet_pin_{k}", 0.3), 9) for k in (1, 2, 3)}
+    assert len(planets) == 1
+
+
+def test_cam_dibber_lifts_by_its_law() -> None:
+    """Cycloidal rise of 20 in 100 degrees: s = h (x − sin 2πx / 2π)."""
+    evaluation = evaluate(read_document(demo_path("cam-dibber")))
+    for degrees in (10.0, 25.0, 50.0, 80.0, 100.0):
+        x = degrees / 100
+        lift = 20 * (x - math.sin(2 * math.pi * x) / (2 * math.pi))
+        assert value(evaluation, "guide", degrees / 360) == pytest.approx(lift, abs=2e-5)
 
 
 def test_a_length_edit_reuses_nothing_wrong_and_a_limit_edit_reuses_the_motion() -> None:

@@ -40,6 +40,10 @@ TOUCHING = 1e-6
 """mm or rad; nearer places need no closing."""
 
 
+OFFSET_KINDS = ("prismatic", "pin_on_curve", "block_on_curve")
+"""Kinds of joint that can be set off by a distance."""
+
+
 @dataclass(frozen=True, slots=True)
 class Wish:
     """What the designer asks for.
@@ -47,7 +51,8 @@ class Wish:
     first, second : the spots, in the order picked. kind : of the joint. manner : 'together',
     'stand' (as they stand, closed exactly) or 'offset' (as they stand, offset kept). flip turns
     the first body round by half a turn, ``turn`` (rad) by any more, ``offset`` mm sets it off
-    the axis of a slide. radius : mm, of an arc. stack : 'face', 'middle', 'below', 'keep', or a
+    the axis of a slide, or a place off a curve. radius : mm, of an arc. curve : which curve of the
+    second body, None for its first. stack : 'face', 'middle', 'below', 'keep', or a
     number of mm. branch : 1 takes the other assembly.
     """
 
@@ -59,6 +64,7 @@ class Wish:
     turn: float = 0.0
     offset: float = 0.0
     radius: float | None = None
+    curve: str | None = None
     stack: str | float = "face"
     branch: int = 0
     name: str = ""
@@ -198,6 +204,15 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
     ]  # fmt: skip
     if chosen.kind in model.ARC_KINDS and joint.radius is None:
         edits.append(SetJoint(joint_id, "radius", 40.0 / resolved.units.factor(LENGTH)))
+    if chosen.kind in model.CURVE_KINDS and joint.curve is None:
+        known = curves_on(resolved, joint.first.body)
+        if not known:
+            raise ValueOutOfRangeError(
+                "it has no curve to follow.",
+                where=f"body '{_title(resolved, joint.first.body)}'",
+                remedy="Give its part a curved slot or a cam first.",
+            )
+        edits.append(SetJoint(joint_id, "curve", known[0]))
     misfits: list[str] = []
     drivers = [d for d in document.program.drivers if d.joint == joint_id]
     if chosen.kind == "rigid" and drivers:
@@ -354,8 +369,9 @@ def _joint(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
     taken = {j.id for j in resolved.source.joints}
     titles = [_title(resolved, body) for body in (rider.body, carrier.body)]
     twist = (math.pi if wish.flip else 0.0) + wish.turn
-    if wish.kind in ("revolute", "pin_in_slot", "pin_on_arc"):
+    if wish.kind in ("revolute", "pin_in_slot", "pin_on_arc", "pin_on_curve", "face_on_curve"):
         twist = 0.0
+    curve = _curve_wished(resolved, wish) if wish.kind in model.CURVE_KINDS else None
     units = resolved.units
     sides = [model.Side(body=end.body, place=end.spot.place.id) for end in (carrier, rider)]
     pieces = _pieces(resolved, wish.kind, carrier, rider)
@@ -366,12 +382,29 @@ def _joint(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
         first=sides[0].model_copy(update={"pieces": pieces[0]}),
         second=sides[1].model_copy(update={"pieces": pieces[1]}),
         twist=round(twist / units.factor(ANGLE), 10),
-        offset=wish.offset / units.factor(LENGTH) if wish.kind == "prismatic" else 0.0,
+        offset=wish.offset / units.factor(LENGTH) if wish.kind in OFFSET_KINDS else 0.0,
+        curve=curve,
         radius=None
         if wish.kind not in model.ARC_KINDS or wish.radius is None
         else wish.radius / units.factor(LENGTH),
     )
     return joint, mover
+
+
+def curves_on(resolved: Resolved, body: str) -> tuple[str, ...]:
+    """Names of the curves that a body carries."""
+    return tuple(resolved.part_of(resolved.document.body(body)).curves)
+
+
+def _curve_wished(resolved: Resolved, wish: Wish) -> str:
+    """The curve of the second body that the first comes to; raises if it has none."""
+    known = curves_on(resolved, wish.second.body)
+    if not known:
+        raise ValueOutOfRangeError(
+            "it has no curve to follow.", where=f"body '{_title(resolved, wish.second.body)}'",
+            remedy="Give its part a curved slot or a cam, or pick them the other way round.",
+        )  # fmt: skip
+    return wish.curve if wish.curve in known else known[0]
 
 
 def _side_numbers(resolved: Resolved, end: BodySpot) -> tuple[SolidPart, float, float, float]:
@@ -477,6 +510,8 @@ def _brought(
         x, y = x + wish.radius * math.cos(angle), y + wish.radius * math.sin(angle)
         if wish.kind == "block_on_arc":
             turn = angle + math.pi / 2 - first.angle + (math.pi if wish.flip else 0.0)
+    elif wish.kind in model.CURVE_KINDS:
+        x, y, turn = _onto_curve(resolved, poses, wish, joint)
     elif wish.kind == "prismatic" and wish.offset:
         x -= wish.offset * math.sin(second.angle)
         y += wish.offset * math.cos(second.angle)
@@ -490,6 +525,29 @@ def _brought(
     out[rows, 1] = first.y + dy + s * away[:, 0] + c * away[:, 1]
     out[rows, 2] = poses[rows, 2] + turn
     return out
+
+
+def _onto_curve(
+    resolved: Resolved, poses: Floats, wish: Wish, joint: model.Joint
+) -> tuple[float, float, float]:
+    """Where a place comes to on a curve, the nearest to where it is, and by how much it turns."""
+    first, body = wish.first, resolved.document.body(wish.second.body)
+    curve = resolved.part_of(body).curves[str(joint.curve)]
+    px, py, angle = (float(v) for v in poses[resolved.document.bodies.index(body)])
+    c, s = math.cos(angle), math.sin(angle)
+    away = np.array([[c * (first.x - px) + s * (first.y - py),
+                      c * (first.y - py) - s * (first.x - px)]])  # fmt: skip
+    points, foot = curve.at(curve.foot(away).s)
+    heading, turn = float(foot.direction[0]), 0.0
+    beside = wish.offset
+    if wish.kind == "block_on_curve":
+        turn = heading + angle + wish.turn - first.angle
+    if wish.kind == "face_on_curve":
+        # The face looks at the inside, which lies on the left.
+        turn, beside = heading + math.pi / 2 + angle - first.angle, 0.0
+    lx = float(points[0, 0]) - beside * math.sin(heading)
+    ly = float(points[0, 1]) + beside * math.cos(heading)
+    return px + c * lx - s * ly, py + s * lx + c * ly, turn
 
 
 def _misfit(mechanism: Mechanism, poses: Floats, joint: model.Joint) -> tuple[float, float]:

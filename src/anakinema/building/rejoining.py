@@ -62,7 +62,7 @@ def rejoined(
     turn = values.twist + (math.pi if flip else 0.0) if angular else 0.0
     wish = Wish(
         first=rider, second=carrier, kind=joint.kind, turn=turn, offset=values.offset,
-        radius=values.radius if joint.kind in model.ARC_KINDS else None,
+        radius=values.radius if joint.kind in model.ARC_KINDS else None, curve=joint.curve,
     )  # fmt: skip
     proposal = propose(bare, there, wish, check)
     made = proposal.joint

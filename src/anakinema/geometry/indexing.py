@@ -117,19 +117,21 @@ def locking_contour(
 ) -> Contour:
     """The disc that holds a Geneva wheel at rest, hollowed along ``turned`` where it must pass.
 
-    ``lock`` mm is the radius of the wheel's hollows, less ``play``; the same play is left to the
-    wheel's rim.
+    ``lock`` mm is the radius of the wheel's hollows, less ``play``. It is cut away for the turn in
+    which the wheel moves, 90 - 180/n degrees to either side, on a circle about the wheel's centre.
     """
     if slots < 3 or not 0 < play < lock < centres:
         raise _wrong(
             "a locking disc needs 3 slots or more, and play below its radius.",
             "Give it the numbers of its Geneva wheel.",
         )
-    radius, rim = lock - play, centres * math.cos(math.pi / slots) + play
-    cosine = (radius**2 + centres**2 - rim**2) / (2 * radius * centres)
-    if not -1 < cosine < 1:
-        raise _wrong("its wheel does not reach it.", "Give it the numbers of its Geneva wheel.")
-    reach = math.acos(cosine)
+    radius, outer = lock - play, centres * math.cos(math.pi / slots)
+    reach = math.pi / 2 - math.pi / slots
+    rim = math.sqrt(radius**2 + centres**2 - 2 * radius * centres * math.cos(reach))
+    if not rim > outer:
+        raise _wrong(
+            "the wheel would not pass it.", "Give it a smaller lock radius, for it and its wheel."
+        )
     builder = ContourBuilder()
     builder.arc((x, y), radius, turned + reach, 2 * math.pi - 2 * reach)
     hollow = _at(x, y, centres, turned)

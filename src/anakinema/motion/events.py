@@ -20,6 +20,8 @@ DIP = 0.5
 TINY = 0.05
 """Share of the larger of the two below which it is looked into all the same."""
 MOST_LOOKS = 16
+STILL = 1e-8
+"""Share of the greatest rate that is no motion."""
 
 
 def locate_events(motion: Motion) -> list[Event]:
@@ -35,10 +37,13 @@ def locate_events(motion: Motion) -> list[Event]:
     dips: list[Bracket] = []
     for k in joints:
         with np.errstate(invalid="ignore"):
-            turns = (rate[:-1, k] * rate[1:, k] < 0) & same_stage
+            # In a dwell the rate is nothing but noise, which turns no way.
+            noise = STILL * float(np.nanmax(np.abs(rate[:, k]), initial=0.0))
+            moves = np.maximum(np.abs(rate[:-1, k]), np.abs(rate[1:, k])) > noise
+            turns = (rate[:-1, k] * rate[1:, k] < 0) & same_stage & moves
             falls = rate[:-1, k] * bend[:-1, k] < 0
             rises = rate[1:, k] * bend[1:, k] > 0
-            touch = falls & rises & (rate[:-1, k] * rate[1:, k] > 0) & same_stage
+            touch = falls & rises & (rate[:-1, k] * rate[1:, k] > 0) & same_stage & moves
         exact = np.flatnonzero((rate[1:-1, k] == 0) & (rate[:-2, k] * rate[2:, k] < 0)) + 1
         for i in [*np.flatnonzero(turns), *exact, *np.flatnonzero(touch)]:
             low, high = (

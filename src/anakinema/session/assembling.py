@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Set
+from collections.abc import Callable, Hashable, Iterator, Set
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import cast
+
+import numpy as np
 
 from anakinema.building.doubts import Doubt, doubts
-from anakinema.building.joining import Proposal, Wish, propose
+from anakinema.building.joining import Proposal, Wish, curves_on, propose
 from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
 from anakinema.building.placing import next_colour
 from anakinema.building.rehanging import hangers, one_piece, removed
@@ -24,6 +28,7 @@ from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Curve
 from anakinema.geometry.region import Region
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.motion.drag import Drag
@@ -63,6 +68,35 @@ def drawn(document: model.Document) -> Scene:
     """A document as it is drawn; raises an `AnakinemaError` if it is faulty."""
     resolved = resolve(document)
     return Scene(resolved, resolved.poses)
+
+
+def curve_names(scene: Scene, body_id: str) -> tuple[tuple[str, str], ...]:
+    """(name, words) of the curves that a body carries."""
+    if scene.index(body_id) is None:
+        return ()
+    return tuple((name, name.replace("_", " ")) for name in curves_on(scene.resolved, body_id))
+
+
+@lru_cache(maxsize=128)
+def _drawn_curve(curve: Hashable) -> Floats:
+    """(N, 2) mm, points along a curve to draw it by, in its part's frame."""
+    known = cast("Curve", curve)
+    s = np.linspace(0.0, known.length, 241)
+    points: Floats = known.at(s[:240] if known.is_closed else s)[0]
+    return np.vstack([points, points[:1]]) if known.is_closed else points
+
+
+def curve_line(resolved: Resolved, joint: model.Joint, poses: Floats) -> Floats:
+    """(N, 2) mm, the curve that a joint follows as it stands; empty if it follows none."""
+    if joint.kind not in model.CURVE_KINDS or joint.curve is None:
+        return np.zeros((0, 2))
+    ids = [body.id for body in resolved.document.bodies]
+    index = ids.index(joint.first.body)
+    curve = resolved.part_of(resolved.document.bodies[index]).curves[joint.curve]
+    points = _drawn_curve(cast("Hashable", curve))
+    x, y, angle = (float(v) for v in poses[index])
+    c, s = math.cos(angle), math.sin(angle)
+    return np.asarray(points @ np.array([[c, s], [-s, c]]) + (x, y))
 
 
 class Trial:

@@ -7,8 +7,8 @@ from typing import get_args
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.document.model import ARC_KINDS, JointKind
-from anakinema.session import BodySpot, join_words
+from anakinema.document.model import ARC_KINDS, CURVE_KINDS, JointKind
+from anakinema.session import BodySpot, Wish, curve_names, join_words
 from anakinema.ui.fields import label, row
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.spot_box import fill_spots, spot_box
@@ -19,6 +19,8 @@ from anakinema.units import ANGLE, LENGTH
 KINDS: dict[str, str] = {
     "revolute": "revolute", "prismatic": "prismatic", "pin_in_slot": "pin in slot",
     "rigid": "rigid", "block_on_arc": "block on arc", "pin_on_arc": "pin on arc",
+    "pin_on_curve": "pin on curve", "block_on_curve": "block on curve",
+    "face_on_curve": "face on curve",
 }  # fmt: skip
 MANNERS = {"together": "bring together", "stand": "as they stand"}
 STACKS = {
@@ -58,6 +60,7 @@ class JoinPanel(QWidget):
         self._stack = spot_box("join_stack", "place in the stack")
         for key, words in STACKS.items():
             self._stack.addItem(words, key)
+        self._curve = spot_box("join_curve", "curve")
         for words, box in (("Kind", self._kind), ("Manner", self._manner), ("Stack", self._stack)):
             layout.addWidget(row(words, box, width=132))
         self._flip = QCheckBox("turned round (R)")
@@ -74,6 +77,7 @@ class JoinPanel(QWidget):
         self._rows = {
             "turn": row("Turn by", self._turn), "offset": row("Offset", self._offset),
             "radius": row("Radius of arc", self._radius),
+            "curve": row("Curve", self._curve, width=132),
             "rise": row("Height above", self._rise),
         }  # fmt: skip
         for widget in self._rows.values():
@@ -110,6 +114,7 @@ class JoinPanel(QWidget):
             box.activated.connect(lambda _: change(box.currentData()))
 
         chosen(self._kind, lambda data: draft.set_wish(kind=data))
+        chosen(self._curve, lambda data: draft.set_wish(curve=data))
         chosen(self._manner, lambda data: draft.set_wish(manner=data))
         chosen(self._stack, lambda data: self._stacked(str(data)))
         self._first.activated.connect(lambda _: self._picked())
@@ -161,7 +166,10 @@ class JoinPanel(QWidget):
         kind = wish.kind if wish else ""
         self._flip.setVisible(kind in ("rigid", "prismatic", "revolute", "block_on_arc"))
         self._rows["turn"].setVisible(kind in ("rigid", "revolute", "prismatic"))
-        self._rows["offset"].setVisible(kind == "prismatic")
+        self._rows["offset"].setVisible(kind in ("prismatic", "pin_on_curve", "block_on_curve"))
+        self._rows["curve"].setVisible(kind in CURVE_KINDS)
+        if kind in CURVE_KINDS and wish is not None:
+            self._show_curves(wish)
         self._rows["radius"].setVisible(kind in ARC_KINDS)
         self._rows["rise"].setVisible(wish is not None and not isinstance(wish.stack, str))
         self._keep.setVisible(
@@ -170,6 +178,14 @@ class JoinPanel(QWidget):
         )  # fmt: skip
         self._words.setText(self._told())
         self._filling = False
+
+    def _show_curves(self, wish: Wish) -> None:
+        scene = self._workbench.scene
+        names = curve_names(scene, wish.second.body) if scene is not None else ()
+        self._curve.clear()
+        for name, words in names:
+            self._curve.addItem(words, name)
+        self._curve.setCurrentIndex(max(0, self._curve.findData(wish.curve)))
 
     def _told(self) -> str:
         draft = self._draft

@@ -14,6 +14,7 @@ from anakinema.session import (
     BodySpot,
     Bound,
     body_spot_like,
+    curve_names,
     drive,
     limit_edit,
     rejoin,
@@ -87,10 +88,16 @@ def build_joint(form: Form, joint_id: str) -> None:
                 lambda kind: _kind(form, joint_id, kind))  # fmt: skip
     for side in ("second", "first"):
         _side(form, joint_id, side)
-    if joint().kind in ("rigid", "prismatic", "block_on_arc"):
+    if joint().kind in ("rigid", "prismatic", "block_on_arc", "block_on_curve"):
         form.quantity("twist", "joint_twist", lambda: source_text(joint().twist),
                       lambda text: SetJoint(joint_id, "twist", text))  # fmt: skip
-    if joint().kind in ("prismatic", "pin_in_slot"):
+    if joint().kind in model.CURVE_KINDS and bench.scene is not None:
+        names = curve_names(bench.scene, joint().first.body)
+        form.choice("curve", "joint_curve", names, lambda: joint().curve or "",
+                    lambda name: SetJoint(joint_id, "curve", name))  # fmt: skip
+    if joint().kind in ("pin_on_curve", "block_on_curve"):
+        form.quiet("A round of radius r outside a closed curve is a pin set off by −r.")
+    if joint().kind in ("prismatic", "pin_in_slot", "pin_on_curve", "block_on_curve"):
         form.quantity("offset", "joint_offset", lambda: source_text(joint().offset),
                       lambda text: SetJoint(joint_id, "offset", text))  # fmt: skip
     if joint().kind in model.ARC_KINDS:

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
-from anakinema.session import Evaluation, Finding, Outcome, value_words
+from anakinema.session import Evaluation, Finding, Outcome, curve_line, value_words
 from anakinema.ui.theme import Theme, font
 
 
@@ -64,6 +64,12 @@ def draw_joints(
             painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
         if joint.kind == "rigid":
             painter.drawRect(QRectF(point.x() - 4.5, point.y() - 4.5, 9, 9))
+        elif joint.kind in model.CURVE_KINDS:
+            _curve(painter, view, curve_line(resolved, joint, poses), ink)
+            painter.drawEllipse(point, 5.5, 5.5)
+            if joint.kind == "face_on_curve":
+                across = QPointF(-math.sin(where[1][2]), -math.cos(where[1][2])) * 12
+                painter.drawLine(point - across, point + across)
         elif joint.kind in ("revolute", *model.ARC_KINDS):
             if joint.kind in model.ARC_KINDS:
                 _arc(painter, view, resolved, joint, where, ink)
@@ -103,6 +109,15 @@ def _arc(
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
     painter.drawEllipse(view.map(QPointF(where[0][0], where[0][1])), radius, radius)
+    painter.restore()
+
+
+def _curve(painter: QPainter, view: QTransform, line: np.ndarray, ink: QColor) -> None:
+    """The curve that something follows, thin and dotted."""
+    painter.save()
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
+    painter.drawPolyline(QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()]))
     painter.restore()
 
 
