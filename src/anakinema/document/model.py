@@ -807,7 +807,7 @@ T = TypeVar(
     "T",
     bound=(
         "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse"
-        " | Coupling | Contact | Curve"
+        " | Coupling | Contact | Curve | Cam"
     ),
 )
 

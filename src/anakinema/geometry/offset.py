@@ -135,10 +135,12 @@ class Envelope:
 
     def grown(self, distance: float) -> Envelope:
         """The curve a distance (mm) farther out."""
-        from scipy.interpolate import BPoly  # slow to import, so not at start
+        from scipy.interpolate import PPoly  # slow to import, so not at start
 
         height = self._heights[0]
-        return Envelope(BPoly(height.c + distance, height.x), self._start, self._bent)
+        coefficients = height.c.copy()
+        coefficients[-1] += distance
+        return Envelope(PPoly(coefficients, height.x), self._start, self._bent)
 
     def _s(self, angle: Floats) -> Floats:
         turned = self._start + (angle - self._start) % (2 * np.pi)

@@ -44,7 +44,9 @@ def locate_events(motion: Motion) -> list[Event]:
             falls = rate[:-1, k] * bend[:-1, k] < 0
             rises = rate[1:, k] * bend[1:, k] > 0
             touch = falls & rises & (rate[:-1, k] * rate[1:, k] > 0) & same_stage & moves
-        exact = np.flatnonzero((rate[1:-1, k] == 0) & (rate[:-2, k] * rate[2:, k] < 0)) + 1
+            around = np.maximum(np.abs(rate[:-2, k]), np.abs(rate[2:, k])) > noise
+            still = (rate[1:-1, k] == 0) & (rate[:-2, k] * rate[2:, k] < 0) & around
+        exact = np.flatnonzero(still) + 1
         for i in [*np.flatnonzero(turns), *exact, *np.flatnonzero(touch)]:
             low, high = (
                 _Look(float(motion.progress[j]), float(rate[j, k]), float(bend[j, k]))

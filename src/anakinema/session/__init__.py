@@ -4,6 +4,7 @@ Views import results and words from here, never from the stages that make them.
 """
 
 from anakinema.analysis.reach import Reach
+from anakinema.building.camming import CamWish
 from anakinema.building.doubts import Doubt
 from anakinema.building.joining import (
     Proposal,
@@ -89,6 +90,14 @@ from anakinema.session.assembling import (
 )
 from anakinema.session.autosave import left_behind
 from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
+from anakinema.session.camming import (
+    CamView,
+    base_that_meets,
+    cam_view,
+    cams_in,
+    make_cam,
+    pasted_lift,
+)
 from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.contacting import TouchLimit, contact, touch_limit, touchable, yielding
 from anakinema.session.coupling import (
@@ -154,6 +163,8 @@ __all__ = [
     "IMPORT_UNITS",
     "BodySpot",
     "Bound",
+    "CamView",
+    "CamWish",
     "ChainMap",
     "CouplingOffer",
     "Doubt",
@@ -189,7 +200,10 @@ __all__ = [
     "answers",
     "arc_slot",
     "asked_words",
+    "base_that_meets",
     "body_spot_like",
+    "cam_view",
+    "cams_in",
     "carrier",
     "cautions",
     "chain_map",
@@ -236,6 +250,7 @@ __all__ = [
     "limit_edit",
     "line_arc_slot",
     "made_one",
+    "make_cam",
     "marked",
     "measure_now",
     "measures_now",
@@ -251,6 +266,7 @@ __all__ = [
     "outline_keys",
     "part_operation",
     "part_outlines",
+    "pasted_lift",
     "place_beside",
     "place_midway",
     "placed_at",

@@ -88,6 +88,8 @@ class Assembling:
                     lambda: len(bench.selection.bodies) == 1),
             Command("draw", say("Draw a new part in place"), self.draw_part, "Shift+E",
                     lambda: bench.scene is not None),
+            Command("cams", say("Cam studio"), self.open_cams, "Y",
+                    lambda: bench.scene is not None),
             Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
                     lambda: bench.scene is not None),
             Command("guide", say("Guided first build"), self._window.new_guided, "", in_menu=True),
@@ -254,6 +256,17 @@ class Assembling:
         self._bench.go_to_station("Assemble")
         self._window.middle.setCurrentWidget(self._window.outline)
         self._window.outline.edit_part(part, bodies[0])
+
+    def open_cams(self) -> None:
+        """The cam of the selected body, or the first there is, or a form for a new one."""
+        scene = self._bench.rest()
+        bodies = self._bench.selection.bodies
+        index = scene.index(bodies[0]) if scene is not None and bodies else None
+        part = ""
+        if scene is not None and index is not None:
+            part = scene.resolved.document.bodies[index].part
+        self._window.middle.setCurrentWidget(self._window.studio)
+        self._window.studio.open_cam(part)
 
     def draw_part(self) -> None:
         """A new part in the middle of the stage, drawn over what stands there."""

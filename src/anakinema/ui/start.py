@@ -5,11 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.resources import demo_names, demo_path
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
+
+WIDE = 300
 
 
 class StartPage(QFrame):
@@ -32,23 +34,31 @@ class StartPage(QFrame):
             label("Open a ready mechanism, press Space, and read what it says.", "quiet")
         )
         layout.addSpacing(8)
-        for name in demo_names():
-            self._add(layout, f"demo_{name}", name.replace("-", " ").capitalize(), demo_path(name))
+        ready = QGridLayout()
+        ready.setSpacing(8)
+        names = demo_names()
+        half = (len(names) + 1) // 2
+        for k, name in enumerate(names):
+            words = name.replace("-", " ").capitalize()
+            button = self._button(f"demo_{name}", words, demo_path(name))
+            ready.addWidget(button, k % half, k // half)
+        layout.addLayout(ready)
         recent = [Path(item) for item in workbench.settings.recent if Path(item).is_file()]
         if recent:
             layout.addSpacing(8)
             layout.addWidget(label("Recent", "section"))
             for path in recent[:5]:
-                self._add(layout, f"recent_{path.stem}", path.name, path)
+                button = self._button(f"recent_{path.stem}", path.name, path)
+                layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addSpacing(8)
         guided = QPushButton("Build your first mechanism: two minutes")
         guided.setObjectName("start_guided")
-        guided.setFixedWidth(300)
+        guided.setFixedWidth(WIDE)
         guided.clicked.connect(self.guided)
         layout.addWidget(guided, 0, Qt.AlignmentFlag.AlignLeft)
         fresh = QPushButton("Blank: build your own")
         fresh.setObjectName("start_blank")
-        fresh.setFixedWidth(300)
+        fresh.setFixedWidth(WIDE)
         fresh.clicked.connect(self.blank)
         layout.addWidget(fresh, 0, Qt.AlignmentFlag.AlignLeft)
         button = QPushButton("Open a file…")
@@ -61,12 +71,12 @@ class StartPage(QFrame):
         """Enter opens the first choice."""
         self.findChildren(QPushButton)[0].setFocus()
 
-    def _add(self, layout: QVBoxLayout, name: str, words: str, path: Path) -> None:
+    def _button(self, name: str, words: str, path: Path) -> QPushButton:
         button = QPushButton(words)
         button.setObjectName(name)
-        button.setFixedWidth(300)
+        button.setFixedWidth(WIDE)
         button.clicked.connect(lambda: self.chosen.emit(path))
-        layout.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+        return button
 
 
 def centred(widget: QWidget) -> QWidget:

@@ -34,6 +34,7 @@ from anakinema.session import (
     left_behind,
 )
 from anakinema.ui.assembling import Assembling
+from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.commands import Command, CommandSearch
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.drawers.assemble import AssembleDrawer
@@ -101,6 +102,9 @@ class MainWindow(QMainWindow):
         self.outline = OutlineEditor(workbench, theme)
         self.outline.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
         self.middle.addWidget(self.outline)
+        self.studio = CamStudio(workbench, theme)
+        self.studio.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.middle.addWidget(self.studio)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench, theme)
         for drawer in (
@@ -246,26 +250,26 @@ class MainWindow(QMainWindow):
 
     def _show_station(self, station: str) -> None:
         self._drawers.setCurrentIndex(STATIONS.index(station))
-        if station != "Assemble" and self._is_outlining:
+        if station != "Assemble" and self.middle.currentWidget() is self.outline:
             self.middle.setCurrentWidget(self.stage)
         self._show_regions()
 
     @property
-    def _is_outlining(self) -> bool:
-        return self.middle.currentWidget() is self.outline
+    def _has_own_panel(self) -> bool:
+        """Whether what is in the middle brings numbers of its own and needs the room."""
+        return self.middle.currentWidget() in (self.outline, self.studio)
 
     def _show_regions(self) -> None:
         shown = self.workbench.has_document
         if not shown or self.middle.currentIndex() == 0:
             self.middle.setCurrentIndex(1 if shown else 0)
         self._left.setVisible(shown)
-        # The outline editor has numbers of its own; the paper needs the room.
-        self.inspector.setVisible(shown and not self._is_outlining)
+        self.inspector.setVisible(shown and not self._has_own_panel)
         # Without a program there is no motion to show, and the stage can have the room.
         has_program = bool(self.workbench.session.document.program.stages)
         self.strip.setVisible(shown and has_program)
         assembles = shown and self.workbench.station == "Assemble"
-        self._bar.setVisible(assembles and not self._is_outlining)
+        self._bar.setVisible(assembles and not self._has_own_panel)
         name = self.workbench.session.document.name if self.workbench.has_document else ""
         star = "*" if self.workbench.session.is_changed else ""
         self.setWindowTitle(f"{name}{star} – Anakinema" if name else "Anakinema")

@@ -224,7 +224,9 @@ class Lanes(QWidget):
         """Pixel, kind, words and colour of all marks, events at one place told together."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
+        ordinary = ("touch", "touch lost", "drop", "tooth passed")
         colours = {"extreme": self._theme.quiet, "change point": self._theme.warn}
+        colours |= dict.fromkeys(ordinary, self._theme.accent)
         marks = [
             (self.x_of(e.progress), e.kind.value, event_words(evaluation, e),
              QColor(colours.get(e.kind.value, self._theme.fail)))

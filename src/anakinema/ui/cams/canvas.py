@@ -1,0 +1,212 @@
+"""The cam studio's paper: the cam under its follower, and its diagrams over one turn."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from anakinema.session import CamView
+from anakinema.ui.stage.bodies import polygon
+from anakinema.ui.theme import Theme, font
+
+LABELS, MARGIN = 128.0, 16.0
+SHARE = 0.44
+"""Share of the width that the cam takes."""
+
+
+class CamCanvas(QWidget):
+    """The cam turned to one angle. Drag over a diagram, or press the arrow keys, to turn it."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("cam_canvas")
+        self.setAccessibleName("cam and its diagrams")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(420, 260)
+        self._theme = theme
+        self._view: CamView | None = None
+        self.degrees = 0.0
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self._theme = theme
+        self.update()
+
+    def show_cam(self, view: CamView | None) -> None:
+        """Show another cam, or the same one changed."""
+        self._view = view
+        self.update()
+
+    def turn_to(self, degrees: float) -> None:
+        """Show the cam at an angle."""
+        self.degrees = degrees % 360.0
+        self.update()
+
+    # Hands --------------------------------------------------------------------------------
+
+    def _left(self) -> float:
+        return SHARE * self.width() + LABELS
+
+    def x_of(self, degrees: float) -> float:
+        """Pixel of a cam angle in the diagrams."""
+        return self._left() + degrees / 360.0 * (self.width() - MARGIN - self._left())
+
+    def _take(self, x: float) -> None:
+        span = self.width() - MARGIN - self._left()
+        if span > 0:
+            self.turn_to(min(max((x - self._left()) / span, 0.0), 0.99999) * 360.0)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() >= self._left() - 8:
+            self._take(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._take(event.position().x())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        steps = {Qt.Key.Key_Left: -step, Qt.Key.Key_Right: step}
+        if event.key() in steps:
+            self.turn_to(self.degrees + steps[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
+
+    # Painting -----------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self._theme.stage))
+        view = self._view
+        if view is None:
+            return
+        self._draw_cam(painter, view)
+        count = len(view.diagrams)
+        high = (self.height() - 2 * MARGIN - 18) / count
+        for k in range(count):
+            box = QRectF(self._left(), MARGIN + k * high, self.width() - MARGIN - self._left(),
+                         high - 8)  # fmt: skip
+            self._draw_diagram(painter, view, k, box)
+        self._draw_axis(painter)
+
+    def _draw_cam(self, painter: QPainter, view: CamView) -> None:
+        t = self._theme
+        wide, high = SHARE * self.width(), float(self.height())
+        rings = [ring for ring in (view.profile, view.path) if ring is not None]
+        reach = max([float(np.hypot(*ring.T).max()) for ring in rings] or [2 * view.base])
+        low, top = -reach, max(reach, float(view.place[:, 1].max()) + 0.9 * view.base)
+        left, right = -reach, max(reach, float(view.place[:, 0].max()) + 10)
+        if view.follower.is_swinging:
+            right = max(right, view.follower.centres + 12)
+        scale = 0.9 * min(wide / (right - left), high / (top - low))
+        painter.save()
+        painter.translate(wide / 2, high / 2)
+        painter.scale(scale, -scale)
+        painter.translate(-(left + right) / 2, -(low + top) / 2)
+        pen = QPen(QColor(t.shade), 1.4)
+        pen.setCosmetic(True)
+        thin = QPen(QColor(t.quiet), 1.0, Qt.PenStyle.DotLine)
+        thin.setCosmetic(True)
+        painter.setPen(thin)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(0, 0), view.base, view.base)
+        painter.save()
+        painter.rotate(self.degrees)
+        if view.path is not None:
+            painter.drawPolyline(polygon(view.path))
+        if view.profile is not None:
+            painter.setPen(pen)
+            painter.setBrush(QColor(t.bodies["ochre"]))
+            painter.drawPolygon(polygon(view.profile))
+            painter.setBrush(QColor(t.stage))
+            painter.drawEllipse(QPointF(0, 0), 0.16 * view.base, 0.16 * view.base)
+            painter.drawLine(QPointF(0, 0), QPointF(0, 0.5 * view.base))
+        painter.restore()
+        self._draw_follower(painter, view, pen)
+        painter.restore()
+
+    def _draw_follower(self, painter: QPainter, view: CamView, pen: QPen) -> None:
+        t, f = self._theme, view.follower
+        index = min(round(self.degrees / 360.0 * (len(view.angle) - 1)), len(view.angle) - 1)
+        x, y = (float(v) for v in view.place[index])
+        lean = float(view.lean[index])
+        painter.setPen(pen)
+        painter.setBrush(QColor(t.bodies["sage"]))
+        high = 0.9 * view.base
+        if f.is_flat:
+            along = lean if f.is_swinging else 0.0
+            painter.save()
+            painter.translate(f.centres if f.is_swinging else 0.0, 0.0 if f.is_swinging else y)
+            painter.rotate(math.degrees(along))
+            if f.is_swinging:
+                painter.drawRect(QRectF(0, -f.offset - 7, f.centres, 7))
+            else:
+                painter.drawRect(QRectF(-0.9 * view.base, 0, 1.8 * view.base, 7))
+                painter.drawRect(QRectF(-6, 7, 12, high))
+            painter.restore()
+        elif f.is_swinging:
+            wide = QPen(QColor(t.bodies["sage"]), 5)
+            painter.setPen(wide)
+            painter.drawLine(QPointF(f.centres, 0), QPointF(x, y))
+            painter.setPen(pen)
+            painter.drawEllipse(QPointF(f.centres, 0), 4, 4)
+        else:
+            painter.drawRect(QRectF(x - 5, y, 10, high))
+        painter.setBrush(QColor(t.bodies["steel"]))
+        if not f.is_flat:
+            radius = max(f.radius, 0.8)
+            painter.drawEllipse(QPointF(x, y), radius, radius)
+
+    def _draw_diagram(self, painter: QPainter, view: CamView, k: int, box: QRectF) -> None:
+        t, diagram = self._theme, view.diagrams[k]
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.drawLine(box.bottomLeft(), box.bottomRight())
+        values = diagram.values
+        low, high = (float(f(values)) for f in (np.nanmin, np.nanmax))
+        low, high = min(low, 0.0), max(high, 0.0)
+        pad = 0.06 * (high - low or 1.0)
+        low, high = low - pad, high + pad
+        zero = box.bottom() + low / (high - low) * box.height()
+        painter.setPen(QPen(QColor(t.line), 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(box.left(), zero), QPointF(box.right(), zero))
+        xs = box.left() + view.angle / 360.0 * box.width()
+        ys = box.bottom() - (values - low) / (high - low) * box.height()
+        painter.setPen(QPen(QColor(t.accent), 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        # Where a value jumps or has no bound the line is broken.
+        breaks = np.flatnonzero(~np.isfinite(ys)).tolist()
+        start = 0
+        for stop in [*breaks, len(ys)]:
+            if stop - start > 1:
+                part = np.column_stack([xs[start:stop], ys[start:stop]])
+                painter.drawPolyline(polygon(part))
+            start = stop + 1
+        here = float(np.interp(self.degrees, view.angle, values))
+        words = f"{here:.4g}{diagram.unit}" if math.isfinite(here) else "flat"
+        left = box.left() - LABELS + 6
+        painter.setPen(QColor(t.ink))
+        painter.setFont(font(13, strong=True))
+        painter.drawText(QRectF(left, box.top(), LABELS - 12, 18), words)
+        painter.setFont(font(12))
+        painter.setPen(QColor(t.quiet))
+        painter.drawText(QRectF(left, box.top() + 17, LABELS - 12, 16), diagram.title)
+        if box.height() > 50:
+            painter.drawText(QRectF(left, box.top() + 33, LABELS - 12, 16), diagram.peak)
+        x = self.x_of(self.degrees)
+        painter.setPen(QPen(QColor(t.ink), 1.2))
+        painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+
+    def _draw_axis(self, painter: QPainter) -> None:
+        painter.setFont(font(12))
+        painter.setPen(QColor(self._theme.quiet))
+        for degrees in range(0, 361, 60):
+            x = self.x_of(degrees)
+            box = QRectF(x - 24, self.height() - MARGIN - 14, 48, 16)
+            if degrees == 360:
+                box.moveRight(self.width() - 2)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{degrees}°")

@@ -1,0 +1,355 @@
+"""The cam studio: a cam's numbers in a panel, its shape, follower and diagrams on paper."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QPlainTextEdit,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anakinema.document import model
+from anakinema.edits.base import Edit
+from anakinema.edits.cams import (
+    RemoveSegment,
+    SetCam,
+    SetFollower,
+    SetSegment,
+    SplitSegment,
+)
+from anakinema.errors import AnakinemaError
+from anakinema.geometry.laws import MotionLaw
+from anakinema.session import (
+    CamView,
+    CamWish,
+    base_that_meets,
+    cam_view,
+    cams_in,
+    make_cam,
+    pasted_lift,
+)
+from anakinema.ui.cams.canvas import CamCanvas
+from anakinema.ui.drawers.program import LAWS
+from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text
+from anakinema.ui.inspector.body import build_dimension
+from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.theme import Theme
+from anakinema.ui.workbench import Selection, Workbench
+
+FACES = {"roller": "roller", "round": "round face", "knife": "knife edge", "flat": "flat face"}
+WAYS = {"translating": "slides", "swinging": "swings"}
+RETURNS = {"spring": "spring", "gravity": "its weight", "groove": "groove"}
+WIDE = 300
+
+
+class CamStudio(QWidget):
+    """Everything about a document's cams; a form for a new one where there is none yet."""
+
+    done = Signal()
+
+    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("cam_studio")
+        self._bench = workbench
+        self.canvas = CamCanvas(theme)
+        self._key: tuple[str, str] | None = None
+        self._form: Form | None = None
+        self._shape: object = None
+        self._words = label("", "quiet", wrap=True)
+        self._facts = label("", wrap=True)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFixedWidth(WIDE)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.canvas, 1)
+        layout.addWidget(self._scroll)
+        workbench.document_changed.connect(self._changed)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Draw in other colours."""
+        self.canvas.set_theme(theme)
+
+    def open_cam(self, part: str = "") -> None:
+        """Begin with a part's cam, or the document's first, or a form for a new one."""
+        known = cams_in(self._bench.session.document)
+        keys = [(p, c) for p, c, _ in known if not part or p == part] or [k[:2] for k in known]
+        self._key = keys[0] if keys else None
+        self.rebuild()
+
+    # What is shown ------------------------------------------------------------------------
+
+    def _cam(self) -> model.Cam | None:
+        if self._key is None:
+            return None
+        document = self._bench.session.document
+        part = next((p for p in document.parts if p.id == self._key[0]), None)
+        cams = () if part is None else part.cams
+        return next((cam for cam in cams if cam.id == self._key[1]), None)
+
+    def _changed(self) -> None:
+        if not self.isVisible():
+            return
+        if self._now() != self._shape:
+            self.rebuild()
+        elif self._form is not None:
+            self._form.refresh()
+        self._look()
+
+    def _now(self) -> object:
+        """What the panel's rows depend on."""
+        cam = self._cam()
+        known = cams_in(self._bench.session.document)
+        if cam is None:
+            return known
+        laws = tuple(segment.law for segment in cam.segments)
+        follower = cam.follower
+        return known, self._key, laws, bool(cam.points), follower.face, follower.moves
+
+    def _look(self) -> None:
+        """Draw the cam as it is now; what is wrong with it is said."""
+        view: CamView | None = None
+        told: list[str] = []
+        if self._key is not None and self._cam() is not None:
+            try:
+                view = cam_view(self._bench.session.document, *self._key)
+            except AnakinemaError as error:
+                told = [f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}"]
+        if view is not None:
+            told = list(view.doubts)
+            self._facts.setText("\n".join(f"{name}: {value}" for name, value in view.facts))
+            self.canvas.show_cam(view)
+        elif self._cam() is None:
+            self._facts.setText("")
+            self.canvas.show_cam(None)
+        self._words.setText("\n".join(f"◆ {line}" for line in told))
+
+    # The panel ----------------------------------------------------------------------------
+
+    def rebuild(self) -> None:
+        """Make the panel anew, where it was scrolled to and with the focus where it was."""
+        self._shape = self._now()
+        focus = self.window().focusWidget() if self.window() is not None else None
+        name = focus.objectName() if focus is not None and self.isAncestorOf(focus) else ""
+        place = self._scroll.verticalScrollBar().value()
+        panel = QWidget()
+        layout = QVBoxLayout(panel)
+        layout.setContentsMargins(12, 10, 12, 10)
+        layout.setSpacing(2)
+        self._words, self._facts = label("", "quiet", wrap=True), label("", wrap=True)
+        self._words.setObjectName("cam_doubts")
+        self._facts.setObjectName("cam_facts")
+        form = self._form = Form(self._bench, layout)
+        form.heading("Cam studio")
+        form.buttons(("cam_done", "Done", self.done.emit), ("cam_new", "New cam", self._new))
+        cam = self._cam()
+        if cam is None:
+            self._build_new(form)
+        else:
+            self._build_choice(form)
+            layout.addWidget(self._facts)
+            layout.addWidget(self._words)
+            self._build_sizes(form, cam)
+            self._build_lift(form, cam)
+            self._build_base(form)
+        layout.addStretch(1)
+        old = self._scroll.takeWidget()
+        if old is not None:
+            old.deleteLater()
+        self._scroll.setWidget(panel)
+        self._scroll.verticalScrollBar().setValue(place)
+        again = panel.findChild(QWidget, name) if name else None
+        if again is not None:
+            again.setFocus()
+        self._look()
+
+    def _new(self) -> None:
+        self._key = None
+        self.rebuild()
+
+    def _build_new(self, form: Form) -> None:
+        form.quiet("A cam, its follower and the joints between them, hung on the body that stands.")
+        boxes: list[QComboBox] = []
+        for name, words, options in (
+            ("cam_face", "follower", FACES), ("cam_moves", "it", WAYS),
+        ):  # fmt: skip
+            box = choice_box(name, words)
+            for key, said in options.items():
+                box.addItem(said, key)
+            form.layout.addWidget(row(words, box, width=FIELD))
+            boxes.append(box)
+        lift = QuantityField("12 mm", "cam_lift")
+        form.layout.addWidget(row("lift", lift, width=FIELD))
+
+        def told() -> None:
+            lift.setText("15 deg" if boxes[1].currentData() == "swinging" else "12 mm")
+
+        boxes[1].activated.connect(lambda _: told())
+        form.buttons(
+            ("cam_make", "Make it",
+             lambda: self._make(str(boxes[0].currentData()), str(boxes[1].currentData()),
+                                lift.text()))
+        )  # fmt: skip
+
+    def _make(self, face: str, moves: str, lift: str) -> None:
+        scene = self._bench.rest()
+        if scene is None:
+            return
+        try:
+            edit, part, body = make_cam(scene, 0.0, 0.0, CamWish(face, moves, lift))
+            cam_view(edit.apply(self._bench.session.document), part, "lobe")
+        except AnakinemaError as error:
+            self._bench.report(error)
+            return
+        self._bench.do(edit)
+        self._bench.finish_gesture()
+        self._bench.select(Selection("body", body))
+        self.open_cam(part)
+
+    def _build_choice(self, form: Form) -> None:
+        known = cams_in(self._bench.session.document)
+        if len(known) < 2:
+            return
+        box = choice_box("cam_chosen", "cam")
+        for part, cam, words in known:
+            box.addItem(words, (part, cam))
+            if (part, cam) == self._key:
+                box.setCurrentIndex(box.count() - 1)
+
+        def chosen() -> None:
+            self._key = tuple(box.currentData())
+            self.rebuild()
+
+        box.activated.connect(lambda _: chosen())
+        form.layout.addWidget(box)
+
+    def _now_cam(self) -> model.Cam:
+        cam = self._cam()
+        assert cam is not None
+        return cam
+
+    def _build_sizes(self, form: Form, cam: model.Cam) -> None:
+        assert self._key is not None
+        part_id, cam_id = self._key
+        face, moves = FACES[cam.follower.face], WAYS[cam.follower.moves]
+        form.section(f"Follower with {face} that {moves}")
+        part = self._bench.session.document.part(part_id)
+        names = {d.id for d in part.dimensions}
+        for dimension in part.dimensions:
+            build_dimension(form, part_id, dimension.id)
+        if source_text(cam.base) not in names:
+            form.quantity("base radius", "cam_base", lambda: source_text(self._now_cam().base),
+                          lambda text: SetCam(part_id, cam_id, "base", text))  # fmt: skip
+        used = {
+            "roller": ("radius", "offset"), "round": ("radius", "offset"), "knife": ("offset",),
+            "flat": (),
+        }[cam.follower.face]  # fmt: skip
+        if cam.follower.moves == "swinging":
+            used = ("centres", "offset") if cam.follower.face == "flat" else (
+                *(u for u in used if u != "offset"), "arm", "centres",
+            )  # fmt: skip
+        for field in used:
+            if source_text(getattr(cam.follower, field)) in names:
+                continue
+            form.quantity(
+                field, f"follower_{field}",
+                lambda f=field: source_text(getattr(self._now_cam().follower, f)),
+                lambda text, f=field: SetFollower(part_id, cam_id, f, text),
+            )  # fmt: skip
+        form.choice("kept on by", "follower_returns", list(RETURNS.items()),
+                    lambda: self._now_cam().follower.returns,
+                    lambda how: SetFollower(part_id, cam_id, "returns", how))  # fmt: skip
+
+    def _build_lift(self, form: Form, cam: model.Cam) -> None:
+        assert self._key is not None
+        part_id, cam_id = self._key
+        form.section("Lift")
+        if cam.points:
+            form.quiet(f"A smooth curve through {len(cam.points)} points.")
+            form.buttons(
+                ("cam_segments", "Back to segments",
+                 lambda: form.once(SetCam(part_id, cam_id, "points", ())))
+            )  # fmt: skip
+        else:
+            for k in range(len(cam.segments)):
+                self._build_segment(form, k, len(cam.segments))
+            if any(segment.law == "constant" for segment in cam.segments):
+                form.quantity("ease", "cam_ease", lambda: source_text(self._now_cam().ease),
+                              lambda text: SetCam(part_id, cam_id, "ease", text))  # fmt: skip
+                form.quiet("A constant speed begins and ends over this turn.")
+        table = QPlainTextEdit()
+        table.setObjectName("cam_table")
+        table.setAccessibleName("angles and lifts")
+        table.setPlaceholderText("or paste two columns: angle in degrees, lift")
+        table.setTabChangesFocus(True)
+        table.setFixedHeight(64)
+        form.layout.addWidget(table)
+        form.buttons(("cam_paste", "Take the table", lambda: self._paste(table.toPlainText())))
+
+    def _build_segment(self, form: Form, k: int, count: int) -> None:
+        assert self._key is not None
+        part_id, cam_id = self._key
+
+        def segment() -> model.CamSegment:
+            segments = self._now_cam().segments
+            return segments[min(k, len(segments) - 1)]
+
+        form.layout.addWidget(label(f"{k + 1}", "strong"))
+        for field, words in (("turn", "turns by"), ("to", "lift to")):
+            form.quantity(
+                words, f"segment_{k}_{field}",
+                lambda f=field: source_text(getattr(segment(), f)),
+                lambda text, f=field: SetSegment(part_id, cam_id, k, f, text),
+            )  # fmt: skip
+        laws = [(law, LAWS[law]) for law in get_args(MotionLaw)]
+        form.choice("law", f"segment_{k}_law", laws, lambda: segment().law,
+                    lambda law: SetSegment(part_id, cam_id, k, "law", law), width=158)  # fmt: skip
+        entries = [(f"segment_{k}_split", "Split",
+                    lambda: form.once(SplitSegment(part_id, cam_id, k)))]  # fmt: skip
+        if count > 2:
+            entries.append((f"segment_{k}_drop", "Remove",
+                            lambda: form.once(RemoveSegment(part_id, cam_id, k))))  # fmt: skip
+        form.buttons(*entries)
+
+    def _build_base(self, form: Form) -> None:
+        form.section("Smallest base")
+        pressure = QuantityField("30 deg", "most_pressure")
+        radius = QuantityField("2 mm", "least_radius")
+        form.layout.addWidget(row("pressure angle up to", pressure, width=FIELD))
+        form.layout.addWidget(row("convex radius from", radius, width=FIELD))
+        form.buttons(("cam_smallest", "Set the base to it",
+                      lambda: self._try(lambda: base_that_meets(
+                          self._bench.session.document, *self._key_now(), pressure.text(),
+                          radius.text()))))  # fmt: skip
+
+    def _key_now(self) -> tuple[str, str]:
+        assert self._key is not None
+        return self._key
+
+    def _paste(self, text: str) -> None:
+        self._try(lambda: pasted_lift(self._bench.session.document, *self._key_now(), text))
+
+    def _try(self, make) -> None:  # type: ignore[no-untyped-def]
+        """Do an edit that has to be worked out first; what cannot be is told."""
+        try:
+            edit: Edit = make()
+        except AnakinemaError as error:
+            self._bench.report(error)
+            return
+        self._bench.do(edit)
+        self._bench.finish_gesture()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.done.emit()
+        else:
+            super().keyPressEvent(event)
