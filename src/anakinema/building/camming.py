@@ -128,12 +128,14 @@ def _cam_part(names: _Named, wish: CamWish) -> model.Part:
 
 
 def _roller_part(names: _Named) -> model.Part:
-    thick = f"{names.cam}.thickness"
+    """A roller with its axle above it, clear of the cam's heights."""
+    cam = names.cam
     return model.Part(
         id=names.roller, name=names.roller.replace("_", " "), colour="steel",
         places=(place("centre"),),
-        slabs=(slab("ring", 0.0, thick, circle(f"{names.cam}.roller"),
-                    bore=circle(f"{names.cam}.roller/3")),),
+        slabs=(slab("ring", 0.0, f"{cam}.thickness", circle(f"{cam}.roller")),
+               slab("axle", f"{cam}.thickness", f"{cam}.thickness + 7 mm",
+                    circle(f"{cam}.roller/3"))),
     )  # fmt: skip
 
 
@@ -144,7 +146,7 @@ def _follower_part(names: _Named, wish: CamWish) -> model.Part:
     slabs: list[model.Slab] = []
     if wish.moves == "translating":
         places = [place("axis", angle="90 deg")]
-        stem = rectangle("14 mm", "60 mm", y="30 mm", corner="3 mm")
+        stem = hull((0.0, 0.0, "7 mm"), (0.0, "60 mm", "7 mm"))
         if wish.face == "flat":
             places.append(place("face", angle="-90 deg"))
             slabs += [slab("pad", 0.0, thick, rectangle(f"{cam}.pad", "8 mm", y="4 mm")),
@@ -165,7 +167,8 @@ def _follower_part(names: _Named, wish: CamWish) -> model.Part:
             slabs.append(slab("lever", above, top, hull((0.0, 0.0, "9 mm"), (reach, 0.0, "7 mm"))))
     at = 0.0 if wish.moves == "translating" else f"{cam}.arm"
     if wish.face == "roller":
-        slabs.append(slab("pin", 0.0, above, circle(f"{cam}.roller/3", at)))
+        hole = model.Hole(id="bore", outline=circle(f"{cam}.roller/3", at))
+        slabs[-1] = slabs[-1].model_copy(update={"holes": (hole,)})
     if wish.face == "round":
         slabs.append(slab("nose", 0.0, above, circle(f"{cam}.roller", at)))
     if wish.face == "knife":
@@ -284,8 +287,9 @@ def _joints(
         joints.append(
             model.Joint(
                 id=f"{names.roller}_pin", kind="revolute", name=f"{names.roller} pin",
-                first=side(follower, "face", model.OutlinePiece(slab="pin")),
-                second=side(names.roller, "centre", model.OutlinePiece(slab="ring", hole="bore")),
+                first=side(follower, "face", model.OutlinePiece(
+                    slab="stem" if wish.moves == "translating" else "lever", hole="bore")),
+                second=side(names.roller, "centre", model.OutlinePiece(slab="axle")),
             )
         )  # fmt: skip
     return joints

@@ -91,12 +91,8 @@ def pitch_curve(lift: Lift, base: float, follower: Follower) -> Spline:
     return Spline(poly, parameter, is_closed=True, bends=bends)
 
 
-def profile(lift: Lift, base: float, follower: Follower, beyond: float = 0.0) -> Offset | Envelope:
-    """The exact outline of a cam, or the curve ``beyond`` mm farther out.
-
-    Raises `GeometryError` if the follower cannot follow it: undercut, or too small a base.
-    """
-    table = cam_table(lift, base, follower)
+def check_followable(table: CamTable, base: float, follower: Follower) -> None:
+    """Raises `GeometryError` with a way out if the profile would be undercut or hollow."""
     if follower.is_flat:
         least = float(table.radius.min())
         if least <= 0:
@@ -105,7 +101,7 @@ def profile(lift: Lift, base: float, follower: Follower, beyond: float = 0.0) ->
                 where="cam",
                 remedy=f"Give a base radius above {base - least:.5g} mm, or a gentler lift.",
             )
-        return _envelope(lift, base, follower).grown(beyond)
+        return
     convex = table.radius[table.radius + follower.radius > 0]
     if follower.radius and len(convex) and float(convex.min()) <= 0:
         most = float(convex.min()) + follower.radius
@@ -113,6 +109,30 @@ def profile(lift: Lift, base: float, follower: Follower, beyond: float = 0.0) ->
             f"it is undercut: a round of {follower.radius:.5g} mm cannot follow it.", where="cam",
             remedy=f"Give a round below {most:.5g} mm, a larger base or a gentler lift.",
         )  # fmt: skip
+
+
+def rings(table: CamTable, base: float, follower: Follower) -> tuple[Floats, Floats | None]:
+    """Points (N, 2) of a profile and of the way of a round's centre, to draw them by."""
+    if follower.is_flat:
+        height, turn = _face(table.lift, table.angle, base, follower)
+        h, normal = _by_normal(height, turn), turn[:, 0]
+        c, s = np.cos(normal), np.sin(normal)
+        return np.stack([h[:, 0] * c - h[:, 1] * s, h[:, 0] * s + h[:, 1] * c], axis=1), None
+    centre, first, _ = _centre(table.lift, base, follower)
+    along = first - _left(centre)
+    out = _left(along) / np.hypot(*along.T)[:, None]
+    path = _back(centre, table.angle)
+    return path - follower.radius * _back(out, table.angle), path
+
+
+def profile(lift: Lift, base: float, follower: Follower, beyond: float = 0.0) -> Offset | Envelope:
+    """The exact outline of a cam, or the curve ``beyond`` mm farther out.
+
+    Raises `GeometryError` if the follower cannot follow it: undercut, or too small a base.
+    """
+    check_followable(cam_table(lift, base, follower), base, follower)
+    if follower.is_flat:
+        return _envelope(lift, base, follower).grown(beyond)
     return Offset(pitch_curve(lift, base, follower), follower.radius - beyond)
 
 

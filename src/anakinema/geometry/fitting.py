@@ -16,6 +16,8 @@ LOOKS = (0.15, 0.35, 0.5, 0.65, 0.85)
 FIRST = 12
 """Stretches to begin with."""
 MOST_HALVINGS = 9
+SHORTEST = 1e-4
+"""mm"""
 
 
 def as_arcs(curve: Curve, tolerance: float) -> list[tuple[float, float, float]]:
@@ -25,7 +27,10 @@ def as_arcs(curve: Curve, tolerance: float) -> list[tuple[float, float, float]]:
     """
     if not curve.is_closed:
         raise GeometryError("it is open.", where="curve", remedy="Close it for an outline.")
-    cuts = np.unique(np.append(np.linspace(0, curve.length, FIRST + 1)[:-1], curve.joins))
+    even = np.linspace(0, curve.length, FIRST + 1)[:-1]
+    cuts = np.unique(np.append(even, curve.joins % curve.length))
+    # Cuts that all but coincide would leave a stretch without a direction.
+    cuts = cuts[np.append(True, np.diff(cuts) > SHORTEST) & (cuts < curve.length - SHORTEST)]
     low, high = cuts, np.append(cuts[1:], curve.length)
     found: list[tuple[float, Floats]] = []
     for depth in range(MOST_HALVINGS):

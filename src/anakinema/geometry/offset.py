@@ -9,7 +9,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Foot
-from anakinema.geometry.spline import Spline
+from anakinema.geometry.spline import CONVERGED, Spline
 
 
 class Offset:
@@ -89,7 +89,7 @@ class Offset:
                 away -= self.length * np.round(away / self.length)
             step = away / (1 - foot.curvature * self._distance)
             along = along + np.clip(step, -self.length / 8, self.length / 8)
-            if float(np.abs(step).max(initial=0.0)) < 1e-13 * self.length:
+            if float(np.abs(step).max(initial=0.0)) < CONVERGED * self.length:
                 break
         points, foot = self._base.at(along)
         return self._beside(points, foot), self._moved(foot)
@@ -191,7 +191,7 @@ class Envelope:
             fall = points[:, 0] * c + points[:, 1] * s + self._h(2, angle)
             step = across / np.where(fall > 1e-6, fall, 1.0)
             angle = angle + np.clip(step, -0.05, 0.05)
-            if float(np.abs(step).max(initial=0.0)) < 1e-14:
+            if float(np.abs(step).max(initial=0.0)) < CONVERGED:
                 break
         return self._foot_at(angle, points)
 
@@ -202,7 +202,7 @@ class Envelope:
         for _ in range(40):
             step = (s - self._s(angle)) / self.radius(angle)
             angle = np.clip(angle + step, self._start, self._start + 2 * np.pi * (1 - 1e-16))
-            if float(np.abs(step).max(initial=0.0)) < 1e-14:
+            if float(np.abs(step).max(initial=0.0)) < CONVERGED:
                 break
         points = self._points(angle)
         return points, self._foot_at(angle, points)

@@ -12,6 +12,8 @@ from anakinema.errors import GeometryError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Foot, corner_error
 
+CONVERGED = 1e-9
+"""Share of the whole by which a last Newton step may move: its error is the square of that."""
 NODES, WEIGHTS = np.polynomial.legendre.leggauss(12)
 
 
@@ -131,7 +133,7 @@ class Spline:
             square = np.sum(one * one, axis=1)
             step = -slope / np.where(bend > 0.05 * square, bend, square)
             u = self._wrapped(u + np.clip(step, -most, most))
-            if float(np.abs(step).max(initial=0.0)) < 1e-14 * (self._stop - self._begin):
+            if float(np.abs(step).max(initial=0.0)) < CONVERGED * (self._stop - self._begin):
                 break
         return self._foot_at(u, points)
 
@@ -158,7 +160,7 @@ class Spline:
             _, _, speed, _ = self._bends(u)
             step = (s - self._arc(u)) / speed
             u = np.clip(u + step, self._begin, self._stop)
-            if float(np.abs(step).max(initial=0.0)) < 1e-14 * (self._stop - self._begin):
+            if float(np.abs(step).max(initial=0.0)) < CONVERGED * (self._stop - self._begin):
                 break
         points = np.asarray(self._spline(u))
         return points, self._foot_at(u, points)
@@ -179,7 +181,7 @@ class Spline:
             with np.errstate(divide="ignore", invalid="ignore"):
                 step = np.where(bend > 0, -slope / bend, 0.0)
             at = self._wrapped(at + np.clip(step, -most, most))
-            if float(np.abs(step).max(initial=0.0)) < 1e-14 * (self._stop - self._begin):
+            if float(np.abs(step).max(initial=0.0)) < CONVERGED * (self._stop - self._begin):
                 break
         place = np.asarray(self._spline(at))
         return place, self._foot_at(at, place)

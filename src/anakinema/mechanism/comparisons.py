@@ -119,6 +119,10 @@ def _compared(
             continue
         enclosed = True
         compared &= ~np.outer(edges_of(a.region, p), edges_of(b.region, q))
+        # What rides on a whole rim would have to pass through it to reach the holes behind.
+        whole = p.hole is None and q.hole is None and p.edges is None and q.edges is None
+        if whole:
+            compared &= np.outer(a.region.ring == 0, b.region.ring == 0)
         # A pin in its hole sees the rest of that hole, and nothing beyond the hole's wall.
         if p.hole is None and q.hole is not None:
             compared &= (b.region.ring == _ring(b.region, q))[None, :]

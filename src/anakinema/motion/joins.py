@@ -11,13 +11,18 @@ from anakinema.motion.events import find_roots
 from anakinema.motion.motion import Motion
 
 
+SAME = 1e-10
+"""Progress by which two passages found are one."""
+
+
 def locate_joins(motion: Motion) -> Floats:
     """Progress of all passages over jumps of curvature."""
     found = [np.zeros(0)]
     for k, curve in enumerate(motion.mechanism.table.curves):
         if curve is not None:
             found += [_passages(motion, k, float(join)) for join in curve.joins]
-    return np.unique(np.concatenate(found))
+    places = np.unique(np.concatenate(found))
+    return places[np.append(True, np.diff(places) > SAME)] if len(places) else places
 
 
 def _passages(motion: Motion, joint: int, join: float) -> Floats:
@@ -32,6 +37,7 @@ def _passages(motion: Motion, joint: int, join: float) -> Floats:
     found = [np.zeros(0)]
     for turn in turns:
         away = places - turn
+        found.append(motion.progress[away == 0])
         rows = np.flatnonzero(away[:-1] * away[1:] < 0)
         if not len(rows):
             continue

@@ -16,9 +16,16 @@ from anakinema.edits.base import Edit
 from anakinema.edits.cams import SetCam
 from anakinema.edits.values import SetDimension
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
-from anakinema.geometry.cams import CamTable, Follower, cam_table, smallest_base, start_angle
+from anakinema.geometry.cams import (
+    CamTable,
+    Follower,
+    cam_table,
+    check_followable,
+    rings,
+    smallest_base,
+    start_angle,
+)
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.curve import Curve
 from anakinema.session.assembling import Scene
 from anakinema.units import ANGLE, LENGTH, UnitSystem
 
@@ -41,14 +48,14 @@ class Diagram:
 class CamView:
     """A cam as the studio shows it.
 
-    angle : (N,) deg. profile, path : rings (M, 2) mm on the cam, None where there is none.
+    angle : (N,) deg. profile, path : rings (N, 2) mm on the cam; a flat face has no path.
     place : (N, 2) mm, where the follower touches its cam or has its centre; lean : (N,) rad, the
     face's or arm's angle. facts : rows of words; doubts : what speaks against it.
     """
 
     angle: Floats
     diagrams: tuple[Diagram, ...]
-    profile: Floats | None
+    profile: Floats
     path: Floats | None
     base: float
     follower: Follower
@@ -77,10 +84,9 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
     numbers, follower = shape.numbers, shape.numbers.follower
     table = cam_table(shape.lift, numbers.base, follower, LOOKS)
     doubts: list[str] = []
-    profile = path = None
+    profile, path = rings(table, numbers.base, follower)
     try:
-        profile = _ring(shape.profile)
-        path = None if shape.path is None else _ring(shape.path)
+        check_followable(table, numbers.base, follower)
     except AnakinemaError as error:
         doubts.append(f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}")
     steep = STEEP[cam.follower.moves]
@@ -102,11 +108,6 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
         np.degrees(table.angle), _diagrams(units, table, follower), profile, path, numbers.base,
         follower, place, lean, _facts(units, table, follower), tuple(doubts),
     )  # fmt: skip
-
-
-def _ring(curve: Curve) -> Floats:
-    points, _ = curve.at(np.linspace(0.0, curve.length, LOOKS + 1)[:-1])
-    return np.vstack([points, points[:1]])
 
 
 def _diagrams(units: UnitSystem, table: CamTable, follower: Follower) -> tuple[Diagram, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -68,6 +68,15 @@ class CamCanvas(QWidget):
         if event.buttons() & Qt.MouseButton.LeftButton:
             self._take(event.position().x())
 
+    def event(self, event: QEvent) -> bool:
+        # The arrows turn the cam here, and not the playhead.
+        arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right)
+        asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
+        if asked and event.key() in arrows:
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
         steps = {Qt.Key.Key_Left: -step, Qt.Key.Key_Right: step}
@@ -98,7 +107,7 @@ class CamCanvas(QWidget):
         t = self._theme
         wide, high = SHARE * self.width(), float(self.height())
         rings = [ring for ring in (view.profile, view.path) if ring is not None]
-        reach = max([float(np.hypot(*ring.T).max()) for ring in rings] or [2 * view.base])
+        reach = max(float(np.hypot(*ring.T).max()) for ring in rings)
         low, top = -reach, max(reach, float(view.place[:, 1].max()) + 0.9 * view.base)
         left, right = -reach, max(reach, float(view.place[:, 0].max()) + 10)
         if view.follower.is_swinging:
@@ -119,13 +128,12 @@ class CamCanvas(QWidget):
         painter.rotate(self.degrees)
         if view.path is not None:
             painter.drawPolyline(polygon(view.path))
-        if view.profile is not None:
-            painter.setPen(pen)
-            painter.setBrush(QColor(t.bodies["ochre"]))
-            painter.drawPolygon(polygon(view.profile))
-            painter.setBrush(QColor(t.stage))
-            painter.drawEllipse(QPointF(0, 0), 0.16 * view.base, 0.16 * view.base)
-            painter.drawLine(QPointF(0, 0), QPointF(0, 0.5 * view.base))
+        painter.setPen(pen)
+        painter.setBrush(QColor(t.bodies["ochre"]))
+        painter.drawPolygon(polygon(view.profile))
+        painter.setBrush(QColor(t.stage))
+        painter.drawEllipse(QPointF(0, 0), 0.16 * view.base, 0.16 * view.base)
+        painter.drawLine(QPointF(0, 0), QPointF(0, 0.5 * view.base))
         painter.restore()
         self._draw_follower(painter, view, pen)
         painter.restore()

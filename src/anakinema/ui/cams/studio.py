@@ -111,9 +111,10 @@ class CamStudio(QWidget):
         known = cams_in(self._bench.session.document)
         if cam is None:
             return known
-        laws = tuple(segment.law for segment in cam.segments)
+        steady = any(segment.law == "constant" for segment in cam.segments)
         follower = cam.follower
-        return known, self._key, laws, bool(cam.points), follower.face, follower.moves
+        shape = len(cam.segments), steady, bool(cam.points), follower.face, follower.moves
+        return known, self._key, shape
 
     def _look(self) -> None:
         """Draw the cam as it is now; what is wrong with it is said."""

@@ -1,0 +1,142 @@
+"""The cam studio by mouse and keys: a cam made, changed, checked, and its follower seen to move."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QLabel, QPlainTextEdit
+
+from anakinema.files.native import read_document
+from anakinema.ui.cams.canvas import CamCanvas
+from anakinema.ui.fields import QuantityField
+from tests.ui.test_assemble import CONTROL, LEFT, Hand
+
+
+@pytest.fixture
+def hand(qtbot, window, settled) -> Hand:  # type: ignore[no-untyped-def]
+    """A blank document with the studio open."""
+    window.new()
+    settled(window)
+    found = Hand(qtbot, window, settled)
+    found.key(Qt.Key.Key_Y)
+    assert window.middle.currentWidget() is window.studio
+    return found
+
+
+def lift(hand: Hand) -> np.ndarray:
+    """Lift of the follower over the program, mm or rad."""
+    evaluation = hand.bench.evaluation
+    index = [j.id for j in evaluation.document.joints].index("follower_guide")
+    values = evaluation.motion.values[:, index]
+    return np.asarray(values - values[0])
+
+
+def doubts(hand: Hand) -> str:
+    return hand.child(QLabel, "cam_doubts").text()
+
+
+def test_a_cam_is_made_and_its_follower_moves_by_its_law(hand: Hand, tmp_path: Path) -> None:
+    hand.press_button("cam_make")
+    evaluation = hand.bench.evaluation
+    assert [b.id for b in evaluation.document.bodies if b.fixed] == ["plate"]
+    turn = np.degrees(evaluation.motion.values[:, 0])
+    x = np.clip(turn / 120, 0, 1)
+    rise = 12 * (x - np.sin(2 * math.pi * x) / (2 * math.pi))
+    out = turn <= 180
+    assert lift(hand)[out] == pytest.approx(rise[out], abs=1.2e-5)
+    # Another lift, another law: shape, diagrams and motion follow.
+    hand.retype("segment_0_to", "20 mm")
+    hand.retype("segment_1_to", "20 mm")
+    hand.choose("segment_0_law", "3-4-5")
+    hand.settled(hand.window)
+    middle = float(np.interp(60.0, turn, lift(hand)))
+    assert middle == pytest.approx(10.0, abs=2e-3)
+    assert hand.window.studio.canvas._view.diagrams[0].peak == "20 mm"
+    path = tmp_path / "cam.anakinema"
+    assert hand.bench.save(path)
+    assert read_document(path) == hand.bench.session.document
+    hand.press_button("cam_done")
+    assert hand.window.middle.currentWidget() is hand.window.stage
+
+
+def test_what_the_roller_cannot_follow_is_told_and_nothing_is_lost(hand: Hand) -> None:
+    hand.press_button("cam_make")
+    before = hand.bench.session.document
+    hand.retype("segment_0_turn", "20 deg")
+    assert "cover 260°" in doubts(hand)
+    hand.retype("segment_1_turn", "160 deg")
+    hand.retype("dimension_cam_base", "6 mm")
+    hand.retype("dimension_cam_roller", "14 mm")
+    assert "undercut" in doubts(hand)
+    assert "below" in doubts(hand)
+    assert "undercut" in hand.bench.trouble.what
+    for _ in range(4):
+        hand.qtbot.keyClick(hand.window.studio.canvas, Qt.Key.Key_Z, CONTROL)
+        hand.settled(hand.window)
+    assert hand.bench.session.document == before
+    assert "undercut" not in doubts(hand)
+
+
+def test_smallest_base_is_found_and_set(hand: Hand) -> None:
+    hand.press_button("cam_make")
+    hand.retype("most_pressure", "15 deg")
+    hand.press_button("cam_smallest")
+    base = float(hand.child(QuantityField, "dimension_cam_base").text().split()[0])
+    facts = hand.child(QLabel, "cam_facts").text()
+    assert "Greatest pressure angle: 15.00°" in facts
+    # tan φ = s' / (Rp + s) at its worst, by the closed form of the law.
+    x = np.linspace(0, 1, 20001)
+    s = 12 * (x - np.sin(2 * math.pi * x) / (2 * math.pi))
+    slope = 12 * (1 - np.cos(2 * math.pi * x)) / math.radians(120)
+    true = float((slope / math.tan(math.radians(15)) - s).max()) - 8.0
+    assert base == pytest.approx(true, abs=2e-4)
+    hand.retype("most_pressure", "zero")
+    hand.press_button("cam_smallest")
+    assert hand.bench.trouble is not None
+
+
+def test_a_table_is_pasted_and_a_wrong_line_is_named(hand: Hand) -> None:
+    hand.press_button("cam_make")
+    table = hand.child(QPlainTextEdit, "cam_table")
+    table.setPlainText("0\t0\n60\tsix\n")
+    hand.press_button("cam_paste")
+    assert "line 2" in hand.bench.trouble.where
+    rows = [f"{30 * k}\t{6 - 6 * math.cos(math.radians(30 * k)):.6f}" for k in range(13)]
+    table = hand.child(QPlainTextEdit, "cam_table")
+    table.setPlainText("\n".join(rows))
+    hand.press_button("cam_paste")
+    turn = hand.bench.evaluation.motion.values[:, 0]
+    assert lift(hand) == pytest.approx(6 - 6 * np.cos(turn), abs=2e-3)
+    hand.press_button("cam_segments")
+    assert hand.bench.session.document.part("cam").cams[0].points == ()
+
+
+def test_the_cam_is_turned_by_mouse_and_keys(hand: Hand) -> None:
+    hand.press_button("cam_make")
+    canvas = hand.child(CamCanvas, "cam_canvas")
+    hand.qtbot.mouseClick(canvas, LEFT, pos=QPoint(round(canvas.x_of(90.0)), 60))
+    assert canvas.degrees == pytest.approx(90.0, abs=1.0)
+    before = canvas.degrees
+    hand.qtbot.keyClick(canvas, Qt.Key.Key_Right)
+    assert canvas.degrees == pytest.approx(before + 1.0)
+    hand.qtbot.keyClick(canvas, Qt.Key.Key_Escape)
+    assert hand.window.middle.currentWidget() is hand.window.stage
+
+
+@pytest.mark.parametrize("face", ["round face", "flat face"])
+def test_every_follower_swings_and_slides(hand: Hand, face: str) -> None:
+    for moves, most in (("slides", 12.0), ("swings", math.radians(15))):
+        hand.press_button("cam_new")
+        hand.choose("cam_face", face)
+        hand.choose("cam_moves", moves)
+        if moves == "swings":
+            hand.retype("cam_lift", "15 deg")
+        hand.press_button("cam_make")
+        evaluation = hand.bench.evaluation
+        guides = [k for k, j in enumerate(evaluation.document.joints) if j.id.endswith("guide")]
+        values = evaluation.motion.values[:, guides[-1]]
+        assert float(np.ptp(values)) == pytest.approx(most, rel=1e-5)
