@@ -295,3 +295,34 @@ def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
     )
     got = turns(apart, ("j0", 0.0, TURN))
     assert got["w1"] == pytest.approx(-TURN / 2, abs=1e-9)
+
+
+def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
+    """tan θ2 = tan θ1 / cos β at β = 30°: greatest ratio 1/cos β, least cos β (recomputed)."""
+    doc = coupled(wheels((0, 0), (80, 0)),
+                  couple("bent", "angled_shafts", "j0", "j1", math.radians(30)))  # fmt: skip
+    joints = tuple(j.model_copy(update={"zero": 0.1 * k}) for k, j in enumerate(doc.joints))
+    doc = doc.model_copy(update={"joints": joints})
+    motion = build.motion(build.driven(doc, ("j0", 0.0, 3 * TURN), count=540))
+    assert motion.end is End.COMPLETE and motion.mobility.freedoms == 1
+    first, second = motion.values[:, 0], motion.values[:, 1]
+    shown = second - second[0]
+    true = np.unwrap(np.arctan2(np.sin(first) / math.cos(math.pi / 6), np.cos(first)))
+    assert shown == pytest.approx(true, abs=1e-9)
+    ratio = motion.samples.value_first[:, 1] / motion.samples.value_first[:, 0]
+    assert float(ratio.max()) == pytest.approx(1.15470054, rel=1e-8)
+    assert float(ratio.min()) == pytest.approx(0.866025404, rel=1e-8)
+    at = motion.at(np.array([40.0 / 360.0 / 3.0]))
+    assert math.degrees(at.values[0, 1] - second[0]) == pytest.approx(44.0953127, abs=1e-6)
+    # Accelerations against differences of the rates.
+    rates = motion.samples.value_first[:, 1]
+    change = np.gradient(rates, motion.progress)
+    bend = motion.samples.value_second[:, 1]
+    assert bend[2:-2] == pytest.approx(change[2:-2], abs=2e-3 * float(np.abs(bend).max()))
+
+
+def test_shafts_too_far_apart_in_angle_are_told() -> None:
+    doc = coupled(wheels((0, 0), (80, 0)),
+                  couple("bent", "angled_shafts", "j0", "j1", math.radians(75)))  # fmt: skip
+    with pytest.raises(ValueOutOfRangeError, match="75° cannot turn by one universal joint"):
+        build.mechanism(doc)

@@ -62,7 +62,8 @@ def coupling_kinds(resolved: Resolved, first: str, second: str) -> tuple[model.C
         if toothed[1] is not None and toothed[1].hole is not None:
             gears = gears[::-1]
         belts: tuple[model.CouplingKind, ...] = ("belt", "crossed_belt", "chain")
-        return (*gears, *belts, "ratio") if all(toothed) else (*belts, *gears, "ratio")
+        other: tuple[model.CouplingKind, ...] = ("ratio", "angled_shafts")
+        return (*gears, *belts, *other) if all(toothed) else (*belts, *gears, *other)
     if one.kind == "revolute" and two.kind == "prismatic":
         return ("rack", "ratio")
     return ("ratio",)
@@ -77,6 +78,8 @@ def likely_sizes(
     if kind == "ratio":
         sizes = ["360 deg" if is_angular(joint.kind) else "10 mm" for joint in joints]
         return sizes[0], sizes[1]
+    if kind == "angled_shafts":
+        return "30 deg", None
     out: list[Source] = []
     for wheel in _wheels(resolved, first, second)[: 1 if kind == "rack" else 2]:
         part = document.part(document.body(wheel).part)
@@ -113,7 +116,7 @@ def coupled_with(
             remedy="Change the sizes of that coupling, or delete it.",
         )  # fmt: skip
     shared = common_carrier(document.bodies, one, two)
-    if carrier is None and kind != "ratio" and shared is None:
+    if carrier is None and kind not in ("ratio", "angled_shafts") and shared is None:
         carrier = _carrier(resolved, one, two)
     wheels = _wheels(resolved, first, second, carrier)
     toothed = [_toothing(resolved, wheel) for wheel in wheels]
@@ -266,7 +269,9 @@ def _meshing_turn(
     u1 + u2 is a half, a wheel in a ring when u1 - u2 is one (mod 1). None where nothing turns.
     """
     a, b = toothed
-    if kind == "rack" or a is None or b is None or a.wheel is None or b.wheel is None:
+    if kind in ("rack", "angled_shafts") or a is None or b is None:
+        return None
+    if a.wheel is None or b.wheel is None:
         return None
     ids = [body.id for body in resolved.document.bodies]
     first, second, _ = axes

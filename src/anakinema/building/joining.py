@@ -15,7 +15,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anakinema.building.spots import BodySpot
-from anakinema.building.touching import Fit, fits, joint_fits, seated_rise, straight_features
+from anakinema.building.touching import (
+    Fit,
+    fits,
+    joint_fits,
+    rims_on_cams,
+    seated_rise,
+    straight_features,
+)
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.document.flatten import JOINT
@@ -375,6 +382,10 @@ def _joint(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
     units = resolved.units
     sides = [model.Side(body=end.body, place=end.spot.place.id) for end in (carrier, rider)]
     pieces = _pieces(resolved, wish.kind, carrier, rider)
+    if curve is not None and not pieces[0]:
+        solid, x, y, _ = _side_numbers(resolved, rider)
+        rims = rims_on_cams(_side_numbers(resolved, carrier)[0], curve, solid, x, y)
+        pieces = tuple(rims[0]), tuple(rims[1])
     joint = model.Joint(
         id=fresh_id(f"{rider.body}_on_{carrier.body}".replace(JOINT, "_"), taken),
         kind=wish.kind,

@@ -43,7 +43,7 @@ def mirrored_outline(outline: model.Outline) -> model.Outline:
     if isinstance(outline, model.Hull):
         rounds = tuple(r.model_copy(update={"y": negative(r.y)}) for r in outline.rounds)
         return outline.model_copy(update={"rounds": rounds})
-    if isinstance(outline, model.Path):
+    if isinstance(outline, model.Path | model.SlotAlong):
         return outline.model_copy(update={"vertices": _mirrored_vertices(outline.vertices)})
     if isinstance(outline, model.CamOutline):
         return outline

@@ -105,6 +105,20 @@ def line_arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     )  # fmt: skip
 
 
+def curved_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
+    """A new slot along a smooth curve from x, y mm, with its middle to follow."""
+    name = fresh_id("curved_slot", _names(part))
+    points = ((0.0, 0.0), (15.0, 6.0), (30.0, 4.0), (45.0, 12.0))
+    vertices = tuple(
+        model.Vertex(x=f"{x + dx:.10g} mm", y=f"{y + dy:.10g} mm") for dx, dy in points
+    )
+    outline = model.SlotAlong(
+        shape="slot_along", vertices=vertices, spline=True, width=f"{2 * SLOT_RADIUS:g} mm"
+    )
+    place = model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm")
+    return AddHole(part.id, slab, model.Hole(id=name, outline=outline), place)
+
+
 SHAPES: dict[str, model.Outline] = {
     "disc": model.Circle(shape="circle", radius="10 mm"),
     "rectangle": model.Rectangle(shape="rectangle", width="30 mm", height="20 mm"),

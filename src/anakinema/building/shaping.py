@@ -40,7 +40,7 @@ def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, flo
     """mm: vertices of a path or centres of a hull's rounds; the centre of other shapes."""
     part = resolved.parts[key.part].source
     shape = outline_in(part, key)
-    if isinstance(shape, model.Path):
+    if isinstance(shape, model.Path | model.SlotAlong):
         corners: tuple[model.Vertex | model.Round, ...] = shape.vertices
     elif isinstance(shape, model.Hull):
         corners = shape.rounds
@@ -133,7 +133,7 @@ def _turned(source: Source, degrees: float, unit: str) -> Source:
 
 def moved_outline(shape: model.Outline, move: Move, degrees: float, angle: str) -> model.Outline:
     """An outline moved in its plane; ``angle`` is the unit of angles without one."""
-    if isinstance(shape, model.Path):
+    if isinstance(shape, model.Path | model.SlotAlong):
         moved = []
         for vertex in shape.vertices:
             x, y = move(vertex.x, vertex.y)

@@ -170,6 +170,10 @@ class _Spots:
             yield from self._of_rectangle(name, outline, is_hole=is_hole)
         elif isinstance(outline, model.Path):
             yield from self._of_path(name, outline)
+        elif isinstance(outline, model.SlotAlong):
+            for k, end in ((1, outline.vertices[0]), (2, outline.vertices[-1])):
+                words = f"end {k} of curved slot {self._size(outline.width)}"
+                yield self._spot(f"{name}_end_{k}", end.x, end.y, words, 1)
         elif isinstance(outline, model.CamOutline):
             yield self._spot(name, 0.0, 0.0, "axis of cam", 1)
         else:

@@ -88,6 +88,40 @@ def straight_features(solid: SolidPart, x: float, y: float, angle: float) -> lis
     return out
 
 
+def curved_slots(solid: SolidPart) -> list[Feature]:
+    """The curved slots of a part: half their width is how far their rim is off their ends."""
+    out = []
+    for slab in solid.slabs:
+        for hole, keep in _rings(slab):
+            curve = solid.curves.get(hole or "")
+            if hole is None or curve is None:
+                continue
+            end, _ = curve.at(np.zeros(1))
+            half = float(np.hypot(*(slab.region.edges.start[keep] - end[0]).T).min())
+            out.append(Feature(slab.id, hole, half, None, slab.bottom, slab.top))
+    return out
+
+
+def rims_on_cams(
+    solid: SolidPart, curve: str, rider: SolidPart, x: float, y: float
+) -> tuple[list[model.OutlinePiece], list[model.OutlinePiece]]:
+    """Rims of a cam, and rounds and faces at a place that ride on it, as pieces of a joint."""
+    cams = [
+        model.OutlinePiece(slab=slab.id)
+        for slab in solid.source.slabs
+        if isinstance(slab.outline, model.CamOutline) and slab.outline.cam == curve
+    ]
+    if not cams:
+        return [], []
+    rounds = [f.piece for f in round_features(rider, x, y) if f.hole is None]
+    faces = [
+        model.OutlinePiece(slab=slab.id)
+        for slab in rider.slabs
+        if _belongs(slab, x, y) and model.OutlinePiece(slab=slab.id) not in rounds
+    ]
+    return cams, rounds or faces
+
+
 def _rings(slab: SolidSlab) -> list[tuple[str | None, np.ndarray]]:
     names = (None, *slab.region.hole_names)
     return [(name, slab.region.ring == k) for k, name in enumerate(names)]
@@ -110,6 +144,8 @@ def fits(
     elif kind == "pin_in_slot":
         mine, other = straight_features(*a), round_features(b[0], b[1], b[2])
         mine = [feature for feature in mine if feature.hole is not None]
+    elif kind == "pin_on_curve":
+        mine, other = curved_slots(a[0]), round_features(b[0], b[1], b[2])
     else:
         return []
     found = []

@@ -6,11 +6,13 @@ from functools import lru_cache
 
 from anakinema.document import model
 from anakinema.document.cams import cam_contour
+from anakinema.document.curves import slot_middle
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
 from anakinema.geometry import contour as shapes
 from anakinema.geometry import gears, indexing
 from anakinema.geometry.contour import Contour
+from anakinema.geometry.slots import slot_contour
 from anakinema.units import ANGLE, LENGTH, NUMBER
 
 _circle = lru_cache(maxsize=4096)(shapes.circle)
@@ -109,6 +111,9 @@ def contour_of(
             return _toothed(outline, reader, where, is_opening)
         if isinstance(outline, model.CamOutline):
             return cam_contour(outline, reader, where)
+        if isinstance(outline, model.SlotAlong):
+            curve = slot_middle(outline, reader, where)
+            return slot_contour(curve, length(outline.width, "width"))
         if not isinstance(outline, model.Path):
             return _indexing(outline, reader, where)
         return _path(

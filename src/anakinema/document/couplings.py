@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -9,10 +10,13 @@ from anakinema.document import model
 from anakinema.document.kinds import value_dimension
 from anakinema.document.reading import Reader
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.units import LENGTH, NUMBER, Dimension
+from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
 TOOTHED = ("gears", "internal_gears", "chain")
 LEAST_TEETH = 4
+MOST_ANGLE = math.radians(60)
+"""Between shafts that one universal joint couples; beyond 45° they are made for hand use only
+(common practice, no source)."""
 """Fewer are no wheel; 6 is the least that is made in practice (common practice, no source)."""
 
 
@@ -73,6 +77,8 @@ def coupling_dimensions(
         return NUMBER, NUMBER
     if coupling.kind == "rack":
         return LENGTH, None
+    if coupling.kind == "angled_shafts":
+        return ANGLE, None
     if coupling.kind == "ratio":
         first, second = (document.joint(name).kind for name in (coupling.first, coupling.second))
         return value_dimension(first), value_dimension(second)
@@ -101,6 +107,12 @@ def coupling_values(
             raise ValueOutOfRangeError(
                 "one of its joints would not move at all.", where=where, remedy="Give it a size."
             )
+    elif coupling.kind == "angled_shafts":
+        if not abs(one) <= MOST_ANGLE:
+            raise ValueOutOfRangeError(
+                f"shafts at {math.degrees(one):.4g}° cannot turn by one universal joint.",
+                where=where, remedy=f"Give an angle up to {math.degrees(MOST_ANGLE):.0f}°.",
+            )  # fmt: skip
     elif not (one > 0 and two > 0):
         raise ValueOutOfRangeError(
             "a radius is not above zero.", where=where, remedy="Give a size above zero."
@@ -123,8 +135,9 @@ def _check_joints(document: model.Document, coupling: model.Coupling, where: str
                 f"joint '{joint.title}' is not {kind}.", where=where,
                 remedy="Choose another joint, or another kind of coupling.",
             )  # fmt: skip
+    free = ("ratio", "angled_shafts")
     apart = coupling.carrier is None and common_carrier(document.bodies, first, second) is None
-    if apart and coupling.kind != "ratio":
+    if apart and coupling.kind not in free:
         raise ValueOutOfRangeError(
             "its two joints hang on two bodies.", where=where,
             remedy="Name the body that carries both wheels.",

@@ -12,6 +12,25 @@ from anakinema.geometry.spline import spline
 from anakinema.units import LENGTH, NUMBER
 
 
+def slot_middle(slot: model.SlotAlong, reader: Reader, where: str) -> Curve:
+    """The middle of a curved slot; raises an `AnakinemaError` that names the place."""
+    shape = "spline" if slot.spline else "path"
+    told = model.Curve.model_validate(
+        {"id": "middle", "shape": shape, "vertices": [dict(v) for v in slot.vertices]}
+    )
+    return curve_of(told, reader, where)
+
+
+def slot_curves(part: model.Part, reader: Reader, where: str) -> dict[str, Curve]:
+    """The middles of all curved slots of a part by the names of their holes."""
+    return {
+        hole.id: slot_middle(hole.outline, reader, f"{where}, slab '{slab.id}', hole '{hole.id}'")
+        for slab in part.slabs
+        for hole in slab.holes
+        if isinstance(hole.outline, model.SlotAlong)
+    }
+
+
 def curve_of(curve: model.Curve, reader: Reader, part: str) -> Curve:
     """The curve that a description means; raises an `AnakinemaError` that names the place."""
     where = f"{part}, curve '{curve.id}'"

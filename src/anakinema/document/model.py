@@ -152,6 +152,17 @@ class ToothedRack(Model):
     turned: Quantity = 0.0
 
 
+class SlotAlong(Model):
+    """A slot ``width`` wide along a path of lines and arcs, or along a ``spline`` through its
+    vertices. As a hole its middle is a curve of the part by the hole's name.
+    """
+
+    shape: Literal["slot_along"]
+    vertices: Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=MOST_ITEMS)]
+    spline: bool = False
+    width: Quantity
+
+
 class RatchetWheel(Model):
     """A ratchet wheel: flanks that rise anticlockwise from ``root`` to ``tip``, then faces.
 
@@ -224,7 +235,7 @@ class CamOutline(Model):
 
 Outline = Annotated[
     Circle | Hull | Rectangle | Path | ToothedWheel | ToothedRack | RatchetWheel | GenevaWheel
-    | LockingDisc | Sprocket | CamOutline,
+    | LockingDisc | Sprocket | CamOutline | SlotAlong,
     Field(discriminator="shape"),
 ]  # fmt: skip
 TURNED_SHAPES = (
@@ -494,14 +505,18 @@ class Joint(Model):
         return self.name or self.id.replace("_", " ")
 
 
-CouplingKind = Literal["gears", "internal_gears", "rack", "belt", "crossed_belt", "chain", "ratio"]
+CouplingKind = Literal[
+    "gears", "internal_gears", "rack", "belt", "crossed_belt", "chain", "ratio", "angled_shafts"
+]
 
 
 class Coupling(Model):
     """The values of two joints depend on one another, as they stand when drawn.
 
     ``first_size`` and ``second_size`` are teeth for gears and chains, radii for belts; a rack has
-    only the radius of its pinion; for a ratio, the second joint moves by ``second_size`` while the
+    only the radius of its pinion, angled shafts only the angle between them, joined by one
+    universal joint whose first fork stands in the plane of both shafts where the first joint is at
+    zero; for a ratio, the second joint moves by ``second_size`` while the
     first moves by ``first_size``. Turns count against ``carrier``, the body that carries both
     wheels; without it, against the body that both joints hang on. ``pieces`` are what touches.
     """

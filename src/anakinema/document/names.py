@@ -51,7 +51,8 @@ def check_ids(document: model.Document) -> None:
         check_unique((p.id for p in part.places), f"{where}, places")
         check_unique((s.id for s in part.slabs), f"{where}, slabs")
         cams = [f"{c.id}{end}" for c in part.cams for end in ("", "_path")]
-        check_unique((*(c.id for c in part.curves), *cams), f"{where}, curves")
+        slots = [h.id for s in part.slabs for h in s.holes if h.outline.shape == "slot_along"]
+        check_unique((*(c.id for c in part.curves), *cams, *slots), f"{where}, curves")
         for slab in part.slabs:
             check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
 

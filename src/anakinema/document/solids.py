@@ -9,7 +9,7 @@ from functools import lru_cache
 from anakinema.document import model
 from anakinema.document.cams import cam_curves
 from anakinema.document.contours import contour_of
-from anakinema.document.curves import curve_of
+from anakinema.document.curves import curve_of, slot_curves
 from anakinema.document.keeping import settled
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError, ValueOutOfRangeError
@@ -74,7 +74,7 @@ def solid_part(part: model.Part, reader: Reader) -> SolidPart:
         names = tuple(hole.id for hole in slab.holes)
         slabs.append(SolidSlab(slab.id, bottom, top, _region(outer, holes, names, at)))
     curves = {each.id: curve_of(each, local, where) for each in part.curves}
-    curves |= cam_curves(part, local, where)
+    curves |= cam_curves(part, local, where) | slot_curves(part, local, where)
     return SolidPart(part, tuple(slabs), places, curves)
 
 

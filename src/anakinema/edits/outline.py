@@ -11,6 +11,9 @@ from anakinema.document.model import Document
 from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.edits.relations import renumbered
 
+VERTEXED = (model.Path, model.SlotAlong)
+"""Outlines that are told by vertices."""
+
 
 @dataclass(frozen=True)
 class OutlineKey:
@@ -85,11 +88,11 @@ class SetOutline(Keyed):
 
 @dataclass(frozen=True)
 class SetShape(Keyed):
-    """Set a number of a circle or rectangle: x, y, radius, width, height, corner, turned."""
+    """Set a field of an outline that is told by numbers: x, y, radius, width, turned, ..."""
 
     key: OutlineKey
     field: str
-    value: Source
+    value: Source | bool
     label = "Set outline"
     subject = ("key", "field")
 
@@ -114,7 +117,7 @@ class SetCorner(Keyed):
 
     def apply(self, document: Document) -> Document:
         def change(shape: model.Outline) -> model.Outline:
-            name = "vertices" if isinstance(shape, model.Path) else "rounds"
+            name = "vertices" if isinstance(shape, VERTEXED) else "rounds"
             corners = list(getattr(shape, name))
             corners[self.index] = changed(corners[self.index], **dict(self.values))
             return changed(shape, **{name: tuple(corners)})
@@ -136,7 +139,7 @@ class AddCorner(Keyed):
 
     def apply(self, document: Document) -> Document:
         def change(shape: model.Outline) -> model.Outline:
-            if isinstance(shape, model.Path):
+            if isinstance(shape, VERTEXED):
                 vertices = list(shape.vertices)
                 vertices.insert(self.after + 1, model.Vertex(x=self.x, y=self.y))
                 return changed(shape, vertices=tuple(vertices))
@@ -168,7 +171,7 @@ class RemoveCorner(Keyed):
 
     def apply(self, document: Document) -> Document:
         def change(shape: model.Outline) -> model.Outline:
-            name = "vertices" if isinstance(shape, model.Path) else "rounds"
+            name = "vertices" if isinstance(shape, VERTEXED) else "rounds"
             corners = list(getattr(shape, name))
             del corners[self.index]
             return changed(shape, **{name: tuple(corners)})

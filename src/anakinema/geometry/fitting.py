@@ -1,4 +1,4 @@
-"""A smooth closed curve as arcs that meet in one direction, as near to it as is asked.
+"""A smooth curve as arcs that meet in one direction, as near to it as is asked.
 
 Between two places a pair of arcs leaves in the curve's direction and arrives in it (a biarc with
 equal tangent lengths); where it strays farther than is allowed the stretch is halved.
@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from anakinema.errors import GeometryError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 
@@ -21,12 +20,8 @@ SHORTEST = 1e-4
 
 
 def as_arcs(curve: Curve, tolerance: float) -> list[tuple[float, float, float]]:
-    """(x, y, bulge) of a closed path of arcs within ``tolerance`` mm of a closed curve.
-
-    Raises `GeometryError` if the curve is open.
-    """
-    if not curve.is_closed:
-        raise GeometryError("it is open.", where="curve", remedy="Close it for an outline.")
+    """(x, y, bulge) of a path of arcs within ``tolerance`` mm of a curve; of an open one its end
+    stands last."""
     even = np.linspace(0, curve.length, FIRST + 1)[:-1]
     cuts = np.unique(np.append(even, curve.joins % curve.length))
     # Cuts that all but coincide would leave a stretch without a direction.
@@ -47,6 +42,9 @@ def as_arcs(curve: Curve, tolerance: float) -> list[tuple[float, float, float]]:
     out: list[tuple[float, float, float]] = []
     for _, pair in sorted(found, key=lambda each: each[0]):
         out += [tuple(row) for row in pair.tolist()]
+    if not curve.is_closed:
+        end, _ = curve.at(np.array([curve.length]))
+        out.append((float(end[0, 0]), float(end[0, 1]), 0.0))
     return out
 
 

@@ -15,7 +15,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 from anakinema.mechanism import constraints
 from anakinema.mechanism.contacts import Facing, facings
-from anakinema.mechanism.coupled import Coupled, couple
+from anakinema.mechanism.coupled import Coupled, bends, couple
 from anakinema.mechanism.frames import (
     Frames,
     Indices,
@@ -198,6 +198,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         elif joint.kind in CURVE_KINDS:
             # Curves are given in the frame of their part.
             array[k, 0, 1:] = 0.0
+    bent = bends(resolved)
     table = JointTable(
         array[:, 0, 0].astype(np.int64),
         array[:, 1, 0].astype(np.int64),
@@ -206,7 +207,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         array[:, 0, 3].copy(),
         array[:, 1, 3].copy(),
         radius,
-        tuple(_curve(resolved, joint) for joint in document.joints),
+        tuple(bent.get(k) or _curve(resolved, joint) for k, joint in enumerate(document.joints)),
     )
     size = _characteristic_size(table, resolved.poses)
     turn = frames(table, resolved.poses).turn

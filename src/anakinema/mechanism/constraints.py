@@ -28,9 +28,9 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Field, field
+from anakinema.mechanism.fields import Bend, Field, field
 from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, perpendicular
-from anakinema.mechanism.kernels import ON_CURVE, Kernel
+from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel
 
 BOUNDLESS = 1e12
 """So large a change that no bound on speeds can come of it, yet a number."""
@@ -70,7 +70,7 @@ def residual(kernel: Kernel, table: JointTable, at: Frames, rows: Indices, size:
 
 
 def _scale(kernel: Kernel, size: float) -> float:
-    return size if kernel is Kernel.TRACK_TURN else 1.0
+    return size if kernel in ANGLES else 1.0
 
 
 def _fields(kernel: Kernel, table: JointTable, at: Frames, rows: Indices) -> list[Field]:
@@ -83,7 +83,7 @@ def _fields(kernel: Kernel, table: JointTable, at: Frames, rows: Indices) -> lis
     return out
 
 
-def curve_of(table: JointTable, row: int) -> Curve:
+def curve_of(table: JointTable, row: int) -> Curve | Bend:
     """The curve that a row of a table is about."""
     curve = table.curves[row]
     assert curve is not None
@@ -221,7 +221,11 @@ def change_bound(
     moving = speed1 + speed2 + spin1 * arm1 + spin2 * arm2
     apart = np.hypot(at.apart[..., rows, 0], at.apart[..., rows, 1])
     if kernel in ON_CURVE:
-        curves = [curve_of(table, row) for row in rows.tolist()]
+        known = [curve_of(table, row) for row in rows.tolist()]
+        bends = [each.most_bend for each in known if isinstance(each, Bend)]
+        if bends:
+            return np.asarray(size * np.array(bends) * (spin1 + spin2) ** 2 * reach)
+        curves = [each for each in known if not isinstance(each, Bend)]
         speeds = (spin1, spin2, moving, turning, apart)
         if kernel is Kernel.SUPPORT:
             return _bound_on_support(np.array([c.least_curvature for c in curves]), speeds, reach)

@@ -14,6 +14,7 @@ belt            r1 a − r2 b
 crossed belt    r1 a + r2 b
 rack            r a − s, with the sign that the rack's side of the pinion gives
 ratio           v1 / d1 − v2 / d2
+angled shafts   β(v1) − v2, see `anakinema.mechanism.fields`
 ==============  ========================================================================
 """
 
@@ -31,6 +32,7 @@ from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.constraints import residual
+from anakinema.mechanism.fields import Bend
 from anakinema.mechanism.frames import JointTable, frames
 from anakinema.mechanism.kernels import VALUE_KERNEL, Kernel
 
@@ -55,7 +57,9 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
         first, second = joints.index(coupling.first), joints.index(coupling.second)
         one, two = _factors(coupling, values.first, values.second)
         terms: list[tuple[int, Kernel, float]] = []
-        if coupling.kind == "ratio":
+        if coupling.kind == "angled_shafts":
+            terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -1.0 / size)]
+        elif coupling.kind == "ratio":
             for joint, factor in ((first, one), (second, two)):
                 kernel = VALUE_KERNEL[document.joints[joint].kind]
                 scale = 1.0 if kernel is Kernel.ALONG else 1.0 / size
@@ -72,6 +76,26 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
                 terms += _turn(resolved, table, coupling, mate, carrier, two / size)
         out.append(_as_drawn(terms, resolved.poses, table, size))
     return tuple(out)
+
+
+def bends(resolved: Resolved) -> dict[int, Bend]:
+    """The universal joints of a document by the index of their first joint.
+
+    Raises a `ValueOutOfRangeError` if two of different angles take their turn from one joint.
+    """
+    found: dict[int, Bend] = {}
+    ids = [joint.id for joint in resolved.document.joints]
+    for coupling, values in zip(resolved.document.couplings, resolved.couplings, strict=True):
+        if coupling.kind != "angled_shafts":
+            continue
+        first = ids.index(coupling.first)
+        bend = Bend(1.0 / math.cos(values.first), resolved.joints[first].zero)
+        if found.setdefault(first, bend) != bend:
+            raise ValueOutOfRangeError(
+                "its first joint turns another universal joint of another angle already.",
+                where=f"coupling '{coupling.title}'", remedy="Couple it the other way round.",
+            )  # fmt: skip
+    return found
 
 
 def _factors(coupling: model.Coupling, first: float, second: float) -> tuple[float, float]:

@@ -10,6 +10,7 @@ track         d, signed distance of P from the curve                n, 0
 track along   s, arc length of the foot of P                        t / (1 − κ d), 0
 track turn    α less the direction of the curve at the foot         −κ ∇s, 1
 support       least of m·(C − P) over the curve, m at angle α       −m, m'·(C − P)
+bent          angle of (cos α, k sin α), 1/k the cosine of shafts   0, k / (cos² α + k² sin² α)
 ============  ====================================================  ============================
 
 t, n, κ are tangent, left normal and curvature at the foot. Second derivatives follow from
@@ -37,8 +38,51 @@ class Field:
     second: Floats
 
 
-def field(kernel: Kernel, curve: Curve, place: Floats, turn: Floats) -> Field:
+@dataclass(frozen=True, slots=True)
+class Bend:
+    """A universal joint: 1 / the cosine of the angle between its shafts, and the turn at which its
+    first fork stands in their plane, where the second shaft runs fastest.
+
+    tan β = tan α / cos δ (J. E. Shigley and J. J. Uicker, Theory of Machines, from memory).
+    """
+
+    steep: float
+    zero: float
+
+    is_closed = False
+    length = 0.0
+
+    @property
+    def joins(self) -> Floats:
+        """None: it is smooth."""
+        return np.zeros(0)
+
+    @property
+    def key(self) -> bytes:
+        """Equal for equal bends."""
+        return np.array([self.steep, self.zero]).tobytes()
+
+    @property
+    def most_bend(self) -> float:
+        """Bound on the second derivative of what it passes on."""
+        return self.steep * (self.steep**2 - 1)
+
+
+def _bent(bend: Bend, turn: Floats) -> Field:
+    alpha, k = turn - bend.zero, bend.steep
+    c, s = np.cos(alpha), np.sin(alpha)
+    square = c**2 + (k * s) ** 2
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    gradient[:, 2] = k / square
+    second[:, 2, 2] = k * (1 - k**2) * 2 * s * c / square**2
+    # The lead over α stays within a quarter turn, so it runs on with α.
+    return Field(alpha + np.arctan2((k - 1) * s * c, c**2 + k * s**2), gradient, second)
+
+
+def field(kernel: Kernel, curve: Curve | Bend, place: Floats, turn: Floats) -> Field:
     """The condition at places (N, 2) mm and turns (N,) rad."""
+    if isinstance(curve, Bend):
+        return _bent(curve, turn)
     gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
     if kernel is Kernel.SUPPORT:
         face = np.stack([np.cos(turn), np.sin(turn)], axis=1)

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
+from anakinema.mechanism.fields import Bend
 
 Indices = npt.NDArray[np.int64]
 
@@ -39,7 +40,7 @@ class JointTable:
     first_angle: Floats
     second_angle: Floats
     radius: Floats
-    curves: tuple[Curve | None, ...]
+    curves: tuple[Curve | Bend | None, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -25,9 +25,15 @@ class Kernel(IntEnum):
     TRACK_TURN = 10
     SUPPORT = 11
     """On a curve of the first body, see `anakinema.mechanism.fields`."""
+    BENT = 12
+    """The turn that a universal joint passes on."""
 
 
-ON_CURVE = (Kernel.TRACK, Kernel.TRACK_ALONG, Kernel.TRACK_TURN, Kernel.SUPPORT)
+ON_CURVE = (
+    Kernel.TRACK, Kernel.TRACK_ALONG, Kernel.TRACK_TURN, Kernel.SUPPORT, Kernel.BENT,
+)  # fmt: skip
+ANGLES = (Kernel.TRACK_TURN, Kernel.BENT)
+"""Those of them that are angles."""
 
 KIND_ROWS: Mapping[JointKind, tuple[Kernel, ...]] = {
     "rigid": (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),

@@ -14,9 +14,9 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import field
+from anakinema.mechanism.fields import Bend, field
 from anakinema.mechanism.frames import JointTable
-from anakinema.mechanism.kernels import ON_CURVE, Kernel
+from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +28,7 @@ class _Joint:
     first_angle: float
     second_angle: float
     radius: float
-    curve: Curve | None
+    curve: Curve | Bend | None
     first_column: int
     second_column: int
     rows: tuple[tuple[int, Kernel], ...]
@@ -114,7 +114,7 @@ class SinglePose:
                     elif kernel in ON_CURVE:
                         turn = b[2] + joint.second_angle - direction
                         value, (gx, gy, ga), _ = _on_curve(joint, kernel, along, across, turn)
-                        scale = size if kernel is Kernel.TRACK_TURN else 1.0
+                        scale = size if kernel in ANGLES else 1.0
                         gx, gy, ga = scale * gx, scale * gy, scale * ga
                         values[row], swing = scale * value, gx * across - gy * along - ga
                         ux, uy = gx * ux - gy * uy, gx * uy + gy * ux
@@ -177,7 +177,7 @@ class SinglePose:
                         pull += gy * (w1 * across + 2 * va[2] * run + ux * py - uy * px)
                         for m in range(3):
                             pull -= speed[m] * sum(second[m][n] * speed[n] for n in range(3))
-                        out[row] = self.size * pull if kernel is Kernel.TRACK_TURN else pull
+                        out[row] = self.size * pull if kernel in ANGLES else pull
                     elif kernel is Kernel.ACROSS:
                         out[row] = (
                             w1 * (ux * dy - uy * dx)

@@ -22,7 +22,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.constraints import curve_of
 from anakinema.mechanism.fields import field
-from anakinema.mechanism.kernels import KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
+from anakinema.mechanism.kernels import ANGLES, KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
 from anakinema.motion.sweep import turns_shown
 
 Complexes = npt.NDArray[np.complex128]
@@ -459,7 +459,7 @@ class Drag:
                     kernel, curve_of(table, joint), np.array([[along, across]]), np.array([turned])
                 )
                 gx, gy, ga = at_place.gradient[0]
-                scale = self._size if kernel is Kernel.TRACK_TURN else 1.0
+                scale = self._size if kernel in ANGLES else 1.0
                 rows[row] = scale * (
                     gx * (ux * moving[0] + uy * moving[1] + across * turning)
                     + gy * (ux * moving[1] - uy * moving[0] - along * turning)

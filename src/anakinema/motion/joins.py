@@ -10,7 +10,6 @@ from anakinema.geometry.contour import Floats
 from anakinema.motion.events import find_roots
 from anakinema.motion.motion import Motion
 
-
 SAME = 1e-10
 """Progress by which two passages found are one."""
 

@@ -18,6 +18,7 @@ from anakinema.building.marking import marked
 from anakinema.building.measuring import Reading
 from anakinema.building.openings import (
     arc_slot,
+    curved_slot,
     line_arc_slot,
     new_slab,
     place_beside,
@@ -214,6 +215,7 @@ __all__ = [
     "coupling_offers",
     "curve_line",
     "curve_names",
+    "curved_slot",
     "doubts_of",
     "drawn",
     "drawn_in_place",

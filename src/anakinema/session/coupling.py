@@ -45,6 +45,8 @@ def size_words(document: model.Document, coupling: model.Coupling) -> tuple[str,
     first, second = (document.joint(each).title for each in (coupling.first, coupling.second))
     if coupling.kind == "rack":
         return (f"pitch radius of {first}",)
+    if coupling.kind == "angled_shafts":
+        return ("angle between the shafts",)
     one, two = coupling_dimensions(document, coupling)
     if coupling.kind == "ratio":
         return f"while {first} moves", f"{second} moves"

@@ -20,7 +20,7 @@ from anakinema.units import UnitSystem
 KINDS = {
     "gears": "wheels in mesh", "internal_gears": "wheel in a ring", "rack": "pinion and rack",
     "belt": "open belt", "crossed_belt": "crossed belt", "chain": "chain",
-    "ratio": "fixed ratio (screw, cable)",
+    "ratio": "fixed ratio (screw, cable)", "angled_shafts": "universal joint",
 }  # fmt: skip
 
 

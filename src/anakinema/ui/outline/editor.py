@@ -44,6 +44,8 @@ SHAPE_FIELDS = {
     "geneva_wheel": ("x", "y", "slots", "centres", "slot", "lock", "turned"),
     "locking_disc": ("x", "y", "slots", "centres", "lock", "play", "turned"),
     "sprocket": ("x", "y", "teeth", "pitch", "roller", "turned"),
+    "cam": ("beyond",),
+    "slot_along": ("width",),
 }
 
 
@@ -274,7 +276,11 @@ class OutlineEditor(QWidget):
             form.quantity(field, f"shape_{field}",
                           lambda f=field: source_text(getattr(self._outline(key), f)),
                           lambda text, f=field: SetShape(key, f, text))  # fmt: skip
-        if isinstance(shape, (model.Path, model.Hull)):
+        if isinstance(shape, model.SlotAlong):
+            form.check("smooth through its corners", "slot_spline",
+                       lambda: bool(getattr(self._outline(key), "spline", False)),
+                       lambda on: SetShape(key, "spline", on))  # fmt: skip
+        if isinstance(shape, (model.Path, model.Hull, model.SlotAlong)):
             self._build_corner(form, key, shape)
         else:
             form.buttons(("outline_path", "Make it a path", lambda: self.operate("path")))
@@ -296,9 +302,13 @@ class OutlineEditor(QWidget):
     def _slab(self, key: OutlineKey) -> model.Slab:
         return model.next_by_id(self.workbench.session.document.part(key.part).slabs, key.slab)
 
-    def _build_corner(self, form: Form, key: OutlineKey, shape: model.Path | model.Hull) -> None:
-        name = "vertices" if isinstance(shape, model.Path) else "rounds"
+    def _build_corner(
+        self, form: Form, key: OutlineKey, shape: model.Path | model.Hull | model.SlotAlong
+    ) -> None:
+        name = "rounds" if isinstance(shape, model.Hull) else "vertices"
         fields = ("x", "y", "bulge", "fillet") if name == "vertices" else ("x", "y", "radius")
+        if isinstance(shape, model.SlotAlong) and shape.spline:
+            fields = ("x", "y")
         index, count = self.canvas.corner, len(getattr(shape, name))
         if not 0 <= index < count:
             form.layout.addWidget(

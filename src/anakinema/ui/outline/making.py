@@ -19,6 +19,7 @@ from anakinema.document import model
 from anakinema.edits.outline import AddHole, OutlineKey
 from anakinema.session import (
     arc_slot,
+    curved_slot,
     line_arc_slot,
     new_slab,
     outline_keys,
@@ -54,6 +55,7 @@ def build_making(editor: OutlineEditor, form: Form, part: model.Part, key: Outli
     )  # fmt: skip
     form.buttons(
         ("add_bent_slot", "Bent slot", hole(line_arc_slot)),
+        ("add_curved_slot", "Curved slot", hole(curved_slot)),
         ("add_slab", "Slab on top", lambda: editor.do(new_slab(part))),
     )
     _build_combining(editor, form, part, key)
