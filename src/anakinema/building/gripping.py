@@ -10,6 +10,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from anakinema.document import model
 from anakinema.document.contours import contour_of
@@ -18,9 +19,15 @@ from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.resolve import Resolved
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import parse
-from anakinema.geometry.contour import Floats
+from anakinema.geometry.contour import Contour, Floats
+from anakinema.geometry.region import Region
 from anakinema.units import ANGLE, LENGTH, Dimension
 
+FAR = {LENGTH: 1.0, ANGLE: 0.02}
+"""mm or rad over which a grip must keep to its point."""
+SLIP = 0.02
+"""mm that it may stray meanwhile."""
+MOST_TRIED = 40
 STEPS: dict[Dimension, float] = {LENGTH: 1e-4, ANGLE: 1e-6}
 """mm or rad that a dimension is changed by to see what moves."""
 LEAST_MOVE = 0.05
@@ -65,9 +72,12 @@ def grips(resolved: Resolved, part_id: str) -> tuple[Grip, ...]:
         if there is None or there.shape != here.shape:
             continue
         moves = (there - here) / step
+        far = FAR[quantity.dimension]
+        farther = _with_value(part, dimension.id, f"{quantity.value + far!r} {unit}")
+        rims = [_rim(c) for c in _contours(resolved.document, farther, resolved) or ()]
         reach = np.hypot(*moves.T)
-        far = np.hypot(*(here - centre).T)
-        order = np.lexsort((-far, -np.round(reach, 3)))
+        away = np.hypot(*(here - centre).T)
+        order = np.lexsort((-away, -np.round(reach, 3)))
         least = LEAST_MOVE * (size if quantity.dimension == ANGLE else 1.0)
         best = float(reach.max())
         free = [
@@ -76,6 +86,10 @@ def grips(resolved: Resolved, part_id: str) -> tuple[Grip, ...]:
             for k in order.tolist()
             if reach[k] >= max(least, 0.6 * best)
             and all(math.dist(here[k], (g.x, g.y)) > spread * size for g in found)
+        ]
+        # A point that leaves the rim as that moves on would slip from under the pointer.
+        free = [
+            k for k in free[:MOST_TRIED] if not rims or _off(rims, here[k] + far * moves[k]) < SLIP
         ]
         if free:
             (x, y), (dx, dy) = here[free[0]].tolist(), moves[free[0]].tolist()
@@ -90,21 +104,39 @@ def _with_value(part: model.Part, name: str, value: str) -> model.Part:
     return part.model_copy(update={"dimensions": dimensions})
 
 
+def _rim(contour: Contour) -> shapely.Geometry:
+    return Region.build(contour, (), ()).polygon.boundary
+
+
+def _off(rims: list[shapely.Geometry], point: Floats) -> float:
+    """mm from a point to the nearest rim."""
+    return float(min(shapely.distance(rim, shapely.Point(*point.tolist())) for rim in rims))
+
+
 def _points(document: model.Document, part: model.Part, resolved: Resolved) -> Floats | None:
     """(P, 2) mm: ends and middles of all edges of a part; None if it cannot be so."""
+    contours = _contours(document, part, resolved)
+    if contours is None:
+        return None
+    if not contours:
+        return np.zeros((0, 2))
+    return np.concatenate([np.concatenate([c.start, c.middles()]) for c in contours])
+
+
+def _contours(
+    document: model.Document, part: model.Part, resolved: Resolved
+) -> list[Contour] | None:
+    """All outlines of a part; None if it cannot be so."""
     parts = tuple(part if old.id == part.id else old for old in document.parts)
     try:
         names = named_quantities(document.model_copy(update={"parts": parts}))
         reader = Reader(resolved.units, names).within(part)
         moved = settled(part, reader)
         where = f"part '{part.title}'"
-        contours = [
+        return [
             contour_of(outline, reader, where, is_opening=k > 0)
             for slab in moved.slabs
             for k, outline in enumerate((slab.outline, *(hole.outline for hole in slab.holes)))
         ]
     except AnakinemaError:
         return None
-    if not contours:
-        return np.zeros((0, 2))
-    return np.concatenate([np.concatenate([c.start, c.middles()]) for c in contours])
