@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 
 import anakinema  # noqa: F401  (sets the linear algebra's threads before numpy comes)
-from bench import clearance, drag, kinematics, start, window
+from bench import clearance, contact, drag, kinematics, start, window
 
 BENCHES = {
     "ten_bar": kinematics.ten_bar_against_fsolve,
@@ -16,6 +16,7 @@ BENCHES = {
     "bodies": kinematics.growth_with_bodies,
     "edit": kinematics.edits_on_the_tray_shuttle,
     "clearance": clearance.certified_against_naive,
+    "contact": contact.step_against_rod,
     "drag": drag.chain_drag,
     "frame": window.drag_frame,
     "stage": window.stage_repaint,

@@ -258,3 +258,23 @@ def test_more_drivers_than_freedoms_is_said() -> None:
     evaluation = evaluate(doc)
     assert judged(evaluation, "program").outcome is Outcome.FAIL
     assert any("More drivers than freedoms" in text for _, text in mobility_words(evaluation))
+
+
+def test_limits_that_fight_are_named_and_others_are_not() -> None:
+    """While the crank is between 0 and 90 degrees the rocker stands between 54.9 and 80.3."""
+
+    def limited(least: float) -> m.Document:
+        turn = (0.0, 2 * math.pi)
+        doc = build.driven(build.four_bar(40, 120, 80, 100, 0.0), ("crank_pivot", *turn), count=72)
+        limits = {"crank_pivot": m.Limits(least=0.0, greatest=math.pi / 2),
+                  "rocker_pivot": m.Limits(least=math.radians(least), greatest=2.3)}  # fmt: skip
+        joints = tuple(
+            j.model_copy(update={"limits": limits.get(j.id, m.Limits())}) for j in doc.joints
+        )
+        return doc.model_copy(update={"joints": joints})
+
+    fights = [f for f in evaluate(limited(90.0)).verdict.findings if f.kind == "limits"]
+    assert [f.outcome for f in fights] == [Outcome.FAIL]
+    assert "crank" in fights[0].reason
+    assert "rocker" in fights[0].reason
+    assert not [f for f in evaluate(limited(70.0)).verdict.findings if f.kind == "limits"]

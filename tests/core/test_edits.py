@@ -56,6 +56,7 @@ ALL_EDITS = st.one_of(
               VALUES),
     st.builds(e.SetContact, st.just("touch"), st.just("off"), st.booleans()),
     st.builds(e.SetContact, st.just("touch"), st.just("kind"), st.sampled_from(("stop", "push"))),
+    st.builds(p.SetStages, st.just(SHUTTLE.program.stages[:1])),
     st.builds(p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
               st.booleans()),
     st.builds(e.SetRequirement, st.sampled_from(("stroke", "post_gap")),

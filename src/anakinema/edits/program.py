@@ -112,6 +112,19 @@ class RemoveStage(Keyed):
 
 
 @dataclass(frozen=True)
+class SetStages(Keyed):
+    """Put other stages in the place of all there are."""
+
+    stages: tuple[model.Stage, ...]
+    label = "Set stages"
+    subject = ()
+
+    def apply(self, document: Document) -> Document:
+        program = document.program.model_copy(update={"stages": self.stages})
+        return document.model_copy(update={"program": program})
+
+
+@dataclass(frozen=True)
 class SetProgramOption(Keyed):
     """Switch 'there_and_back' or 'past_limits' of the program."""
 

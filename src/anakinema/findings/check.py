@@ -22,10 +22,13 @@ NEGLIGIBLE_STRETCH = 3e-3
 """Progress; so little of a motion may be sampled only without a warning."""
 
 
-def check(resolved: Resolved, motion: Motion, gaps: Gaps) -> Verdict:
-    """Findings for the whole program, for shared space, and for each requirement."""
+def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verdict:
+    """Findings for the whole program, for shared space, and for each requirement.
+
+    ``whole`` is the motion run past all limits: what those permit between them shows there.
+    """
     document = resolved.document
-    findings = [_program(motion), _overlap(gaps)]
+    findings = [_program(motion), _overlap(gaps), *_fighting_limits(resolved, whole)]
     judges: Mapping[str, Callable[..., Finding]] = {
         "travel": _travel,
         "transmission": _transmission,
@@ -62,6 +65,30 @@ def _program(motion: Motion) -> Finding:
         joint=last.joint if last and not complete else None,
         reason="no program" if not motion.stages else motion.end.value,
     )
+
+
+def _fighting_limits(resolved: Resolved, whole: Motion) -> list[Finding]:
+    """Pairs of joints whose limits are never kept at once, though each is somewhere."""
+    kept: list[tuple[int, np.ndarray]] = []
+    for k, values in enumerate(resolved.joints):
+        low = -math.inf if values.least is None else values.least
+        high = math.inf if values.greatest is None else values.greatest
+        noise = 1e-9 * (1.0 if whole.mechanism.angular[k] else whole.mechanism.size)
+        shown = whole.values[:, k]
+        inside = (shown >= low - noise) & (shown <= high + noise)
+        if inside.any() and not inside.all():
+            kept.append((k, inside))
+    titles = [joint.title for joint in resolved.document.joints]
+    return [
+        Finding(
+            id=f"limits_{one}_{two}", kind="limits", title="Limits that can be kept together",
+            outcome=Outcome.FAIL, dimension=NUMBER, joint=one,
+            reason=f"those of {titles[one]} and {titles[two]} fight",
+        )
+        for n, (one, a) in enumerate(kept)
+        for two, b in kept[n + 1 :]
+        if not (a & b).any()
+    ]  # fmt: skip
 
 
 def _trust(gap: Gap) -> Outcome:

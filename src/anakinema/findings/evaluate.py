@@ -64,7 +64,7 @@ def evaluate(
     gaps = Gaps(motion, _compared(mechanism), exact=True, check=interrupt)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
-    verdict = check(resolved, motion, gaps)
+    verdict = check(resolved, motion, gaps, whole)
     return Evaluation(
         document, resolved.document, resolved, mechanism, course, whole, motion, gaps, verdict, True
     )
@@ -82,7 +82,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     if motion is None:
         return None
     gaps = Gaps(motion, _compared(mechanism), exact=False)
-    verdict = check(resolved, motion, gaps)
+    verdict = check(resolved, motion, gaps, motion)
     course = replace(earlier.course, mechanism=mechanism)
     return Evaluation(
         document, resolved.document, resolved, mechanism, course, motion, motion, gaps, verdict,

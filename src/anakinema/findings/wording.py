@@ -163,6 +163,8 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
         " small angle the push becomes a squeeze on the pins.",
         "time_ratio": "Time of the slower stroke over the quicker one, between the two extreme"
         " positions.",
+        "limits": "Run past all limits, there is no place at which both joints are within theirs:"
+        " the motion can never satisfy the two. Widen one of them, or take it away.",
         "off": "What is switched off takes no part in the motion, and requirements that name it are"
         " not judged. Switch it on in Assemble.",
         "reserve": "Distance from the used range of the joint to its nearer limit.",

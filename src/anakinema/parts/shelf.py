@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts import frame, hardware, linkage, toothed
+from anakinema.parts import cams, frame, hardware, linkage, toothed
 from anakinema.parts.recipe import Recipe, place
 
 SHELF: tuple[Recipe, ...] = (
-    *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *hardware.RECIPES,
+    *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *cams.RECIPES, *hardware.RECIPES,
 )  # fmt: skip
-GROUPS = ("Links", "Turning", "Toothed", "Indexing", "Sliding", "Frame", "Hardware")
+GROUPS = ("Links", "Turning", "Toothed", "Indexing", "Cams", "Sliding", "Frame", "Hardware")
 
 
 def recipe(recipe_id: str) -> Recipe:

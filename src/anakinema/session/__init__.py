@@ -112,6 +112,7 @@ from anakinema.session.gauges import Bound, Gauge, gauges, limit_edit, progress_
 from anakinema.session.gripping import StageGrip, stage_grips
 from anakinema.session.guide import STEPS as GUIDE_STEPS
 from anakinema.session.guide import GuideState, next_step
+from anakinema.session.hand import HandDrive
 from anakinema.session.importing import (
     IMPORT_UNITS,
     Preview,
@@ -123,6 +124,7 @@ from anakinema.session.importing import (
 from anakinema.session.lanes import Lane, lanes
 from anakinema.session.neighbours import Neighbour, drawn_in_place, neighbours, sizes_of
 from anakinema.session.playback import Playback
+from anakinema.session.programming import pasted_program
 from anakinema.session.repeating import (
     RepeatWish,
     carrier,
@@ -175,6 +177,7 @@ __all__ = [
     "Finding",
     "Gauge",
     "GuideState",
+    "HandDrive",
     "Kept",
     "KeptState",
     "Lane",
@@ -269,6 +272,7 @@ __all__ = [
     "part_operation",
     "part_outlines",
     "pasted_lift",
+    "pasted_program",
     "place_beside",
     "place_midway",
     "placed_at",

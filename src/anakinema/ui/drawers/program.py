@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.edits.base import Edit
@@ -18,7 +18,9 @@ from anakinema.edits.program import (
     SetStage,
     SetStageTarget,
 )
+from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
+from anakinema.session import pasted_program
 from anakinema.ui.fields import label, live_field, row, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Workbench
@@ -100,10 +102,32 @@ class ProgramPanel(QWidget):
                 return SetProgramOption(name, on)
 
             form.check(words, option, self._getter(option), switched)
+        if program.drivers:
+            self._add_table(form)
         self._layout.replaceWidget(self._body, body)
         self._body.hide()
         self._body.deleteLater()
         self._body = body
+
+    def _add_table(self, form: Form) -> None:
+        table = QPlainTextEdit()
+        table.setObjectName("program_table")
+        table.setAccessibleName("times and values")
+        table.setPlaceholderText("or paste columns: seconds, then a value a driver")
+        table.setTabChangesFocus(True)
+        table.setFixedHeight(52)
+        form.layout.addWidget(table)
+        form.buttons(("program_paste", "Take the table", lambda: self._paste(table.toPlainText())))
+
+    def _paste(self, text: str) -> None:
+        """Move the drivers by a table; a faulty line is named."""
+        try:
+            edit = pasted_program(self._workbench.session.document, text)
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return
+        self._workbench.do(edit)
+        self._workbench.finish_gesture()
 
     def _getter(self, option: str) -> Callable[[], bool]:
         return lambda: bool(getattr(self._program(), option))

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.edits.structure import SetPoses
 from anakinema.session import (
+    HandDrive,
     Scene,
     StageGrip,
     Trial,
@@ -54,10 +55,13 @@ class SelectTool(Tool):
         self._grip: StageGrip | None = None
         self._over: StageGrip | None = None
         self._target: tuple[float, float] | None = None
+        self._hand: HandDrive | None = None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
         """What the gesture under way will do."""
+        if self._hand is not None:
+            return "Driving by hand: it stays where it is let go."
         if self._trial is not None:
             held = self._trial.held_by
             if held:
@@ -87,7 +91,23 @@ class SelectTool(Tool):
         if self._body is None and at.shift:
             self._box = True
             return True
+        if self._body is not None and self.workbench.station == "Drive":
+            self._hand = self._hand_on(at)
+            return self._hand is not None
         return self._body is not None and self.workbench.station == "Assemble"
+
+    def _hand_on(self, at: Pointer) -> HandDrive | None:
+        """A hold on the pressed body, if the program moves it there."""
+        bench = self.workbench
+        evaluation = bench.evaluation
+        if evaluation is None or bench.trial is not None:
+            return None
+        bodies = [body.id for body in evaluation.document.bodies]
+        if self._body not in bodies:
+            return None
+        index = bodies.index(self._body)
+        hand = HandDrive(evaluation, index, at.x, at.y, bench.progress)
+        return hand if hand.moves else None
 
     def move(self, at: Pointer) -> None:
         self._now = at
@@ -99,6 +119,12 @@ class SelectTool(Tool):
             return
         if self._grip is not None:
             self._pull(self._grip, at)
+            return
+        if self._hand is not None:
+            away = at.pixel - self._down.pixel
+            if math.hypot(away.x(), away.y()) > CLICK:
+                self.workbench.play(False)
+                self.workbench.move_playhead(self._hand.pull(at.x, at.y))
             return
         if self._box:
             self.stage.update()
@@ -185,8 +211,11 @@ class SelectTool(Tool):
         elif self._carried:
             self.workbench.finish_gesture()
         elif self._down is not None:
-            self._click(at)
+            away = at.pixel - self._down.pixel
+            if self._hand is None or math.hypot(away.x(), away.y()) <= CLICK:
+                self._click(at)
         self._down, self._trial, self._carried, self._box = None, None, (), False
+        self._hand = None
         self.stage.update()
 
     def _click(self, at: Pointer) -> None:
