@@ -6,8 +6,8 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QDeadlineTimer
-from PySide6.QtWidgets import QScrollArea
+from PySide6.QtCore import QDeadlineTimer, QPoint
+from PySide6.QtWidgets import QScrollArea, QWidget
 
 import look
 from anakinema.document import model
@@ -17,6 +17,7 @@ from anakinema.resources import demo_path
 from anakinema.session import all_spots, placed_at
 from anakinema.ui.app import application, make_window
 from anakinema.ui.drawers.couplings import CouplingList
+from anakinema.ui.drawers.events import EventList
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 
@@ -26,6 +27,7 @@ VIEWS = {
     "check-travel": ("tray-shuttle", "Check", "finding:stroke", "0.55", ""),
     "drive": ("vent-opener", "Drive", "joint:hinge", "0.5", ""),
     "record": ("water-pump", "Record", "", "0.2", ""),
+    "geneva": ("geneva-feeder", "Drive", "joint:drum_bearing", "0.26", ""),
     "transfer-arm": ("transfer-arm", "Check", "finding:rack_gap", "", ""),
     "dark": ("vent-opener", "Check", "", "0.26", "dark"),
     "start": ("", "", "", "", ""),
@@ -40,17 +42,38 @@ def _chain_map(window: MainWindow) -> None:
     window.workbench.select(Selection("joint", "crank_pin"))
 
 
+def _scroll_to(widget: QWidget) -> None:
+    """Bring a part of a drawer into sight, its head at the top."""
+    area = widget.parentWidget()
+    while not isinstance(area, QScrollArea):
+        area = area.parentWidget()
+    top = widget.mapTo(area.widget(), QPoint(0, 0)).y()
+    area.verticalScrollBar().setValue(top)
+
+
 def _couplings(window: MainWindow) -> None:
     window.open_path(demo_path("geared-vent"))
     look.settle(window)
     window.workbench.go_to_station("Drive")
     window.workbench.move_playhead(0.2)
     look.settle(window)
-    widget = window.findChild(CouplingList)
-    area = widget.parent()
-    while not isinstance(area, QScrollArea):
-        area = area.parent()
-    area.verticalScrollBar().setValue(area.verticalScrollBar().maximum())
+    _scroll_to(window.findChild(CouplingList))
+
+
+def _cam_studio(window: MainWindow) -> None:
+    window.open_path(demo_path("cam-dibber"))
+    look.settle(window)
+    window.assembling.open_cams()
+    window.studio.canvas.turn_to(70)
+
+
+def _ratchet(window: MainWindow) -> None:
+    window.open_path(demo_path("tray-indexer"))
+    look.settle(window)
+    window.workbench.go_to_station("Drive")
+    window.workbench.move_playhead(0.9)
+    look.settle(window)
+    _scroll_to(window.findChild(EventList))
 
 
 def _half_built(window: MainWindow) -> None:
@@ -141,6 +164,7 @@ def _guided(window: MainWindow) -> None:
 SCENES: dict[str, Callable[[MainWindow], None]] = {
     "couplings": _couplings, "assemble": _chain_map, "join-preview": _join_preview,
     "stack": _stack, "relief": _relief, "outline": _outline, "guided": _guided,
+    "cam-studio": _cam_studio, "ratchet": _ratchet,
 }  # fmt: skip
 
 

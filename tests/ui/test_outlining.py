@@ -9,8 +9,12 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
+from anakinema.document import model as m
 from anakinema.files.native import read_document
-from anakinema.session import all_spots
+from anakinema.parts.shelf import SHELF
+from anakinema.resources import demo_path
+from anakinema.session import all_spots, outline_keys
+from anakinema.session.shaping import elements_of
 from anakinema.ui.fields import QuantityField
 from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand
 
@@ -337,3 +341,51 @@ def hand(qtbot, window, settled) -> Hand:  # type: ignore[no-untyped-def]
     found = Hand(qtbot, window, settled)
     found.press_button("start_blank")
     return found
+
+
+def one_of_each_shape() -> list[m.Part]:
+    """Parts of the shelf until every kind of outline has been seen."""
+    known: set[str] = set()
+    found = []
+    for k, item in enumerate(SHELF):
+        part = item.part(f"p{k}")
+        shapes = {o.shape for s in part.slabs for o in (s.outline, *(h.outline for h in s.holes))}
+        if shapes - known:
+            known |= shapes
+            found.append(part)
+    return found
+
+
+def test_every_kind_of_outline_opens_in_the_editor(qtbot, window, settled) -> None:  # type: ignore[no-untyped-def]
+    """Each outline of each is shown and each of its elements can be picked; nothing breaks."""
+    parts = one_of_each_shape()
+    document = m.Document(
+        parts=tuple(parts), bodies=tuple(m.Body(id=part.id, part=part.id) for part in parts)
+    )
+    cam = read_document(demo_path("cam-dibber")).part("cam")
+    sizes = (("lift", "9 mm"), ("roller", "9 mm"), ("base", "34 mm"))
+    known = tuple(m.Parameter(id=name, value=value) for name, value in sizes)
+    cam = cam.model_copy(update={"dimensions": known})
+    document = document.model_copy(
+        update={"parts": (*document.parts, cam),
+                "bodies": (*document.bodies, m.Body(id="cam", part="cam"))}
+    )  # fmt: skip
+    window.workbench.session.start(document, None)
+    window.workbench.begin()
+    settled(window)
+    window.workbench.go_to_station("Assemble")
+    editor = window.outline
+    window.middle.setCurrentWidget(editor)
+    seen = 0
+    for body in document.bodies:
+        editor.edit_part(body.part, body.id)
+        part = document.part(body.part)
+        for key in outline_keys(part):
+            editor.canvas.key = key
+            editor.canvas.clear()
+            for element, _ in elements_of(part, key)[:3]:
+                editor.canvas.pick(element)
+                assert editor.canvas.picks == [element]
+                editor.canvas.repaint()
+            seen += 1
+    assert seen > len(parts) > 6

@@ -71,7 +71,7 @@ def numbers_of(part: model.Part) -> Iterator[tuple[Slot, float | str]]:
 def _outline_numbers(
     slab: str, hole: str | None, outline: model.Outline
 ) -> Iterator[tuple[Slot, float | str]]:
-    if isinstance(outline, model.Path):
+    if isinstance(outline, model.Path | model.SlotAlong):
         for k, vertex in enumerate(outline.vertices):
             for field in ("x", "y", "bulge"):
                 yield Slot(slab, hole, k, field), getattr(vertex, field)
@@ -79,7 +79,7 @@ def _outline_numbers(
         for k, each in enumerate(outline.rounds):
             for field in ("x", "y", "radius"):
                 yield Slot(slab, hole, k, field), getattr(each, field)
-    else:
+    elif not isinstance(outline, model.CamOutline):
         fields = ("x", "y", "radius") if isinstance(outline, model.Circle) else ("x", "y")
         for field in fields:
             yield Slot(slab, hole, -1, field), getattr(outline, field)
@@ -155,11 +155,13 @@ class Sheet:
             slab, hole, index = str(element.slab), element.hole, element.index
             if element.kind == "edge":
                 return self._edge(slab, hole, index, outline)
-            if isinstance(outline, model.Path):
+            if isinstance(outline, model.Path | model.SlotAlong):
                 if element.kind == "corner":
                     return self._point(slab, hole, index)
                 raise KeyError(element.kind)
-            if isinstance(outline, model.Rectangle):
+            if isinstance(outline, model.CamOutline):
+                return self._constant(0.0, 0.0)
+            if not isinstance(outline, model.Hull | model.Circle):
                 return self._point(slab, hole, -1)
             at = index if isinstance(outline, model.Hull) else -1
             return Round(self._point(slab, hole, at), self.columns[Slot(slab, hole, at, "radius")])

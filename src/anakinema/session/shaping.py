@@ -143,6 +143,12 @@ def elements_of(part: model.Part, key: OutlineKey) -> list[tuple[model.Element, 
                     for k in range(len(shape.vertices))
                 ]
             continue
+        if isinstance(shape, model.SlotAlong):
+            found += [
+                model.Element(kind="corner", slab=slab, hole=hole, index=k)
+                for k in range(len(shape.vertices))
+            ]
+            continue
         count = len(shape.rounds) if isinstance(shape, model.Hull) else 1
         found += [model.Element(kind="centre", slab=slab, hole=hole, index=k) for k in range(count)]
     found += [model.Element(kind="place", place=place.id) for place in part.places]

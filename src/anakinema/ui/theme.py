@@ -129,8 +129,8 @@ def style_sheet(t: Theme) -> str:
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 4px; min-height: 28px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
-    QLineEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
-      padding: 3px 6px; selection-background-color: {t.accent};
+    QLineEdit, QPlainTextEdit {{ background: {t.card}; border: 1px solid {t.line};
+      border-radius: 5px; padding: 3px 6px; selection-background-color: {t.accent};
       selection-color: {t.on_accent}; }}
     QLineEdit:focus {{ border: 1px solid {t.accent}; }}
     QLineEdit[wrong="true"] {{ border: 1px solid {t.fail}; }}

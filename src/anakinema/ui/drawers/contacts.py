@@ -159,7 +159,7 @@ class ContactMaker(QWidget):
         try:
             draft = contact(scene, *self._chosen(), rolling=self._rolling.isChecked())
         except AnakinemaError as error:
-            self._words.setText(f"{error.what} {error.remedy}")
+            self._words.setText(f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}")
             return
         self._make.setEnabled(True)
         self._words.setText("\n".join(f"◆ {line}" for line in draft.words))

@@ -209,7 +209,7 @@ class CouplingMaker(QWidget):
             draft = self._draft()
         except AnakinemaError as error:
             self._make.setEnabled(False)
-            self._words.setText(f"{error.what} {error.remedy}")
+            self._words.setText(f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}")
             return
         self._make.setEnabled(True)
         self._words.setText("\n".join(f"◆ {line}" for line in draft.words) if draft else "")

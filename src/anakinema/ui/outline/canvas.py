@@ -406,7 +406,7 @@ class OutlineCanvas(QWidget):
             return SetPlace(self.part, str(element.place), values)
         key = OutlineKey(self.part, str(element.slab), element.hole)
         shape = outline_in(found, key)
-        if isinstance(shape, (model.Path, model.Hull)):
+        if isinstance(shape, (model.Path, model.Hull, model.SlotAlong)):
             return SetCorner(key, element.index, values)
         edits = tuple(SetShape(key, name, value) for name, value in values)
         return Together("Move outline", edits, repr(key))
@@ -450,16 +450,17 @@ class OutlineCanvas(QWidget):
         if scene is None or found is None or self.key is None or self.key not in self.keys():
             return
         shape = outline_in(found, self.key)
-        if not isinstance(shape, (model.Path, model.Hull)):
+        if not isinstance(shape, (model.Path, model.Hull, model.SlotAlong)):
             return
         x, y = self._plane(event.position())
         corners = corners_of(scene, self.key)
-        pairs = zip(corners, (*corners[1:], corners[0]), strict=True)
+        ends = corners[1:] if isinstance(shape, model.SlotAlong) else (*corners[1:], corners[0])
+        pairs = zip(corners, ends, strict=False)
         away = [math.dist((x, y), a) + math.dist((x, y), b) - math.dist(a, b) for a, b in pairs]
         after = away.index(min(away))
         self.attempt(AddCorner(self.key, after, f"{x:.6g} mm", f"{y:.6g} mm", "5 mm"))
         self.finish()
-        kind = "corner" if isinstance(shape, model.Path) else "centre"
+        kind = "centre" if isinstance(shape, model.Hull) else "corner"
         self.pick(
             model.Element.model_validate(
                 {"kind": kind, "slab": self.key.slab, "hole": self.key.hole, "index": after + 1}
