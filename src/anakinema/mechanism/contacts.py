@@ -19,6 +19,10 @@ from anakinema.mechanism.comparisons import Comparison, comparisons, edges_of
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
 
+INWARDS = 3.0
+"""Depths that a point beside the sharper feature's tip lies inside its body: where two outlines
+are flush at a side, the tip itself lies on the other's rim."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Facing:
@@ -51,11 +55,14 @@ class Facing:
             b.kind[j] != Feature.ROUND or a.radius[i] < b.radius[j]
         )
         if not is_first:
-            return is_inside(self.regions[0], two, depth)
+            inner = two - INWARDS * depth * _outward(b, j, float(pose[2]))
+            return any(is_inside(self.regions[0], point, depth) for point in (two, inner))
+        inner = one - INWARDS * depth * _outward(a, i, 0.0)
         c, s = math.cos(pose[2]), math.sin(pose[2])
-        dx, dy = one[0] - pose[0], one[1] - pose[1]
-        back = np.array([c * dx + s * dy, -s * dx + c * dy])
-        return is_inside(self.regions[1], back, depth)
+        turned = np.array([[c, -s], [s, c]])
+        return any(
+            is_inside(self.regions[1], (point - pose[:2]) @ turned, depth) for point in (one, inner)
+        )
 
     @property
     def bodies(self) -> tuple[int, int]:
@@ -110,6 +117,12 @@ class Facing:
         twos = self.pairs.second.around(int(self.pairs.two[pair]))
         near = np.isin(self.pairs.one, list(ones)) & np.isin(self.pairs.two, list(twos))
         return np.flatnonzero(near)
+
+
+def _outward(features: Features, index: int, turn: float) -> Floats:
+    """(2,) the direction in which a round faces in the middle, its body turned by ``turn``."""
+    angle = float(features.middle[index]) + turn
+    return np.array([math.cos(angle), math.sin(angle)])
 
 
 def _touch(a: Features, b: Features, i: int, j: int, first: int, second: int) -> Touch | None:
