@@ -20,8 +20,8 @@ from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
 
 INWARDS = 3.0
-"""Depths that a point beside the sharper feature's tip lies inside its body: where two outlines
-are flush at a side, the tip itself lies on the other's rim."""
+"""Depths that a point near a corner lies inside its body: where two outlines are flush at a
+side, the corner itself lies on the other's rim."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -55,9 +55,9 @@ class Facing:
             b.kind[j] != Feature.ROUND or a.radius[i] < b.radius[j]
         )
         if not is_first:
-            inner = two - INWARDS * depth * _outward(b, j, float(pose[2]))
+            inner = two - INWARDS * depth * _tip(b, j, float(pose[2]))
             return any(is_inside(self.regions[0], point, depth) for point in (two, inner))
-        inner = one - INWARDS * depth * _outward(a, i, 0.0)
+        inner = one - INWARDS * depth * _tip(a, i, 0.0)
         c, s = math.cos(pose[2]), math.sin(pose[2])
         turned = np.array([[c, -s], [s, c]])
         return any(
@@ -119,8 +119,10 @@ class Facing:
         return np.flatnonzero(near)
 
 
-def _outward(features: Features, index: int, turn: float) -> Floats:
-    """(2,) the direction in which a round faces in the middle, its body turned by ``turn``."""
+def _tip(features: Features, index: int, turn: float) -> Floats:
+    """(2,) the direction in which a corner points, its body turned by ``turn``; 0 of a round."""
+    if features.radius[index] > 0.0:
+        return np.zeros(2)
     angle = float(features.middle[index]) + turn
     return np.array([math.cos(angle), math.sin(angle)])
 

@@ -14,6 +14,7 @@ after E. Allgower and K. Georg, Numerical Continuation Methods, Springer 1990, c
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import Enum
@@ -293,12 +294,13 @@ def follow(
     p: float = 0.0,
     until: float = 1.0,
     fineness: float = 1.0,
+    most: float = math.inf,
     check: Callable[[], None] = lambda: None,
 ) -> Trail:
     """Follow from assembled ``poses`` at progress ``p`` to ``until``.
 
-    ``fineness`` above 1 shortens all steps. ``check`` is called at every step and may raise to
-    cancel.
+    Complete too once the bodies have moved by ``most`` mm of arc length. ``fineness`` above 1
+    shortens all steps. ``check`` is called at every step and may raise to cancel.
     """
     walk = _Follower(path, poses, p, 1.0 / fineness)
     size = walk.size
@@ -331,8 +333,8 @@ def follow(
     twist = np.zeros(len(tangent))
     for _ in range(MOST_STEPS):
         check()
-        if p >= until:
-            return _done(path, knots, walk, End.COMPLETE, until, crossings)
+        if p >= until or arc >= most:
+            return _done(path, knots, walk, End.COMPLETE, min(p, until), crossings)
         step = min(step, LONGEST_STEP * size * walk.coarse)
         ahead = step * tangent + 0.5 * step * step * bend + step**3 / 6.0 * twist
         guess, guess_p = walk.place(poses, p, ahead)

@@ -38,6 +38,8 @@ EXACT = 1e-11
 ROUNDS = 24
 MOST_CHANGES = 4000
 FIRST_HORIZON = 0.25
+FARTHEST = 4.0
+"""Sizes that a path is followed at once: beyond the end of a flat it may run off without end."""
 CLOSER = 6.0
 """How much farther than the stretch before a path is followed at once."""
 
@@ -170,7 +172,9 @@ class ContactWalk:
                 begun = True
             path = self._path(start, end, poses)
             until = min(1.0, p + self.horizon)
-            trail = follow(path, poses, p=p, until=until, check=self.check)
+            trail = follow(
+                path, poses, p=p, until=until, most=FARTHEST * self.mechanism.size, check=self.check
+            )
             stop = min(trail.end_p, 1.0)
             change = None
             if len(trail.knots) > 1 and stop > p:
