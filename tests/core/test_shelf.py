@@ -41,7 +41,9 @@ def test_scaling_every_length_scales_areas_and_places(item: Recipe, factor: floa
     small, large = solid(item), solid(item, **sizes)
     for a, b in zip(small.slabs, large.slabs, strict=True):
         wanted = a.region.edges.area() * factor**2
-        assert b.region.edges.area() == pytest.approx(wanted, rel=1e-9)
+        # Arcs stand for a cam's profile to within 2e-4 mm.
+        accuracy = 1e-5 if item.cams else 1e-9
+        assert b.region.edges.area() == pytest.approx(wanted, rel=accuracy)
     for name, (x, y, angle) in small.places.items():
         assert large.places[name] == pytest.approx((x * factor, y * factor, angle), abs=1e-9)
 

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QLabel, QPlainTextEdit
 
 from anakinema.files.native import read_document
@@ -94,6 +95,13 @@ def test_smallest_base_is_found_and_set(hand: Hand) -> None:
     slope = 12 * (1 - np.cos(2 * math.pi * x)) / math.radians(120)
     true = float((slope / math.tan(math.radians(15)) - s).max()) - 8.0
     assert base == pytest.approx(true, abs=2e-4)
+    # The points copied are those of the profile on show, in the document's unit.
+    hand.press_button("cam_copy")
+    lines = QGuiApplication.clipboard().text().splitlines()
+    points = np.array([[float(cell) for cell in line.split("\t")] for line in lines])
+    assert len(points) == 721
+    assert np.hypot(*points.T).min() == pytest.approx(base, abs=1e-6)
+    assert np.hypot(*points.T).max() == pytest.approx(base + 12.0, abs=1e-6)
     hand.retype("most_pressure", "zero")
     hand.press_button("cam_smallest")
     assert hand.bench.trouble is not None

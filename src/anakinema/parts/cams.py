@@ -55,6 +55,19 @@ def _arcs() -> Made:
     return _turning(model.Path(shape="path", vertices=vertices))
 
 
+HEART = model.Cam(
+    id="heart", base="radius", ease="8 deg",
+    follower=model.CamFollower(radius="roller", returns="spring"),
+    segments=(model.CamSegment(turn="180 deg", to="lift", law="constant"),
+              model.CamSegment(turn="180 deg", to="0 mm", law="constant")),
+)  # fmt: skip
+"""Constant speed up and down again."""
+
+
+def _heart() -> Made:
+    return _turning(model.CamOutline(shape="cam", cam="heart"))
+
+
 RECIPES = (
     Recipe("triangle_cam", "three-sided cam", "Cams",
            (("radius", "30 mm"), ("corner", "6 mm"), *COMMON), lambda: _polygon(3), "ochre"),
@@ -68,6 +81,9 @@ RECIPES = (
            (("radius", "20 mm"), ("lift", "16 mm"), ("nose", "3 mm"), *COMMON), _pear, "clay"),
     Recipe("arc_cam", "cam of four arcs", "Cams",
            (("radius", "22 mm"), ("lift", "10 mm"), ("nose", "6 mm"), *COMMON), _arcs, "clay"),
+    Recipe("heart_cam", "heart cam", "Cams",
+           (("radius", "26 mm"), ("lift", "24 mm"), ("roller", "4 mm"), *COMMON), _heart, "rose",
+           "Lifts at constant speed a roller of the radius told, joined to its curve.", (HEART,)),
     Recipe("snail_cam", "snail cam", "Cams",
            (("radius", "20 mm"), ("lift", "8 mm"), *COMMON), _snail, "plum",
            "Its step drops what rides on it; turned the other way it blocks."),

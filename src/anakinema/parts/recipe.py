@@ -17,7 +17,7 @@ class Recipe:
     """A ready-made definition.
 
     sizes : (name, default) of its driving dimensions, with their units.
-    make : gives places and slabs, all told in those names.
+    make : gives places and slabs, all told in those names. cams : that the slabs have outlines of.
     """
 
     id: str
@@ -27,6 +27,7 @@ class Recipe:
     make: Callable[[], tuple[tuple[model.Place, ...], tuple[model.Slab, ...]]]
     colour: model.Colour = "blue"
     note: str = ""
+    cams: tuple[model.Cam, ...] = ()
 
     def part(self, part_id: str, colour: model.Colour | None = None, **sizes: str) -> model.Part:
         """A part with that id; ``sizes`` replace defaults."""
@@ -43,6 +44,7 @@ class Recipe:
             ),
             places=places,
             slabs=slabs,
+            cams=self.cams,
         )
 
 

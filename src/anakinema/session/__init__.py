@@ -98,6 +98,7 @@ from anakinema.session.camming import (
     cams_in,
     make_cam,
     pasted_lift,
+    profile_table,
 )
 from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.contacting import TouchLimit, contact, touch_limit, touchable, yielding
@@ -282,6 +283,7 @@ __all__ = [
     "possible",
     "present_value",
     "preview",
+    "profile_table",
     "progress_with",
     "progress_words",
     "proposals",

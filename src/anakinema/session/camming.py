@@ -183,6 +183,13 @@ def _follower_at(
     return centre, np.full_like(lift, math.pi / 2)
 
 
+def profile_table(document: model.Document, part_id: str, cam_id: str) -> str:
+    """Points of a profile as lines of x and y in the document's unit, for a spreadsheet."""
+    units = UnitSystem(document.units.length, document.units.angle)
+    points = cam_view(document, part_id, cam_id).profile / units.factor(LENGTH)
+    return "\n".join(f"{x:.9g}\t{y:.9g}" for x, y in points.tolist())
+
+
 def base_that_meets(
     document: model.Document, part_id: str, cam_id: str, pressure: str, radius: str
 ) -> Edit:

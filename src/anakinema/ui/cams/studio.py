@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import get_args
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -34,6 +34,7 @@ from anakinema.session import (
     cams_in,
     make_cam,
     pasted_lift,
+    profile_table,
 )
 from anakinema.ui.cams.canvas import CamCanvas
 from anakinema.ui.drawers.program import LAWS
@@ -331,6 +332,15 @@ class CamStudio(QWidget):
                       lambda: self._try(lambda: base_that_meets(
                           self._bench.session.document, *self._key_now(), pressure.text(),
                           radius.text()))))  # fmt: skip
+
+        form.section("Profile")
+        form.quiet("Exact points of the profile, for a machine or a spreadsheet.")
+        form.buttons(("cam_copy", "Copy its points", self._copy))
+
+    def _copy(self) -> None:
+        QGuiApplication.clipboard().setText(
+            profile_table(self._bench.session.document, *self._key_now())
+        )
 
     def _key_now(self) -> tuple[str, str]:
         assert self._key is not None
