@@ -139,7 +139,7 @@ def propose(
     if wish.manner != "stand" and loose is not None:
         there = _brought(resolved, poses, wish, joint, loose)
         # What is brought is only close to rounding; close it like everything else.
-        closure = close(System(mechanism), there, mechanism.row_target)
+        closure = _assembled(mechanism, there)
         there, is_closed = (closure.poses, True) if closure.is_closed else (there, False)
     else:
         ring = _ring(resolved, wish)
@@ -298,6 +298,11 @@ def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> floa
     return max(1.0, round(math.hypot(first.x - second.x, first.y - second.y), 2))
 
 
+def _assembled(mechanism: Mechanism, poses: Floats) -> Closure:
+    system = System(mechanism)
+    return close(system, poses, system.at_rest)
+
+
 def _closed(
     mechanism: Mechanism, poses: Floats, ring: tuple[int, ...], check: Callable[[], None]
 ) -> tuple[Closure, bool]:
@@ -308,12 +313,12 @@ def _closed(
     are; a turn of the bodies in the loop, ever the same, sets them free.
     """
     system = System(mechanism)
-    misfit = system.residual(poses, mechanism.row_target)
+    misfit = system.residual(poses, system.at_rest)
     is_near = float(np.abs(misfit).max(initial=0.0)) < TOUCHING
     walked = None if is_near else _walked(system, poses, misfit, check)
     if walked is not None:
         return walked, True
-    first = close(system, poses, mechanism.row_target)
+    first = close(system, poses, system.at_rest)
     moving = [b for b in ring if not mechanism.fixed[b]]
     if first.is_closed or not moving:
         return first, is_near
@@ -325,7 +330,7 @@ def _closed(
         start[moving, 2] += (
             amount * random.uniform(0.5, 1.0, len(moving)) * random.choice((-1.0, 1.0), len(moving))
         )
-        found = close(system, start, mechanism.row_target)
+        found = close(system, start, system.at_rest)
         if found.is_closed:
             return found, False
         if found.open_by < best.open_by:
@@ -337,7 +342,7 @@ def _walked(
     system: System, poses: Floats, misfit: Floats, check: Callable[[], None]
 ) -> Closure | None:
     """What stays open is taken back in small shares; None if one of them cannot be closed."""
-    target = system.mechanism.row_target
+    target = system.at_rest
     found: Closure | None = None
     for share in np.linspace(1.0, 0.0, WALK_STEPS + 1)[1:]:
         check()
@@ -565,7 +570,8 @@ def _misfit(mechanism: Mechanism, poses: Floats, joint: model.Joint) -> tuple[fl
     """How far the conditions of a new joint are from being met as the bodies stand: mm, rad."""
     of_joint = mechanism.row_joint == mechanism.joint_index(joint.id)
     rows = np.flatnonzero(of_joint & (mechanism.row_kernel != int(Kernel.COUPLED)))
-    residual = System(mechanism).residual(poses, mechanism.row_target)[rows]
+    system = System(mechanism)
+    residual = system.residual(poses, system.at_rest)[rows]
     from_turn = mechanism.row_kernel[rows] == int(Kernel.TURN)
     askew = np.abs(residual[from_turn]) / mechanism.size
     return float(np.linalg.norm(residual[~from_turn])), float(askew.max(initial=0.0))

@@ -21,6 +21,35 @@ MOST_ANGLE = math.radians(60)
 
 
 @dataclass(frozen=True, slots=True)
+class LoopValues:
+    """A loop in numbers: radii of its wheels (mm, below zero where its back runs), its length."""
+
+    radii: tuple[float, ...]
+    length: float | None
+
+
+def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> LoopValues:
+    """The sizes of a loop in numbers; raises an `AnakinemaError` that names it."""
+    where = f"loop '{loop.title}'"
+    radii = []
+    for k, wheel in enumerate(loop.wheels):
+        joint = document.joint(wheel.joint)
+        if joint.kind != "revolute":
+            raise ValueOutOfRangeError(
+                f"joint '{joint.title}' turns no wheel.", where=where,
+                remedy="Choose revolute joints.",
+            )  # fmt: skip
+        radius = reader.read(wheel.radius, LENGTH, f"{where}, wheel {k + 1}", "radius")
+        if radius <= 0:
+            raise ValueOutOfRangeError(
+                f"the radius of wheel {k + 1} is not above zero.", where=where,
+                remedy="Give it a size above zero; its back is told apart.",
+            )  # fmt: skip
+        radii.append(-radius if wheel.back else radius)
+    return LoopValues(tuple(radii), reader.maybe(loop.length, LENGTH, where, "length"))
+
+
+@dataclass(frozen=True, slots=True)
 class CouplingValues:
     """Sizes of a coupling: teeth, mm, or what the two joints move by (mm or rad)."""
 

@@ -26,6 +26,7 @@ class Going:
     measures: frozenset[str] = NONE
     couplings: frozenset[str] = NONE
     contacts: frozenset[str] = NONE
+    loops: frozenset[str] = NONE
 
     def titles(self, document: model.Document, chosen: Going) -> list[str]:
         """Names of all that goes besides what was chosen, for people."""
@@ -39,7 +40,9 @@ class Going:
         couplings = self.couplings - chosen.couplings
         out += [c.title for c in document.couplings if c.id in couplings]
         contacts = self.contacts - chosen.contacts
-        return out + [c.title for c in document.contacts if c.id in contacts]
+        out += [c.title for c in document.contacts if c.id in contacts]
+        loops = self.loops - chosen.loops
+        return out + [each.title for each in document.loops if each.id in loops]
 
 
 def dependents(document: model.Document, chosen: Going) -> Going:
@@ -77,9 +80,13 @@ def dependents(document: model.Document, chosen: Going) -> Going:
         for c in document.contacts
         if any(_belongs(s.body, chosen.bodies) for s in (c.first, c.second) if s is not None)
     }
+    loops = {
+        each.id for each in document.loops if any(moved_by(wheel.joint) for wheel in each.wheels)
+    }
     return Going(
         chosen.bodies, frozenset(joints), chosen.drivers | drivers, frozenset(requirements),
         chosen.measures | measures, chosen.couplings | couplings, chosen.contacts | contacts,
+        chosen.loops | loops,
     )  # fmt: skip
 
 
@@ -102,6 +109,7 @@ def without(document: model.Document, chosen: Going) -> model.Document:
             "measures": tuple(m for m in document.measures if m.id not in gone.measures),
             "couplings": tuple(c for c in document.couplings if c.id not in gone.couplings),
             "contacts": tuple(c for c in document.contacts if c.id not in gone.contacts),
+            "loops": tuple(each for each in document.loops if each.id not in gone.loops),
             "program": program_without(document.program, gone.drivers),
         }
     )

@@ -75,12 +75,18 @@ def flatten(document: model.Document) -> Flat:
         for c in document.contacts
         if c.off or any(s is not None and s.body in dark for s in (c.first, c.second))
     }
-    if not (document.uses or dark or idle or still or apart):
+    slack = {
+        loop.id
+        for loop in document.loops
+        if loop.off or any(wheel.joint in idle for wheel in loop.wheels)
+    }
+    if not (document.uses or dark or idle or still or apart or slack):
         return Flat(document, {}, {}, ())
     out.off += [body.title for body in bodies if body.off]
     out.off += [joint.title for joint in joints if joint.off]
     out.off += [coupling.title for coupling in document.couplings if coupling.off]
     out.off += [contact.title for contact in document.contacts if contact.off]
+    out.off += [loop.title for loop in document.loops if loop.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
@@ -89,6 +95,8 @@ def flatten(document: model.Document) -> Flat:
     }
     if still:
         update["couplings"] = tuple(c for c in document.couplings if c.id not in still)
+    if slack:
+        update["loops"] = tuple(loop for loop in document.loops if loop.id not in slack)
     if apart:
         update["contacts"] = tuple(c for c in document.contacts if c.id not in apart)
     if dark:

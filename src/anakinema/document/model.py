@@ -539,6 +539,37 @@ class Coupling(Model):
         return self.name or self.id.replace("_", " ")
 
 
+class LoopWheel(Model):
+    """A wheel that a loop runs over: what a revolute joint turns, the second body of it.
+
+    ``radius`` is that of the belt's middle, of a sprocket its pitch radius; ``back``: the loop
+    passes it with its outside, as over an idler.
+    """
+
+    joint: Identifier
+    radius: Quantity
+    back: bool = False
+
+
+class Loop(Model):
+    """A belt or chain of one length round wheels, in the order it meets them anticlockwise.
+
+    It neither slips nor stretches; without a ``length`` it is as long as it is drawn.
+    """
+
+    id: Identifier
+    name: Words = ""
+    kind: Literal["belt", "chain"] = "belt"
+    wheels: Annotated[tuple[LoopWheel, ...], Field(min_length=2, max_length=64)]
+    length: Quantity | None = None
+    off: bool = False
+
+    @property
+    def title(self) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
+
+
 class Surface(Model):
     """What of a body may touch: some pieces of its outlines, or all of them."""
 
@@ -802,6 +833,7 @@ class Document(Model):
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
+    loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
 
@@ -822,7 +854,7 @@ T = TypeVar(
     "T",
     bound=(
         "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse"
-        " | Coupling | Contact | Curve | Cam"
+        " | Coupling | Contact | Curve | Cam | Loop"
     ),
 )
 

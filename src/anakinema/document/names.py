@@ -39,6 +39,7 @@ def check_ids(document: model.Document) -> None:
     check_unique((p.id for p in document.pictures), "pictures")
     check_unique((c.id for c in document.couplings), "couplings")
     check_unique((c.id for c in document.contacts), "contacts")
+    check_unique((loop.id for loop in document.loops), "loops")
     check_unique((u.id for u in document.subassemblies), "units")
     for unit in document.subassemblies:
         where = f"unit '{unit.title}'"
@@ -99,6 +100,10 @@ def check_references(document: model.Document) -> None:
         driven.add(driver.joint)
     for coupling in document.couplings:
         _check_coupling(coupling, joints, bodies, parts)
+    for loop in document.loops:
+        for wheel in loop.wheels:
+            if wheel.joint not in joints:
+                raise missing(f"joint '{wheel.joint}'", f"loop '{loop.title}'", joints)
     for contact in document.contacts:
         _check_contact(contact, bodies, parts)
     for requirement in document.requirements:

@@ -13,7 +13,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
-from anakinema.document.couplings import CouplingValues, coupling_values
+from anakinema.document.couplings import (
+    CouplingValues,
+    LoopValues,
+    coupling_values,
+    loop_values,
+)
 from anakinema.document.flatten import Flat, flatten
 from anakinema.document.kinds import value_dimension
 from anakinema.document.names import check_ids, check_references, check_unique, missing
@@ -111,6 +116,7 @@ class Resolved:
     requirements: tuple[RequirementValues, ...]
     pictures: tuple[PictureValues, ...]
     couplings: tuple[CouplingValues, ...]
+    loops: tuple[LoopValues, ...]
 
     @property
     def reader(self) -> Reader:
@@ -175,6 +181,7 @@ def resolve(source: model.Document) -> Resolved:
         requirements=tuple(_requirement(document, r, reader) for r in document.requirements),
         pictures=tuple(_picture(picture, reader) for picture in document.pictures),
         couplings=tuple(coupling_values(document, each, reader) for each in document.couplings),
+        loops=tuple(loop_values(document, each, reader) for each in document.loops),
     )
 
 

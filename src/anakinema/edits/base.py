@@ -43,7 +43,7 @@ N = TypeVar(
     "N",
     bound=(
         "model.Part | model.Body | model.Joint | model.Parameter | model.Driver | model.Unit"
-        " | model.UnitUse | model.Coupling | model.Contact"
+        " | model.UnitUse | model.Coupling | model.Contact | model.Loop"
     ),
 )
 

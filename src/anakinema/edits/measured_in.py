@@ -45,6 +45,7 @@ LENGTHS = frozenset(
         "play",
         "pitch",
         "roller",
+        "length",
         "arm",
         "beyond",
     )
@@ -92,7 +93,7 @@ class SetUnits(Keyed):
                 return node.model_copy(update={"value": told})
             if isinstance(node, model.Cam):
                 return _with_cam(node, number, walked)
-            if isinstance(node, (model.Parameter, model.Program)):
+            if isinstance(node, (model.Parameter, model.Program, model.Units)):
                 return node
             if not isinstance(node, model.Model):
                 return node
@@ -134,7 +135,7 @@ class SetUnits(Keyed):
         )
         after = document.model_copy(
             update={
-                "units": new, "couplings": couplings,
+                "units": new, "couplings": couplings, "loops": changed.loops,
                 "parts": changed.parts, "bodies": changed.bodies,
                 "joints": changed.joints, "subassemblies": changed.subassemblies,
                 "uses": changed.uses, "pictures": changed.pictures, "program": program,

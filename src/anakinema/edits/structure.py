@@ -34,6 +34,7 @@ class Add(Keyed):
     measures: tuple[model.Measure, ...] = ()
     couplings: tuple[model.Coupling, ...] = ()
     contacts: tuple[model.Contact, ...] = ()
+    loops: tuple[model.Loop, ...] = ()
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
@@ -42,7 +43,7 @@ class Add(Keyed):
             ("parameters", self.parameters), ("parts", self.parts), ("bodies", self.bodies),
             ("joints", self.joints), ("subassemblies", self.units), ("uses", self.uses),
             ("measures", self.measures), ("couplings", self.couplings),
-            ("contacts", self.contacts),
+            ("contacts", self.contacts), ("loops", self.loops),
         ):  # fmt: skip
             if items:
                 update[name] = (*getattr(document, name), *items)

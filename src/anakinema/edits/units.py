@@ -272,6 +272,17 @@ def _renamed(
                 )
                 for coupling in document.couplings
             ),
+            "loops": tuple(
+                loop.model_copy(
+                    update={
+                        "wheels": tuple(
+                            wheel.model_copy(update={"joint": joint_name(wheel.joint)})
+                            for wheel in loop.wheels
+                        )
+                    }
+                )
+                for loop in document.loops
+            ),
             "contacts": tuple(
                 contact.model_copy(
                     update={

@@ -167,6 +167,47 @@ class SetContact(Keyed):
 
 
 @dataclass(frozen=True)
+class SetLoop(Keyed):
+    """Set a field of a loop: ``name``, ``length``, ``kind``, ``off`` or ``wheels``."""
+
+    loop: str
+    field: str
+    value: object
+    subject = ("loop", "field")
+
+    @property
+    def label(self) -> str:
+        return f"Set {self.field} of {self.loop.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        old = model.next_by_id(document.loops, self.loop)
+        loops = replaced(document.loops, changed(old, **{self.field: self.value}))
+        return document.model_copy(update={"loops": loops})
+
+
+@dataclass(frozen=True)
+class SetLoopWheel(Keyed):
+    """Set the ``radius`` of a wheel of a loop, or whether the loop's ``back`` runs over it."""
+
+    loop: str
+    index: int
+    field: str
+    value: Source | bool
+    subject = ("loop", "index", "field")
+
+    @property
+    def label(self) -> str:
+        return f"Set {self.field} of wheel {self.index + 1} of {self.loop.replace('_', ' ')}"
+
+    def apply(self, document: Document) -> Document:
+        old = model.next_by_id(document.loops, self.loop)
+        wheels = list(old.wheels)
+        wheels[self.index] = changed(wheels[self.index], **{self.field: self.value})
+        loop = old.model_copy(update={"wheels": tuple(wheels)})
+        return document.model_copy(update={"loops": replaced(document.loops, loop)})
+
+
+@dataclass(frozen=True)
 class SetRequirement(Keyed):
     """Set or clear a bound of a requirement: 'least', 'greatest' or 'comfort'."""
 

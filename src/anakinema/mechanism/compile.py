@@ -16,6 +16,7 @@ from anakinema.geometry.curve import Curve
 from anakinema.mechanism import constraints
 from anakinema.mechanism.contacts import Facing, facings
 from anakinema.mechanism.coupled import Coupled, bends, couple
+from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import (
     Frames,
     Indices,
@@ -25,6 +26,7 @@ from anakinema.mechanism.frames import (
     perpendicular,
 )
 from anakinema.mechanism.kernels import KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
+from anakinema.mechanism.loops import loop_runs
 from anakinema.mechanism.single import SinglePose
 from anakinema.mechanism.touch import Touch, with_touches
 
@@ -68,8 +70,20 @@ class Mechanism:
             np.array([term for each in self.coupled for term in each.terms], dtype=float),
         )  # fmt: skip
         curves = [curve.key if curve is not None else b"" for curve in t.curves]
-        keys = [*curves, *(facing.key for facing in self.facings), repr(self.yields).encode()]
+        runs = [repr((r.first, r.second, r.first_point, r.second_point, r.curve, r.target)).encode()
+                for r in self.runs]  # fmt: skip
+        keys = [
+            *curves,
+            *runs,
+            *(facing.key for facing in self.facings),
+            repr(self.yields).encode(),
+        ]
         return b"|".join([*(np.ascontiguousarray(a).tobytes() for a in arrays), *keys])
+
+    @cached_property
+    def runs(self) -> tuple[Touch, ...]:
+        """The runs of belts and chains round wheels."""
+        return loop_runs(self.resolved)
 
     @cached_property
     def facings(self) -> tuple[Facing, ...]:
@@ -286,6 +300,8 @@ class System:
     ) -> None:
         self.mechanism = mechanism
         self.touches = touches
+        touches = (*mechanism.runs, *touches)
+        self._tied = len(touches)
         self.table = with_touches(mechanism.table, touches)
         self.drivers = drivers
         self.holds = holds
@@ -361,6 +377,10 @@ class System:
         if commanded:
             span = slice(self._joint_rows, self._joint_rows + len(commanded))
             period[span] = mechanism.period[commanded] * self._target_scale
+        for k, (_, touch) in enumerate(plain):
+            if isinstance(touch.curve, Run):
+                at_row = self._joint_rows + len(commanded) + k
+                period[at_row] = 2 * np.pi * abs(touch.curve.across)
         for k, (_, touch) in enumerate(rolling):
             around = sum(abs(factor) for kernel, factor in touch.terms if kernel is Kernel.POLAR)
             period[self._joint_rows + single + k] = 2 * np.pi * mechanism.size * around
@@ -427,12 +447,17 @@ class System:
         kept = mechanism.values(poses)[..., held] if held else np.zeros((*poses.shape[:-2], 0))
         commanded = np.concatenate([values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1)
         parts.append((commanded + self._target_zero) * self._target_scale)
-        if self.touches:
-            parts.append(np.broadcast_to(self._touch_target, (*lead, len(self.touches))))
+        if self._tied:
+            parts.append(np.broadcast_to(self._touch_target, (*lead, self._tied)))
         if self._bodies:
             still = poses[..., self._body_index, self._body_axis] * self._body_scale
             parts.append(np.broadcast_to(still, (*lead, len(self._bodies))))
         return np.concatenate(parts, axis=-1)
+
+    @property
+    def at_rest(self) -> Floats:
+        """(R,) right-hand sides of joints, couplings, loops and touches, nothing commanded."""
+        return self.targets(np.zeros(0), self.mechanism.resolved.poses)
 
     def target_rates(self, rates: Floats) -> Floats:
         """(..., R) rate of the right-hand sides for driver rates (..., D)."""

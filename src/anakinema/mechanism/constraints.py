@@ -28,7 +28,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Bend, Field, field
+from anakinema.mechanism.fields import Bend, Field, Run, field
 from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, perpendicular
 from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel
 
@@ -83,7 +83,7 @@ def _fields(kernel: Kernel, table: JointTable, at: Frames, rows: Indices) -> lis
     return out
 
 
-def curve_of(table: JointTable, row: int) -> Curve | Bend:
+def curve_of(table: JointTable, row: int) -> Curve | Bend | Run:
     """The curve that a row of a table is about."""
     curve = table.curves[row]
     assert curve is not None
@@ -225,7 +225,10 @@ def change_bound(
         bends = [each.most_bend for each in known if isinstance(each, Bend)]
         if bends:
             return np.asarray(size * np.array(bends) * (spin1 + spin2) ** 2 * reach)
-        curves = [each for each in known if not isinstance(each, Bend)]
+        runs = [each.across for each in known if isinstance(each, Run)]
+        if runs:
+            return _bound_on_run(np.array(runs), (spin1, spin2, moving, turning, apart), reach)
+        curves = [each for each in known if not isinstance(each, Bend | Run)]
         speeds = (spin1, spin2, moving, turning, apart)
         if kernel is Kernel.SUPPORT:
             return _bound_on_support(np.array([c.least_curvature for c in curves]), speeds, reach)
@@ -274,6 +277,15 @@ def _bound_on_curve(
             if kernel is Kernel.TRACK_TURN:
                 steep, curved = bend * q, bend * curved + sharp * q**2
         bound = steep * change + curved * reach * there**2
+    return np.asarray(np.where(np.isfinite(bound), bound, BOUNDLESS))
+
+
+def _bound_on_run(across: Floats, speeds: tuple[Floats, ...], reach: Floats) -> Floats:
+    """Change of J·v of a belt's run: its direction turns by what crosses it over its length."""
+    there, change = _seen_from_first(speeds, reach)
+    along = np.sqrt(np.maximum(speeds[4] ** 2 - across**2, 0.0)) - reach * there
+    with np.errstate(divide="ignore", invalid="ignore"):
+        bound = change + reach * there**2 / np.where(along > 0, along, np.nan)
     return np.asarray(np.where(np.isfinite(bound), bound, BOUNDLESS))
 
 

@@ -498,7 +498,7 @@ def decompose(system: System) -> Dyads | None:
     """The closed-form steps of a system; None if it does not come apart into them."""
     held_places = any(hold.kind in ("x", "y") for hold in system.holds)
     # Couplings and touches tie bodies together from afar: no group of two can then be placed alone.
-    tied = system.mechanism.coupled or system.touches
+    tied = system.mechanism.coupled or system.mechanism.runs or system.touches
     if system.rows != system.unknowns or held_places or tied:
         return None
     plan = _Plan(system)

@@ -79,10 +79,63 @@ def _bent(bend: Bend, turn: Floats) -> Field:
     return Field(alpha + np.arctan2((k - 1) * s * c, c**2 + k * s**2), gradient, second)
 
 
-def field(kernel: Kernel, curve: Curve | Bend, place: Floats, turn: Floats) -> Field:
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A run of a belt from one wheel to the next; radii mm, below zero where it passes with its
+    back. The belt between two marks, one on each wheel, is t + (ρ1 − ρ2) φ + ρ2 α long, with t and
+    φ length and direction of the common tangent seen from the first wheel. Derived in
+    docs/methods.md, "Loops".
+    """
+
+    first: float
+    second: float
+
+    is_closed = False
+    length = 0.0
+
+    @property
+    def joins(self) -> Floats:
+        """None: it is smooth."""
+        return np.zeros(0)
+
+    @property
+    def key(self) -> bytes:
+        """Equal for equal runs."""
+        return np.array([self.first, self.second]).tobytes()
+
+    @property
+    def across(self) -> float:
+        """mm by which the second centre stands left of the run's line through the first."""
+        return self.second - self.first
+
+    def tangent(self, place: Floats) -> tuple[Floats, Floats]:
+        """Length (mm) and direction (rad) of the run to centres (N, 2) seen from the first."""
+        square = np.sum(place * place, axis=1) - self.across**2
+        along = np.sqrt(np.maximum(square, SHORTEST**2))
+        direction = np.arctan2(place[:, 1], place[:, 0]) - np.arctan2(self.across, along)
+        return along, direction
+
+
+SHORTEST = 1e-6
+"""mm; wheels that overlap have no run between them."""
+
+
+def _run(run: Run, place: Floats, turn: Floats) -> Field:
+    along, direction = run.tangent(place)
+    c, s = np.cos(direction), np.sin(direction)
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    gradient[:, 0], gradient[:, 1], gradient[:, 2] = c, s, run.second
+    normal = np.stack([-s, c], axis=1)
+    second[:, :2, :2] = normal[:, :, None] * normal[:, None, :] / along[:, None, None]
+    return Field(along - run.across * direction + run.second * turn, gradient, second)
+
+
+def field(kernel: Kernel, curve: Curve | Bend | Run, place: Floats, turn: Floats) -> Field:
     """The condition at places (N, 2) mm and turns (N,) rad."""
     if isinstance(curve, Bend):
         return _bent(curve, turn)
+    if isinstance(curve, Run):
+        return _run(curve, place, turn)
     gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
     if kernel is Kernel.SUPPORT:
         face = np.stack([np.cos(turn), np.sin(turn)], axis=1)

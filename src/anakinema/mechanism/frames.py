@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Bend
+from anakinema.mechanism.fields import Bend, Run
 
 Indices = npt.NDArray[np.int64]
 
@@ -40,7 +40,7 @@ class JointTable:
     first_angle: Floats
     second_angle: Floats
     radius: Floats
-    curves: tuple[Curve | Bend | None, ...]
+    curves: tuple[Curve | Bend | Run | None, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -27,10 +27,12 @@ class Kernel(IntEnum):
     """On a curve of the first body, see `anakinema.mechanism.fields`."""
     BENT = 12
     """The turn that a universal joint passes on."""
+    RUN = 13
+    """The run of a belt from one wheel to the next."""
 
 
 ON_CURVE = (
-    Kernel.TRACK, Kernel.TRACK_ALONG, Kernel.TRACK_TURN, Kernel.SUPPORT, Kernel.BENT,
+    Kernel.TRACK, Kernel.TRACK_ALONG, Kernel.TRACK_TURN, Kernel.SUPPORT, Kernel.BENT, Kernel.RUN,
 )  # fmt: skip
 ANGLES = (Kernel.TRACK_TURN, Kernel.BENT)
 """Those of them that are angles."""

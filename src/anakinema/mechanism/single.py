@@ -14,7 +14,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Bend, field
+from anakinema.mechanism.fields import Bend, Run, field
 from anakinema.mechanism.frames import JointTable
 from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel
 
@@ -28,7 +28,7 @@ class _Joint:
     first_angle: float
     second_angle: float
     radius: float
-    curve: Curve | Bend | None
+    curve: Curve | Bend | Run | None
     first_column: int
     second_column: int
     rows: tuple[tuple[int, Kernel], ...]

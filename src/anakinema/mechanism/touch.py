@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anakinema.geometry.curve import Curve
+from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import JointTable
 from anakinema.mechanism.kernels import Kernel
 
@@ -29,7 +30,7 @@ class Touch:
     first_angle: float = 0.0
     second_angle: float = 0.0
     radius: float = 1.0
-    curve: Curve | None = None
+    curve: Curve | Run | None = None
     target: float = 0.0
     sign: float = 1.0
     terms: tuple[tuple[Kernel, float], ...] = ()

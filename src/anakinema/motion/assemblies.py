@@ -129,7 +129,7 @@ def kept_values(mechanism: Mechanism, poses: Floats) -> tuple[int, ...]:
 
     chosen: list[int] = []
     system = System(mechanism)
-    rows = system.residual_jacobian(poses, mechanism.row_target)[1]
+    rows = system.residual_jacobian(poses, system.at_rest)[1]
     left = null_space(rows).shape[1]
     for joint in sorted(joints, key=order):
         if left == 0:

@@ -23,6 +23,7 @@ from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.constraints import curve_of
 from anakinema.mechanism.fields import field
 from anakinema.mechanism.kernels import ANGLES, KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
+from anakinema.mechanism.touch import with_touches
 from anakinema.motion.sweep import turns_shown
 
 Complexes = npt.NDArray[np.complex128]
@@ -74,6 +75,7 @@ class Drag:
         self, mechanism: Mechanism, poses: Floats, held: frozenset[int] = frozenset()
     ) -> None:
         self.mechanism = mechanism
+        self._table = with_touches(mechanism.table, mechanism.runs)
         self._still = mechanism.fixed.copy()
         self._still[list(held)] = True
         self._kinds = [joint.kind for joint in mechanism.resolved.document.joints]
@@ -320,7 +322,8 @@ class Drag:
 
     def _closed(self, at: _Standing, held: dict[int, float]) -> _Standing | None:
         """Conditions closed to rounding; None if they cannot be."""
-        if not self._cut and not held and not self.mechanism.coupled:
+        tied = self.mechanism.coupled or self.mechanism.runs
+        if not self._cut and not held and not tied:
             return at
         for _ in range(8):
             rows, open_by = self._conditions(at, held)
@@ -408,7 +411,7 @@ class Drag:
 
     def _conditions(self, at: _Standing, held: dict[int, float]) -> tuple[Floats, Floats]:
         """Rows (m, T) and how far they are open (m,): cut joints, then values at their limits."""
-        table, poses = self.mechanism.table, at.poses
+        table, poses = self._table, at.poses
         wanted: list[tuple[int, Kernel, float]] = [
             (joint, kernel, self._target(joint, kernel))
             for joint in self._cut
@@ -419,6 +422,10 @@ class Drag:
             raw = value + float(self.mechanism.zero[joint])
             scale = self._size if self.mechanism.angular[joint] else 1.0
             wanted.append((joint, kernel, raw * scale))
+        behind = len(self.mechanism.table.first)
+        wanted += [
+            (behind + k, run.kernel, run.target) for k, run in enumerate(self.mechanism.runs)
+        ]
         plain = len(wanted)
         wanted += [
             (joint, kernel, 0.0)

@@ -112,7 +112,7 @@ def _generic(system: System, poses: Floats) -> tuple[Floats, Floats, int]:
     random = np.random.default_rng(nullity)
     mixes = [*np.eye(nullity), *(random.standard_normal((2 * nullity, nullity)))]
     found: tuple[Floats, Floats] | None = None
-    targets = system.targets(np.zeros(0), poses)
+    targets = system.at_rest
     for mix in mixes:
         direction = here @ (mix / np.linalg.norm(mix))
         for sign in (1.0, -1.0):
@@ -157,6 +157,9 @@ def _groups(mechanism: Mechanism, basis: Floats) -> tuple[Group, ...]:
             grounded |= {a, b}
         if not mechanism.fixed[a] and not mechanism.fixed[b]:
             graph.add_edge(a, b)
+    for run in mechanism.runs:
+        if not mechanism.fixed[run.first] and not mechanism.fixed[run.second]:
+            graph.add_edge(run.first, run.second)
     for coupled in mechanism.coupled:
         joints = [joint for joint, _, _ in coupled.terms]
         ends = {int(side[j]) for j in joints for side in (mechanism.table.first,
@@ -243,7 +246,8 @@ def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hol
 def _hold_candidates(mechanism: Mechanism, poses: Floats) -> list[tuple[float, Hold, Floats]]:
     sliding = tuple(int(j) for j in np.flatnonzero(~mechanism.angular))
     system = System(mechanism, sliding)
-    jacobian = _jacobian(system, poses)[len(mechanism.row_kernel) :]
+    first = len(mechanism.row_kernel)
+    jacobian = _jacobian(system, poses)[first : first + len(sliding)]
     out = [(8.0, Hold("value", j), row) for j, row in zip(sliding, jacobian, strict=True)]
     for body in np.flatnonzero(~mechanism.fixed).tolist():
         for axis, (kind, preference) in enumerate((("x", 1.0), ("y", 1.0), ("angle", 4.0))):

@@ -45,7 +45,7 @@ TRUSTED_MOVE = 0.01
 def assemble(mechanism: Mechanism) -> Closure:
     """The nearest assembled pose to the document's; raises `AssemblyError` naming the joint."""
     system = System(mechanism)
-    closure = close(system, mechanism.resolved.poses, mechanism.row_target)
+    closure = close(system, mechanism.resolved.poses, system.at_rest)
     if closure.is_closed:
         return closure
     units = mechanism.resolved.units

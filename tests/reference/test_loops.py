@@ -1,0 +1,160 @@
+"""Belts round wheels and idlers against closed forms: lengths, ratios, take-up."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from anakinema.document import model as m
+from anakinema.document.resolve import resolve
+from anakinema.errors import AnakinemaError
+from anakinema.mechanism.loops import drawn_length, loop_runs
+from anakinema.motion.drag import Drag
+from anakinema.motion.follow import End
+from tests import mechanisms as build
+
+TURN = 2 * math.pi
+
+
+def wheels(*axes: tuple[float, float]) -> m.Document:
+    """Wheels w0, w1, ... turning on axes of a frame."""
+    places = {f"p{k}": xy for k, xy in enumerate(axes)}
+    bodies = [build.body("base", fixed=True)]
+    joints = []
+    for k, (x, y) in enumerate(axes):
+        bodies.append(build.body(f"w{k}", x, y, 0.2 * k, part="wheel"))
+        joints.append(build.joint(f"j{k}", "revolute", f"base.p{k}", f"w{k}.o"))
+    parts = [build.part("base", **places), build.part("wheel", o=(0.0, 0.0), rim=(20.0, 0.0))]
+    return build.document(parts, bodies, joints)
+
+
+def looped(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m.Document:
+    told = tuple(m.LoopWheel(joint=j, radius=r, back=b) for j, r, b in over)
+    return doc.model_copy(update={"loops": (m.Loop(id="belt", wheels=told, **more),)})
+
+
+def length(doc: m.Document) -> float:
+    resolved = resolve(doc)
+    return drawn_length(resolved, list(loop_runs(resolved)))
+
+
+def test_open_and_crossed_belts_are_as_long_as_the_handbooks_say() -> None:
+    """D = 250, d = 100, C = 600: open 1759.16598, crossed 1801.19182 (recomputed)."""
+    pair = wheels((0.0, 0.0), (600.0, 0.0))
+    opened = looped(pair, ("j0", 125.0, False), ("j1", 50.0, False))
+    crossed = looped(pair, ("j0", 125.0, False), ("j1", 50.0, True))
+    assert length(opened) == pytest.approx(1759.16598, abs=1e-5)
+    assert length(crossed) == pytest.approx(1801.19182, abs=1e-5)
+
+
+@pytest.mark.parametrize(("back", "ratio"), [(False, 2.5), (True, -2.5)])
+def test_wheels_turn_by_their_radii_many_turns_on(back: bool, ratio: float) -> None:
+    doc = looped(wheels((0.0, 0.0), (600.0, 0.0)), ("j0", 125.0, False), ("j1", 50.0, back))
+    motion = build.motion(build.driven(doc, ("j0", 0.0, 3 * TURN), count=60))
+    assert motion.end is End.COMPLETE and motion.mobility.freedoms == 1
+    turned = motion.values[:, 1] - motion.values[0, 1]
+    assert turned == pytest.approx(ratio * (motion.values[:, 0] - motion.values[0, 0]), abs=1e-8)
+
+
+def test_idler_on_its_back_turns_the_other_way_and_changes_no_ratio() -> None:
+    doc = looped(
+        wheels((0.0, 0.0), (300.0, 0.0), (150.0, 30.0)),
+        ("j0", 60.0, False), ("j1", 40.0, False), ("j2", 15.0, True),
+    )  # fmt: skip
+    motion = build.motion(build.driven(doc, ("j0", 0.0, TURN), count=36))
+    turned = motion.values[-1, :3] - motion.values[0, :3]
+    assert turned / TURN == pytest.approx([1.0, 1.5, -4.0], abs=1e-9)
+
+
+def tensioned(told: float | None = None) -> m.Document:
+    """Two wheels, the second on a slide along the line of centres, its belt of one length."""
+    doc = build.document(
+        [build.part("base", a=(0.0, 0.0)), build.part("wheel", o=(0.0, 0.0)),
+         build.part("slide", p=(0.0, 0.0))],
+        [build.body("base", fixed=True), build.body("w0", part="wheel"),
+         build.body("slide", 200.0, 0.0), build.body("w1", 200.0, 0.0, part="wheel")],
+        [build.joint("j0", "revolute", "base.a", "w0.o"),
+         build.joint("take", "prismatic", "base.a", "slide.p"),
+         build.joint("j1", "revolute", "slide.p", "w1.o")],
+    )  # fmt: skip
+    return looped(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=told)
+
+
+def test_take_up_follows_from_the_length() -> None:
+    """Equal wheels: length 2 C + 2 π r, so 10 mm more belt is 5 mm more between the centres."""
+    drawn = length(tensioned())
+    assert drawn == pytest.approx(2 * 200 + 2 * math.pi * 40, abs=1e-9)
+    longer = build.motion(build.driven(tensioned(drawn + 10.0), ("j0", 0.0, TURN), count=24))
+    k = longer.mechanism.joint_index("take")
+    assert longer.values[:, k] == pytest.approx(np.full(25, 205.0), abs=1e-8)
+    assert longer.mobility.freedoms == 1
+
+
+def swinging() -> m.Document:
+    """A belt round two wheels that an idler on a swinging arm takes up with its back."""
+    doc = build.document(
+        [build.part("base", a=(0.0, 0.0), b=(240.0, 0.0), pivot=(70.0, 80.0)),
+         build.part("wheel", o=(0.0, 0.0)), build.part("arm", o=(0.0, 0.0), tip=(0.0, -60.0))],
+        [build.body("base", fixed=True), build.body("w0", part="wheel"),
+         build.body("w1", 240.0, 0.0, part="wheel"), build.body("arm", 70.0, 80.0, 0.6),
+         build.body("idler", 103.878548404, 30.479863105, part="wheel")],
+        [build.joint("j0", "revolute", "base.a", "w0.o"),
+         build.joint("j1", "revolute", "base.b", "w1.o"),
+         build.joint("swing", "revolute", "base.pivot", "arm.o"),
+         build.joint("spin", "revolute", "arm.tip", "idler.o")],
+    )  # fmt: skip
+    return looped(doc, ("j0", 50.0, False), ("j1", 50.0, False), ("spin", 15.0, True))
+
+
+def test_swinging_the_arm_takes_belt_from_the_wheels_or_is_held_by_it() -> None:
+    """The belt holds the arm: length and two turns leave one freedom, the run of the belt."""
+    doc = swinging()
+    motion = build.motion(build.driven(doc, ("j0", 0.0, TURN), count=36))
+    assert motion.end is End.COMPLETE
+    assert motion.mobility.freedoms == 1
+    k = motion.mechanism.joint_index("swing")
+    assert motion.values[:, k] == pytest.approx(np.full(37, motion.values[0, k]), abs=1e-9)
+
+
+def test_a_wheel_whose_centre_moves_rolls_in_its_belt() -> None:
+    """With the first wheel held, a wheel carried round it by an arm turns as in a planetary belt:
+    ω2 = ω_arm (1 − r1 / r2) (R. Willis)."""
+    doc = build.document(
+        [build.part("base", a=(0.0, 0.0)), build.part("wheel", o=(0.0, 0.0)),
+         build.part("arm", o=(0.0, 0.0), tip=(180.0, 0.0))],
+        [build.body("base", fixed=True), build.body("sun", part="wheel"), build.body("arm"),
+         build.body("out", 180.0, 0.0, part="wheel")],
+        [build.joint("held", "revolute", "base.a", "sun.o"),
+         build.joint("arm", "revolute", "base.a", "arm.o"),
+         build.joint("spin", "revolute", "arm.tip", "out.o")],
+    )  # fmt: skip
+    doc = looped(doc, ("held", 50.0, False), ("spin", 20.0, False))
+    driven = build.driven(doc, ("held", 0.0, 0.0), ("arm", 0.0, 1.2 * TURN), count=48)
+    motion = build.motion(driven)
+    assert motion.end is End.COMPLETE
+    turned = motion.poses[:, 3, 2] - motion.poses[0, 3, 2]
+    arm = motion.poses[:, 2, 2] - motion.poses[0, 2, 2]
+    assert turned == pytest.approx(arm * (1 - 50.0 / 20.0), abs=1e-8)
+
+
+def test_a_dragged_wheel_takes_the_belt_along() -> None:
+    doc = looped(wheels((0.0, 0.0), (300.0, 0.0)), ("j0", 60.0, False), ("j1", 30.0, False))
+    mechanism = build.mechanism(doc)
+    drag = Drag(mechanism, mechanism.resolved.poses)
+    poses = drag.pull(1, (20.0, 0.0), (20 * math.cos(0.4), 20 * math.sin(0.4))).poses
+    assert poses[1, 2] == pytest.approx(0.4, abs=1e-6)
+    assert poses[2, 2] - mechanism.resolved.poses[2, 2] == pytest.approx(0.8, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("over", "words"),
+    [((("j0", 60.0, False), ("gone", 30.0, False)), "no joint 'gone'"),
+     ((("j0", 0.0, False), ("j1", 30.0, False)), "not above zero"),
+     ((("j0", 400.0, False), ("j1", 30.0, False)), "no room")],
+)  # fmt: skip
+def test_what_cannot_be_looped_is_told(over: tuple, words: str) -> None:  # type: ignore[type-arg]
+    doc = looped(wheels((0.0, 0.0), (300.0, 0.0)), *over)
+    with pytest.raises(AnakinemaError, match=words):
+        build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
