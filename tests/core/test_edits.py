@@ -31,8 +31,11 @@ TOUCH = m.Contact(
     id="touch", kind="stop", off=True, first=m.Surface(body="crank"),
     second=m.Surface(body="rocker"),
 )  # fmt: skip
+BELT = m.Loop(id="belt", off=True, wheels=tuple(
+    m.LoopWheel(joint=joint, radius="20 mm") for joint in ("crank_bearing", "rocker_bearing")
+))  # fmt: skip
 SHUTTLE = read_document(demo_path("tray-shuttle")).model_copy(
-    update={"couplings": (SCREW,), "contacts": (TOUCH,)}
+    update={"couplings": (SCREW,), "contacts": (TOUCH,), "loops": (BELT,)}
 )
 VALUES = st.one_of(st.floats(1, 400).map(lambda v: round(v, 2)), st.sampled_from(("4 mm", "2*3")))
 ALL_EDITS = st.one_of(
@@ -56,6 +59,8 @@ ALL_EDITS = st.one_of(
               VALUES),
     st.builds(e.SetContact, st.just("touch"), st.just("off"), st.booleans()),
     st.builds(e.SetContact, st.just("touch"), st.just("kind"), st.sampled_from(("stop", "push"))),
+    st.builds(e.SetLoop, st.just("belt"), st.just("off"), st.booleans()),
+    st.builds(e.SetLoopWheel, st.just("belt"), st.just(0), st.just("radius"), VALUES),
     st.builds(p.SetStages, st.just(SHUTTLE.program.stages[:1])),
     st.builds(p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
               st.booleans()),

@@ -123,6 +123,7 @@ from anakinema.session.importing import (
     preview,
 )
 from anakinema.session.lanes import Lane, lanes
+from anakinema.session.looping import loop, loop_lines, told_of_loop, turning_joints
 from anakinema.session.neighbours import Neighbour, drawn_in_place, neighbours, sizes_of
 from anakinema.session.playback import Playback
 from anakinema.session.programming import pasted_program
@@ -255,6 +256,8 @@ __all__ = [
     "likely_unit",
     "limit_edit",
     "line_arc_slot",
+    "loop",
+    "loop_lines",
     "made_one",
     "make_cam",
     "marked",
@@ -308,9 +311,11 @@ __all__ = [
     "started_at",
     "stick",
     "take_unit",
+    "told_of_loop",
     "touch_limit",
     "touchable",
     "traces",
+    "turning_joints",
     "unit_again",
     "unit_apart",
     "unit_of",

@@ -9,6 +9,7 @@ from anakinema.ui.drawers.contacts import ContactList
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
+from anakinema.ui.drawers.loops import LoopList
 from anakinema.ui.drawers.program import ProgramPanel
 from anakinema.ui.fields import label
 from anakinema.ui.theme import Theme
@@ -31,6 +32,7 @@ class DriveDrawer(QWidget):
         self._layout.addWidget(heading)
         self._bars: list[GaugeBar] = []
         self._layout.addWidget(CouplingList(workbench))
+        self._layout.addWidget(LoopList(workbench))
         self._layout.addWidget(ContactList(workbench))
         self._layout.addWidget(EventList(workbench))
         self._layout.addStretch(1)

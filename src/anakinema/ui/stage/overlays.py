@@ -11,7 +11,14 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
-from anakinema.session import Evaluation, Finding, Outcome, curve_line, value_words
+from anakinema.session import (
+    Evaluation,
+    Finding,
+    Outcome,
+    curve_line,
+    loop_lines,
+    value_words,
+)
 from anakinema.ui.theme import Theme, font
 
 
@@ -118,6 +125,20 @@ def _curve(painter: QPainter, view: QTransform, line: np.ndarray, ink: QColor) -
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
     painter.drawPolyline(QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()]))
+    painter.restore()
+
+
+def draw_loops(
+    painter: QPainter, view: QTransform, resolved: Resolved, poses: np.ndarray, theme: Theme
+) -> None:
+    """Belts and chains where they lie."""
+    if not resolved.document.loops:
+        return
+    painter.save()
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(QColor(theme.shade), 3.0))
+    for line in loop_lines(resolved, poses):
+        painter.drawPolyline(QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()]))
     painter.restore()
 
 

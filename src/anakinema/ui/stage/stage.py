@@ -417,6 +417,7 @@ class Stage(QWidget):
         bodies.draw(painter, view, poses, self._theme, selected, hidden, self.each_its_own)
         painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
+        overlays.draw_loops(painter, view, resolved, poses, self._theme)
         if self.shows_joints:
             overlays.draw_joints(painter, view, resolved, poses, self._theme, joint, hidden)
         chosen = next((j for j in resolved.document.joints if j.id == joint), None)

@@ -1,0 +1,92 @@
+"""Lay a belt or chain round wheels: radii read off the wheels, its length told."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from anakinema.document import model
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits.base import Edit, fresh_id
+from anakinema.edits.structure import Add
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.mechanism.compile import compile_mechanism
+from anakinema.mechanism.loops import drawn_length, loop_runs
+from anakinema.units import LENGTH
+
+LoopKind = Literal["belt", "chain"]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LoopDraft:
+    """What a loop comes to: the edit, and what is to be said of it."""
+
+    edit: Edit
+    loop: model.Loop
+    words: tuple[str, ...]
+
+
+def wheel_radius(resolved: Resolved, joint: model.Joint) -> float | str:
+    """The radius of a wheel where a belt or chain lies on it, as an expression of its part."""
+    document = resolved.document
+    part = document.part(document.body(joint.second.body).part)
+    names = {d.id for d in part.dimensions}
+    if {"pitch", "teeth"} <= names:
+        return f"{part.id}.pitch/(2*sin(180 deg/{part.id}.teeth))"
+    if {"module", "teeth"} <= names:
+        return f"{part.id}.module*{part.id}.teeth/2"
+    if "diameter" in names:
+        return f"{part.id}.diameter/2"
+    return "20 mm"
+
+
+def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: LoopKind) -> LoopDraft:
+    """A loop over the wheels of joints (id, whether on its back) in the order it meets them.
+
+    Raises an `AnakinemaError` if it cannot be laid so.
+    """
+    document = resolved.document
+    joints = [document.joint(name) for name, _ in wheels]
+    if len(joints) < 2 or len({joint.id for joint in joints}) < len(joints):
+        raise ValueOutOfRangeError(
+            "a loop runs over two wheels or more, each once.", where="loop",
+            remedy="Add the wheels in the order the belt meets them, anticlockwise.",
+        )  # fmt: skip
+    loop = model.Loop(
+        id=fresh_id(kind, (each.id for each in resolved.source.loops)), kind=kind,
+        name=f"{kind} round {len(joints)} wheels",
+        wheels=tuple(
+            model.LoopWheel(joint=joint.id, radius=wheel_radius(resolved, joint), back=back)
+            for joint, (_, back) in zip(joints, wheels, strict=True)
+        ),
+    )  # fmt: skip
+    edit = Add("Lay a loop", loops=(loop,))
+    after = resolve(edit.apply(resolved.source))
+    compile_mechanism(after).runs  # noqa: B018  (raises if it cannot be laid)
+    return LoopDraft(edit, loop, loop_words(after, loop.id))
+
+
+def loop_words(resolved: Resolved, loop_id: str) -> tuple[str, ...]:
+    """What there is to know of a loop: its length as drawn, and in links if all pitches agree."""
+    document = resolved.document
+    index = [each.id for each in document.loops].index(loop_id)
+    loop = document.loops[index]
+    alone = document.model_copy(update={"loops": (loop,)})
+    runs = loop_runs(resolve(alone))
+    drawn = drawn_length(resolved, list(runs))
+    words = [f"{resolved.units.format(drawn, LENGTH)} long as drawn"]
+    if loop.kind == "chain":
+        pitches = set()
+        for wheel in loop.wheels:
+            part = document.part(document.body(document.joint(wheel.joint).second.body).part)
+            if any(d.id == "pitch" for d in part.dimensions):
+                pitches.add(round(resolved.number(part, "pitch", LENGTH), 9))
+        if len(pitches) == 1:
+            links = drawn / pitches.pop()
+            even = 2 * math.ceil(links / 2 - 1e-9)
+            words.append(f"{links:.2f} links; {even} is the next even number")
+        elif pitches:
+            words.append("its sprockets have different pitches")
+    return tuple(words)

@@ -1,0 +1,215 @@
+"""Belts and chains in the Drive drawer: those laid, and wheels to lay one round."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.document import model
+from anakinema.document.dependents import Going
+from anakinema.edits.structure import Remove
+from anakinema.edits.values import SetLoop, SetLoopWheel
+from anakinema.errors import AnakinemaError
+from anakinema.session import loop, told_of_loop, turning_joints
+from anakinema.ui.fields import choice_box, label, row, source_text
+from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.workbench import Workbench
+
+
+class LoopList(QWidget):
+    """Each loop with its wheels and length; below them a form that lays one."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setObjectName("loops")
+        self._workbench = workbench
+        self._shown: object = None
+        self._form: Form | None = None
+        self._rows = QWidget()
+        self._maker = LoopMaker(workbench)
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(14, 10, 12, 0)
+        self._layout.setSpacing(2)
+        self._layout.addWidget(label("Belts and chains", "section"))
+        self._layout.addWidget(self._rows)
+        self._layout.addWidget(self._maker)
+        workbench.scene_changed.connect(self._show)
+        workbench.document_changed.connect(self._refresh)
+
+    def _refresh(self) -> None:
+        ids = {each.id for each in self._workbench.session.document.loops}
+        if self._form is not None and ids >= {each.id for each in self._listed()}:
+            self._form.refresh()
+
+    def _listed(self) -> tuple[model.Loop, ...]:
+        scene = self._workbench.scene
+        return scene.resolved.source.loops if scene is not None else ()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._show()
+
+    def _show(self) -> None:
+        if not self.isVisible():
+            return
+        self._maker.offer_joints()
+        shape = tuple((each.id, each.title, len(each.wheels)) for each in self._listed())
+        if shape != self._shown:
+            self._shown = shape
+            self._build()
+        self._refresh()
+
+    def _build(self) -> None:
+        rows = QWidget()
+        layout = QVBoxLayout(rows)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        self._form = Form(self._workbench, layout)
+        for each in self._listed():
+            self._add(self._form, each)
+        self._layout.replaceWidget(self._rows, rows)
+        self._rows.hide()
+        self._rows.deleteLater()
+        self._rows = rows
+
+    def _add(self, form: Form, listed: model.Loop) -> None:
+        bench, name = self._workbench, listed.id
+
+        def now() -> model.Loop:
+            return model.next_by_id(bench.session.document.loops, name)
+
+        titles = {}
+        if bench.scene is not None:
+            titles = {j.id: j.title for j in bench.scene.resolved.source.joints}
+        form.layout.addWidget(label(listed.title, "strong", wrap=True))
+        told = label("", "quiet", wrap=True)
+        told.setObjectName(f"loop_words_{name}")
+        form.layout.addWidget(told)
+
+        def tell() -> None:
+            scene = bench.scene
+            told.setText("; ".join(told_of_loop(scene, name)) if scene is not None else "")
+
+        form.on_refresh(tell)
+        tell()
+        for k, wheel in enumerate(listed.wheels):
+            title = titles.get(wheel.joint, wheel.joint)
+            form.quantity(
+                f"radius on {title}", f"loop_{name}_{k}",
+                lambda i=k: source_text(now().wheels[i].radius),
+                lambda text, i=k: SetLoopWheel(name, i, "radius", text),
+            )  # fmt: skip
+            form.check(
+                f"runs over {title} with its back", f"loop_back_{name}_{k}",
+                lambda i=k: now().wheels[i].back,
+                lambda on, i=k: SetLoopWheel(name, i, "back", on),
+            )  # fmt: skip
+        form.quantity("length, empty: as drawn", f"loop_length_{name}",
+                      lambda: source_text(now().length),
+                      lambda text: SetLoop(name, "length", text.strip() or None))  # fmt: skip
+        form.check("In force", f"loop_in_force_{name}", lambda: not now().off,
+                   lambda on: SetLoop(name, "off", not on))  # fmt: skip
+        going = Remove(Going(loops=frozenset((name,))), "Delete loop")
+        form.buttons((f"drop_loop_{name}", "Delete loop", lambda: form.once(going)))
+
+
+class LoopMaker(QWidget):
+    """Wheels in the order the belt meets them; says what does not fit before it is laid."""
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self._workbench = workbench
+        self._wheels: list[tuple[str, bool]] = []
+        self._joints: tuple[tuple[str, str], ...] = ()
+        self._joint = choice_box("loop_joint", "wheel on joint")
+        self._kind = choice_box("loop_kind", "kind")
+        for kind in ("belt", "chain"):
+            self._kind.addItem(kind, kind)
+        self._back = QCheckBox("with its back (idler)")
+        self._back.setObjectName("loop_back")
+        self._words = label("", "quiet", wrap=True)
+        self._words.setObjectName("loop_words")
+        self._add, self._make, self._clear = (
+            QPushButton(words) for words in ("Add wheel", "Lay it", "Clear")
+        )
+        for button, name in (
+            (self._add, "loop_add"), (self._make, "loop_make"), (self._clear, "loop_clear"),
+        ):  # fmt: skip
+            button.setObjectName(name)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 4, 0, 0)
+        layout.setSpacing(2)
+        layout.addWidget(row("a", self._kind, width=FIELD))
+        layout.addWidget(row("over", self._joint, width=FIELD))
+        layout.addWidget(self._back)
+        line = QHBoxLayout()
+        for button in (self._add, self._make, self._clear):
+            line.addWidget(button)
+        line.addStretch(1)
+        layout.addLayout(line)
+        layout.addWidget(self._words)
+        self._add.clicked.connect(self._take)
+        self._clear.clicked.connect(self._empty)
+        self._make.clicked.connect(self._lay)
+        self._kind.activated.connect(lambda _: self._try())
+
+    def offer_joints(self) -> None:
+        """The scene has changed: list its joints, and forget wheels that are gone."""
+        scene = self._workbench.scene
+        joints = turning_joints(scene) if scene is not None else ()
+        self.setVisible(len(joints) > 1)
+        if joints != self._joints:
+            chosen = self._joint.currentData()
+            self._joints = joints
+            self._joint.clear()
+            for joint, title in joints:
+                self._joint.addItem(title, joint)
+            self._joint.setCurrentIndex(max(0, self._joint.findData(chosen)))
+            known = {joint for joint, _ in joints}
+            self._wheels = [wheel for wheel in self._wheels if wheel[0] in known]
+        self._try()
+
+    def _take(self) -> None:
+        self._wheels.append((str(self._joint.currentData()), self._back.isChecked()))
+        self._back.setChecked(False)
+        self._try()
+
+    def _empty(self) -> None:
+        self._wheels = []
+        self._try()
+
+    def _told(self) -> str:
+        titles = dict(self._joints)
+        return " → ".join(
+            f"{titles.get(joint, joint)}{' (back)' if back else ''}" for joint, back in self._wheels
+        )
+
+    def _try(self) -> None:
+        """Say what would come of it."""
+        scene = self._workbench.scene
+        self._make.setEnabled(False)
+        if scene is None or len(self._wheels) < 2:
+            start = self._told() or "Add wheels in the order the belt meets them, anticlockwise."
+            self._words.setText(start)
+            return
+        try:
+            draft = loop(scene, self._wheels, self._kind.currentData())
+        except AnakinemaError as error:
+            said = f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}"
+            self._words.setText(f"{self._told()}\n{said}")
+            return
+        self._make.setEnabled(True)
+        self._words.setText("\n".join((self._told(), *(f"◆ {line}" for line in draft.words))))
+
+    def _lay(self) -> None:
+        scene = self._workbench.rest()
+        if scene is None:
+            return
+        try:
+            draft = loop(scene, self._wheels, self._kind.currentData())
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return
+        self._wheels = []
+        self._workbench.do(draft.edit)
+        self._workbench.finish_gesture()

@@ -1,0 +1,82 @@
+"""Belts at Drive: laid round wheels by keys, changed, told what does not fit, taken away."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton
+
+from anakinema.files.native import read_document, write_document
+from tests import mechanisms as build
+from tests.reference.test_loops import wheels
+from tests.ui.test_assemble import CONTROL, Hand
+
+TURN = 2 * math.pi
+
+
+@pytest.fixture
+def hand(qtbot, window, settled, tmp_path: Path) -> Hand:  # type: ignore[no-untyped-def]
+    """Three wheels, the first driven by a full turn, at Drive."""
+    path = tmp_path / "wheels.anakinema"
+    doc = build.driven(wheels((0.0, 0.0), (300.0, 0.0), (150.0, 24.0)), ("j0", 0.0, TURN), count=24)
+    write_document(doc, path)
+    window.open_path(path)
+    settled(window)
+    found = Hand(qtbot, window, settled)
+    found.key(Qt.Key.Key_2, CONTROL)
+    return found
+
+
+def turned(hand: Hand) -> list[float]:
+    """Turns of all wheels over the program."""
+    values = hand.bench.evaluation.motion.values
+    return ((values[-1] - values[0]) / TURN).tolist()
+
+
+def add(hand: Hand, joint: str, *, back: bool = False) -> None:
+    hand.choose("loop_joint", joint)
+    if back:
+        box = hand.child(QCheckBox, "loop_back")
+        box.setFocus()
+        hand.qtbot.keyClick(box, Qt.Key.Key_Space)
+    hand.press_button("loop_add")
+
+
+def test_a_belt_is_laid_over_two_wheels_and_an_idler(hand: Hand, tmp_path: Path) -> None:
+    words = hand.child(QLabel, "loop_words")
+    assert "anticlockwise" in words.text()
+    add(hand, "j0")
+    add(hand, "j1")
+    add(hand, "j2", back=True)
+    assert "j0 → j1 → j2 (back)" in words.text()
+    assert "long as drawn" in words.text()
+    hand.press_button("loop_make")
+    (belt,) = hand.bench.session.document.loops
+    assert [wheel.back for wheel in belt.wheels] == [False, False, True]
+    assert turned(hand) == pytest.approx([1.0, 1.0, -1.0], abs=1e-8)
+    hand.retype(f"loop_{belt.id}_0", "40 mm")
+    assert turned(hand) == pytest.approx([1.0, 2.0, -2.0], abs=1e-8)
+    path = tmp_path / "belt.anakinema"
+    assert hand.bench.save(path)
+    assert read_document(path) == hand.bench.session.document
+    # Another length cannot be met while all axles are fixed: told, and undone.
+    hand.retype(f"loop_length_{belt.id}", "700 mm")
+    assert hand.bench.trouble is not None
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.trouble is None
+    hand.press_button(f"drop_loop_{belt.id}")
+    assert turned(hand) == pytest.approx([1.0, 0.0, 0.0], abs=1e-8)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert turned(hand) == pytest.approx([1.0, 2.0, -2.0], abs=1e-8)
+
+
+def test_a_wheel_met_twice_is_told_before_it_is_laid(hand: Hand) -> None:
+    add(hand, "j0")
+    add(hand, "j0")
+    assert not hand.child(QPushButton, "loop_make").isEnabled()
+    assert "each once" in hand.child(QLabel, "loop_words").text()
+    hand.press_button("loop_clear")
+    assert "anticlockwise" in hand.child(QLabel, "loop_words").text()
