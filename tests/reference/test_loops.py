@@ -10,10 +10,13 @@ import pytest
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.errors import AnakinemaError
+from anakinema.findings.evaluate import evaluate
+from anakinema.findings.finding import Outcome
 from anakinema.mechanism.loops import drawn_length, loop_runs
 from anakinema.motion.drag import Drag
 from anakinema.motion.follow import End
 from tests import mechanisms as build
+from tests.contacts import disc, solid
 
 TURN = 2 * math.pi
 
@@ -158,3 +161,25 @@ def test_what_cannot_be_looped_is_told(over: tuple, words: str) -> None:  # type
     doc = looped(wheels((0.0, 0.0), (300.0, 0.0)), *over)
     with pytest.raises(AnakinemaError, match=words):
         build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
+
+
+def test_runs_count_in_the_clearance() -> None:
+    """Open belt on equal wheels of 40: its upper run lies at y = 40, a post of 5 at y = 52 is 7
+    away; at y = 41 it is cut."""
+    for y, least in ((52.0, 7.0), (41.0, 0.0)):
+        doc = wheels((0.0, 0.0), (300.0, 0.0))
+        post = solid("post", disc(150.0, y, 5.0), o=(0.0, 0.0))
+        rim = disc(0.0, 0.0, 38.0)
+        parts = tuple(
+            p.model_copy(update={"slabs": (rim,)}) if p.id == "wheel" else p for p in doc.parts
+        )
+        doc = doc.model_copy(
+            update={"parts": (*parts, post),
+                    "bodies": (*doc.bodies, build.body("post", fixed=True))}
+        )  # fmt: skip
+        doc = looped(doc, ("j0", 40.0, False), ("j1", 40.0, False))
+        verdict = evaluate(build.driven(doc, ("j0", 0.0, TURN), count=24)).verdict
+        found = next(f for f in verdict.findings if f.kind == "belt")
+        assert found.value == pytest.approx(least, abs=6e-3)
+        assert found.outcome is (Outcome.PASS if least else Outcome.FAIL)
+        assert found.reason == "post"

@@ -8,6 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from anakinema.analysis.belts import belt_gaps
 from anakinema.analysis.clearance import Gap
 from anakinema.analysis.gaps import Gaps
 from anakinema.document import model
@@ -29,6 +30,7 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
     """
     document = resolved.document
     findings = [_program(motion), _overlap(gaps), *_fighting_limits(resolved, whole)]
+    findings += _belts(resolved, motion)
     judges: Mapping[str, Callable[..., Finding]] = {
         "travel": _travel,
         "transmission": _transmission,
@@ -65,6 +67,21 @@ def _program(motion: Motion) -> Finding:
         joint=last.joint if last and not complete else None,
         reason="no program" if not motion.stages else motion.end.value,
     )
+
+
+def _belts(resolved: Resolved, motion: Motion) -> list[Finding]:
+    """For every belt or chain the part that its runs come nearest to, at the steps."""
+    bodies, loops = resolved.document.bodies, resolved.document.loops
+    return [
+        Finding(
+            id=f"loop_{loops[gap.loop].id}", kind="belt",
+            title=f"{loops[gap.loop].title} clear of other parts",
+            outcome=Outcome.PASS if gap.least > 0.0 else Outcome.FAIL,
+            dimension=LENGTH, value=gap.least, least=0.0, progress=gap.progress,
+            reason=bodies[gap.body].title,
+        )
+        for gap in belt_gaps(motion)
+    ]  # fmt: skip
 
 
 def _fighting_limits(resolved: Resolved, whole: Motion) -> list[Finding]:

@@ -118,6 +118,9 @@ def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, s
     gap = finding.gap
     if gap is not None:
         rows.append(("Between", _pair_words(evaluation, finding)))
+    if finding.kind == "belt":
+        rows.append(("Nearest", finding.reason))
+        rows.append(("Between steps", "not looked at"))
     if finding.progress is not None:
         rows.append(("Found at", progress_words(evaluation, finding.progress)))
     if finding.joint is not None:
@@ -163,6 +166,8 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
         " small angle the push becomes a squeeze on the pins.",
         "time_ratio": "Time of the slower stroke over the quicker one, between the two extreme"
         " positions.",
+        "belt": "Least distance of the middle of its runs to a part that shares heights with all"
+        " its wheels, at the steps of the motion. Half its thickness comes off that.",
         "limits": "Run past all limits, there is no place at which both joints are within theirs:"
         " the motion can never satisfy the two. Widen one of them, or take it away.",
         "off": "What is switched off takes no part in the motion, and requirements that name it are"
