@@ -12,6 +12,7 @@ from anakinema.document.resolve import resolve
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
+from anakinema.mechanism.compile import System
 from anakinema.mechanism.loops import drawn_length, loop_runs
 from anakinema.motion.drag import Drag
 from anakinema.motion.follow import End
@@ -183,3 +184,29 @@ def test_runs_count_in_the_clearance() -> None:
         assert found.value == pytest.approx(least, abs=6e-3)
         assert found.outcome is (Outcome.PASS if least else Outcome.FAIL)
         assert found.reason == "post"
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_change_of_speed_of_runs_stays_within_its_bound(seed: int) -> None:
+    """Along any move within the speeds claimed, J·v changes by no more than the bound."""
+    random = np.random.default_rng(seed)
+    document = swinging()
+    parts = tuple(
+        part if part.id != "wheel" else build.part("wheel", o=tuple(random.uniform(-3, 3, 2)))
+        for part in document.parts
+    )
+    mechanism = build.mechanism(document.model_copy(update={"parts": parts}))
+    system = System(mechanism, ())
+    zero, poses = np.zeros(system.rows), mechanism.resolved.poses
+    most_unknowns = random.uniform(0.1, 10.0, system.unknowns)
+    reach = 0.05
+    bound = system.change_bound(poses, system.scaled_rates(most_unknowns), np.array(reach))
+    _, here = system.residual_jacobian(poses, zero)
+    worst = np.zeros(system.rows)
+    for _ in range(200):
+        rate = random.uniform(-1, 1, system.unknowns) * most_unknowns
+        path = random.uniform(-1, 1, system.unknowns) * most_unknowns * reach
+        _, there = system.residual_jacobian(system.moved(poses, path), zero)
+        worst = np.maximum(worst, np.abs(there @ rate - here @ rate))
+    assert (worst <= bound + 1e-9).all()
+    assert (worst[-3:] > 0).all()

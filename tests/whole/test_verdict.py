@@ -37,6 +37,7 @@ EXPECTED = {
     "cam-dibber": {},
     "carrier-gears": {},
     "geneva-feeder": {},
+    "head-belt": {},
     "lid-latch": {"program": Outcome.FAIL},
     "offset-coupling": {},
     "tray-indexer": {},
@@ -154,6 +155,27 @@ def test_carrier_gears_turn_by_willis() -> None:
     assert sun / arm == pytest.approx(1 + 60 / 24, abs=1e-12)
     planets = {round(value(evaluation, f"planet_pin_{k}", 0.3), 9) for k in (1, 2, 3)}
     assert len(planets) == 1
+
+
+def test_head_belt_keeps_its_length_and_the_arm_takes_it_up() -> None:
+    """Both runs over the idler and what lies on the wheels add up to the same at any place."""
+    evaluation = evaluate(read_document(demo_path("head-belt")))
+    lengths = []
+    for progress in (0.0, 0.4, 1.0, 1.7):
+        head, arm = (value(evaluation, name, progress) for name in ("track", "arm_post"))
+        wheel, idler = 51.5, 16.5
+        centre = np.array([50 + 128 * math.cos(arm), 120 + 128 * math.sin(arm)])
+        along, below = [], []
+        for apart in (centre, centre - [head, 0.0]):
+            reach = float(np.hypot(*apart))
+            run = math.sqrt(reach**2 - (wheel + idler) ** 2)
+            along.append(run)
+            # How far the crossed run turns down from the line of the wheels' centres.
+            rise = math.atan2(float(apart[1]), abs(float(apart[0])))
+            below.append(math.atan2(wheel + idler, run) - rise)
+        wrapped = wheel * (2 * math.pi - (math.pi - sum(below))) + idler * sum(below)
+        lengths.append(head + sum(along) + wrapped)
+    assert lengths == pytest.approx([lengths[0]] * 4, abs=1e-8)
 
 
 def test_cam_dibber_lifts_by_its_law() -> None:

@@ -37,12 +37,15 @@ def belt_gaps(motion: Motion) -> tuple[BeltGap, ...]:
         runs = mechanism.runs[begin : begin + len(loop.wheels)]
         begin += len(loop.wheels)
         wheels = {run.first for run in runs}
+        sides = [document.joint(wheel.joint).first for wheel in loop.wheels]
+        shafts = {(side.body, piece.slab) for side in sides for piece in side.pieces}
         low, high = _heights(motion, wheels)
         best: BeltGap | None = None
         for body in range(len(document.bodies)):
             if body in wheels:
                 continue
-            found = _nearest(motion, runs, body, low, high)
+            named = {slab for owner, slab in shafts if owner == document.bodies[body].id}
+            found = _nearest(motion, runs, body, named, (low, high))
             if found is not None and (best is None or found[0] < best.least):
                 best = BeltGap(k, body, *found)
         if best is not None:
@@ -63,14 +66,21 @@ def _heights(motion: Motion, wheels: set[int]) -> tuple[float, float]:
 
 
 def _nearest(
-    motion: Motion, runs: tuple[Touch, ...], body: int, low: float, high: float
+    motion: Motion,
+    runs: tuple[Touch, ...],
+    body: int,
+    shafts: set[str],
+    heights: tuple[float, float],
 ) -> tuple[float, float] | None:
-    """Least distance of runs to a body and its progress; None if they share no heights."""
+    """Least distance of runs to a body and its progress; None if they share no heights.
+
+    The ``shafts``, slabs that its joints with the wheels are made of, are left out.
+    """
     resolved = motion.mechanism.resolved
     best: tuple[float, float] | None = None
     for slab in resolved.part_of(resolved.document.bodies[body]).slabs:
         bottom, top = resolved.heights[body] + slab.bottom, resolved.heights[body] + slab.top
-        if min(high, top) - max(low, bottom) <= 0:
+        if slab.id in shafts or min(heights[1], top) - max(heights[0], bottom) <= 0:
             continue
         for run in runs:
             lines = shapely.linestrings(_seen_from(motion, run, body))

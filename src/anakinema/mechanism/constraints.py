@@ -281,11 +281,15 @@ def _bound_on_curve(
 
 
 def _bound_on_run(across: Floats, speeds: tuple[Floats, ...], reach: Floats) -> Floats:
-    """Change of J·v of a belt's run: its direction turns by what crosses it over its length."""
-    there, change = _seen_from_first(speeds, reach)
-    along = np.sqrt(np.maximum(speeds[4] ** 2 - across**2, 0.0)) - reach * there
+    """Change of J·v of a belt's run: its direction turns by what crosses it over its length.
+
+    Seen from the plane the turns of both wheels only add, so however fast they run, they do not
+    change it.
+    """
+    _, _, moving, turning, apart = speeds
+    along = np.sqrt(np.maximum(apart**2 - across**2, 0.0)) - reach * moving
     with np.errstate(divide="ignore", invalid="ignore"):
-        bound = change + reach * there**2 / np.where(along > 0, along, np.nan)
+        bound = turning + reach * moving**2 / np.where(along > 0, along, np.nan)
     return np.asarray(np.where(np.isfinite(bound), bound, BOUNDLESS))
 
 
