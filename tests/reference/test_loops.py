@@ -41,7 +41,7 @@ def looped(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m
 
 def length(doc: m.Document) -> float:
     resolved = resolve(doc)
-    return drawn_length(resolved, list(loop_runs(resolved)))
+    return drawn_length(resolved.poses, loop_runs(resolved)[0])
 
 
 def test_open_and_crossed_belts_are_as_long_as_the_handbooks_say() -> None:

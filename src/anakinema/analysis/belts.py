@@ -9,8 +9,7 @@ import numpy as np
 import shapely
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.fields import Run
-from anakinema.mechanism.touch import Touch
+from anakinema.mechanism.loops import lay
 from anakinema.motion.motion import Motion
 
 
@@ -32,10 +31,8 @@ def belt_gaps(motion: Motion) -> tuple[BeltGap, ...]:
     mechanism = motion.mechanism
     document = mechanism.resolved.document
     out = []
-    begin = 0
-    for k, loop in enumerate(document.loops):
-        runs = mechanism.runs[begin : begin + len(loop.wheels)]
-        begin += len(loop.wheels)
+    for k, (loop, runs) in enumerate(zip(document.loops, mechanism.loops, strict=True)):
+        ends = lay(runs, motion.poses).ends
         wheels = {run.first for run in runs}
         sides = [document.joint(wheel.joint).first for wheel in loop.wheels]
         shafts = {(side.body, piece.slab) for side in sides for piece in side.pieces}
@@ -45,7 +42,7 @@ def belt_gaps(motion: Motion) -> tuple[BeltGap, ...]:
             if body in wheels:
                 continue
             named = {slab for owner, slab in shafts if owner == document.bodies[body].id}
-            found = _nearest(motion, runs, body, named, (low, high))
+            found = _nearest(motion, ends, body, named, (low, high))
             if found is not None and (best is None or found[0] < best.least):
                 best = BeltGap(k, body, *found)
         if best is not None:
@@ -67,45 +64,34 @@ def _heights(motion: Motion, wheels: set[int]) -> tuple[float, float]:
 
 def _nearest(
     motion: Motion,
-    runs: tuple[Touch, ...],
+    ends: Floats,
     body: int,
     shafts: set[str],
     heights: tuple[float, float],
 ) -> tuple[float, float] | None:
-    """Least distance of runs to a body and its progress; None if they share no heights.
+    """Least distance of runs (N, W, 2, 2) to a body, its progress; None if no heights are shared.
 
     The ``shafts``, slabs that its joints with the wheels are made of, are left out.
     """
     resolved = motion.mechanism.resolved
     best: tuple[float, float] | None = None
+    lines = None
     for slab in resolved.part_of(resolved.document.bodies[body]).slabs:
         bottom, top = resolved.heights[body] + slab.bottom, resolved.heights[body] + slab.top
         if slab.id in shafts or min(heights[1], top) - max(heights[0], bottom) <= 0:
             continue
-        for run in runs:
-            lines = shapely.linestrings(_seen_from(motion, run, body))
-            away = shapely.distance(lines, slab.region.polygon)
-            k = int(np.argmin(away))
-            if best is None or away[k] < best[0]:
-                best = float(away[k]), float(motion.progress[k])
+        if lines is None:
+            lines = shapely.linestrings(_seen_from(motion.poses[:, body], ends))
+        away = shapely.distance(lines, slab.region.polygon).min(axis=1)
+        k = int(np.argmin(away))
+        if best is None or away[k] < best[0]:
+            best = float(away[k]), float(motion.progress[k])
     return best
 
 
-def _seen_from(motion: Motion, run: Touch, body: int) -> Floats:
-    """(N, 2, 2) both ends of a run in a body's frame at every sample."""
-    assert isinstance(run.curve, Run)
-    one = _placed(motion.poses[:, run.first], run.first_point)
-    two = _placed(motion.poses[:, run.second], run.second_point)
-    _, angle = run.curve.tangent(two - one)
-    left = np.stack([-np.sin(angle), np.cos(angle)], axis=1)
-    ends = np.stack([one - run.curve.first * left, two - run.curve.second * left], axis=1)
-    x, y, turn = motion.poses[:, body].T
-    c, s = np.cos(turn)[:, None], np.sin(turn)[:, None]
-    dx, dy = ends[..., 0] - x[:, None], ends[..., 1] - y[:, None]
+def _seen_from(poses: Floats, ends: Floats) -> Floats:
+    """Points (N, W, 2, 2) of the plane in the frame of a body at poses (N, 3)."""
+    away = ends - poses[:, None, None, :2]
+    c, s = np.cos(poses[:, 2])[:, None, None], np.sin(poses[:, 2])[:, None, None]
+    dx, dy = away[..., 0], away[..., 1]
     return np.stack([c * dx + s * dy, -s * dx + c * dy], axis=-1)
-
-
-def _placed(poses: Floats, point: tuple[float, float]) -> Floats:
-    x, y, turn = poses.T
-    c, s = np.cos(turn), np.sin(turn)
-    return np.stack([x + c * point[0] - s * point[1], y + s * point[0] + c * point[1]], axis=1)

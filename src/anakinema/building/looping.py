@@ -64,7 +64,7 @@ def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: Loo
     )  # fmt: skip
     edit = Add("Lay a loop", loops=(loop,))
     after = resolve(edit.apply(resolved.source))
-    compile_mechanism(after).runs  # noqa: B018  (raises if it cannot be laid)
+    compile_mechanism(after).loops  # noqa: B018  (raises if it cannot be laid)
     return LoopDraft(edit, loop, loop_words(after, loop.id))
 
 
@@ -73,9 +73,7 @@ def loop_words(resolved: Resolved, loop_id: str) -> tuple[str, ...]:
     document = resolved.document
     index = [each.id for each in document.loops].index(loop_id)
     loop = document.loops[index]
-    alone = document.model_copy(update={"loops": (loop,)})
-    runs = loop_runs(resolve(alone))
-    drawn = drawn_length(resolved, list(runs))
+    drawn = drawn_length(resolved.poses, loop_runs(resolved)[index])
     words = [f"{resolved.units.format(drawn, LENGTH)} long as drawn"]
     if loop.kind == "chain":
         pitches = set()

@@ -82,7 +82,12 @@ class Mechanism:
 
     @cached_property
     def runs(self) -> tuple[Touch, ...]:
-        """The runs of belts and chains round wheels."""
+        """The runs of belts and chains round wheels, all loops one after another."""
+        return tuple(run for runs in self.loops for run in runs)
+
+    @cached_property
+    def loops(self) -> tuple[tuple[Touch, ...], ...]:
+        """The runs of each belt or chain, by the wheels that they leave."""
         return loop_runs(self.resolved)
 
     @cached_property

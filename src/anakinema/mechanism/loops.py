@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import transform
 from anakinema.mechanism.fields import Run, field
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
 
 
-def loop_runs(resolved: Resolved) -> tuple[Touch, ...]:
-    """The runs of all loops of a document, each as long as drawn, or to the length that is told.
+def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
+    """The runs of each loop of a document, as long as drawn, or to the length that is told.
 
     Raises a `ValueOutOfRangeError` if two neighbouring wheels leave no room for a run.
     """
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
-    out: list[Touch] = []
+    out: list[tuple[Touch, ...]] = []
     for loop, values in zip(resolved.document.loops, resolved.loops, strict=True):
         sides = [resolved.document.joint(wheel.joint).second for wheel in loop.wheels]
         bodies = [index[side.body] for side in sides]
@@ -45,13 +48,9 @@ def loop_runs(resolved: Resolved) -> tuple[Touch, ...]:
                       target=drawn)
             )  # fmt: skip
         if values.length is not None:
-            more = values.length - drawn_length(resolved, runs)
-            first = runs[0]
-            runs[0] = Touch(
-                Kernel.RUN, first.first, first.second, first.first_point, first.second_point,
-                curve=first.curve, target=first.target + more,
-            )  # fmt: skip
-        out += runs
+            more = values.length - drawn_length(resolved.poses, runs)
+            runs[0] = replace(runs[0], target=runs[0].target + more)
+        out.append(tuple(runs))
     return tuple(out)
 
 
@@ -60,26 +59,48 @@ def _seen(
 ) -> tuple[Floats, float]:
     """The second centre (2,) seen from the first in the first body's frame, and its turn."""
     a, b = poses[first], poses[second]
-    c1, s1, c2, s2 = math.cos(a[2]), math.sin(a[2]), math.cos(b[2]), math.sin(b[2])
-    dx = b[0] + c2 * two[0] - s2 * two[1] - a[0] - c1 * one[0] + s1 * one[1]
-    dy = b[1] + s2 * two[0] + c2 * two[1] - a[1] - s1 * one[0] - c1 * one[1]
-    return np.array([c1 * dx + s1 * dy, -s1 * dx + c1 * dy]), float(b[2] - a[2])
+    wheel = transform(np.array([two]), b[None])[0, 0] - transform(np.array([one]), a[None])[0, 0]
+    c, s = math.cos(a[2]), math.sin(a[2])
+    return np.array([c * wheel[0] + s * wheel[1], c * wheel[1] - s * wheel[0]]), float(b[2] - a[2])
 
 
-def drawn_length(resolved: Resolved, runs: list[Touch]) -> float:
-    """mm: length of a loop as drawn, its runs and what lies on its wheels."""
-    total, directions = 0.0, []
-    for run in runs:
-        seen, _ = _seen(resolved.poses, run.first, run.second, run.first_point, run.second_point)
-        assert isinstance(run.curve, Run)
-        along, direction = run.curve.tangent(seen[None])
-        total += float(along[0])
-        directions.append(float(direction[0]) + float(resolved.poses[run.first][2]))
-    for k, run in enumerate(runs):
-        assert isinstance(run.curve, Run)
-        radius = run.curve.first
-        turned = directions[k] - directions[k - 1]
-        # On a wheel the loop turns its way by less than a full turn.
-        wrap = turned % math.tau if radius > 0 else -((-turned) % math.tau)
-        total += radius * wrap
-    return total
+@dataclass(frozen=True, slots=True, eq=False)
+class Lay:
+    """How a loop of W wheels lies at N poses.
+
+    centres : (N, W, 2) mm of its wheels; radii : (W,) mm, below zero where its back runs;
+    ends : (N, W, 2, 2) mm, where the run behind each wheel leaves it and arrives at the next;
+    lengths : (N, W) mm of those runs; directions : (N, W) rad, theirs;
+    wraps : (N, W) rad by which it turns on each wheel, its own way and by less than a full turn.
+    """
+
+    centres: Floats
+    radii: Floats
+    ends: Floats
+    lengths: Floats
+    directions: Floats
+    wraps: Floats
+
+
+def lay(runs: Sequence[Touch], poses: Floats) -> Lay:
+    """How a loop with these runs lies at poses (N, B, 3)."""
+    centres = np.concatenate(
+        [transform(np.array([run.first_point]), poses[:, run.first]) for run in runs], axis=1
+    )
+    curves = [run.curve for run in runs if isinstance(run.curve, Run)]
+    radii = np.array([curve.first for curve in curves])
+    after = np.roll(centres, -1, axis=1)
+    tangents = [curve.tangent(after[:, k] - centres[:, k]) for k, curve in enumerate(curves)]
+    lengths, directions = (np.stack(each, axis=1) for each in zip(*tangents, strict=True))
+    left = np.stack([-np.sin(directions), np.cos(directions)], axis=2)
+    leaves = centres - radii[:, None] * left
+    arrives = after - np.roll(radii, -1)[:, None] * left
+    turned = directions - np.roll(directions, 1, axis=1)
+    wraps = np.where(radii > 0, turned % math.tau, -((-turned) % math.tau))
+    return Lay(centres, radii, np.stack([leaves, arrives], axis=2), lengths, directions, wraps)
+
+
+def drawn_length(poses: Floats, runs: Sequence[Touch]) -> float:
+    """mm: length of a loop at poses (B, 3), its runs and what lies on its wheels."""
+    laid = lay(runs, poses[None])
+    return float(np.sum(laid.lengths + laid.radii * laid.wraps))
