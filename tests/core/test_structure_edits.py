@@ -21,7 +21,7 @@ from anakinema.edits.base import Together, fresh_id
 from anakinema.edits.history import History
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.values import SetDimension, SetLimit
-from anakinema.errors import ExpressionError, ValueOutOfRangeError
+from anakinema.errors import AnakinemaError, ExpressionError, ValueOutOfRangeError
 from anakinema.expressions import completed
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
@@ -170,7 +170,14 @@ def test_a_bare_number_takes_the_unit_of_what_stood_there(
     assert completed(typed, like, UnitSystem()) == wanted
 
 
-@pytest.mark.parametrize("item", SHELF, ids=lambda item: item.id)
+@pytest.mark.parametrize("item", [i for i in SHELF if i.cams], ids=lambda item: item.id)
+def test_a_designed_cam_is_not_mirrored_but_says_the_way_out(item) -> None:  # type: ignore[no-untyped-def]
+    with pytest.raises(AnakinemaError, match="another cam") as told:
+        mirrored_part(item.part("thing"))
+    assert "Copy it" in told.value.remedy
+
+
+@pytest.mark.parametrize("item", [i for i in SHELF if not i.cams], ids=lambda item: item.id)
 def test_mirror_images_have_the_same_area_and_mirrored_places(item) -> None:  # type: ignore[no-untyped-def]
     part = item.part("thing")
     image = mirrored_part(part)

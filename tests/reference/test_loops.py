@@ -7,8 +7,10 @@ import math
 import numpy as np
 import pytest
 
+from anakinema.building.looping import loop_round
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
+from anakinema.edits.structure import ReverseJoint
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
@@ -184,6 +186,21 @@ def test_runs_count_in_the_clearance() -> None:
         assert found.value == pytest.approx(least, abs=6e-3)
         assert found.outcome is (Outcome.PASS if least else Outcome.FAIL)
         assert found.reason == "post"
+
+
+@pytest.mark.parametrize("which", [0, 1])
+def test_a_loop_finds_the_wheel_on_either_side_of_its_joint(which: int) -> None:
+    """Laid on joints told from the wheel to the frame, or turned round after it was laid."""
+    doc = wheels((0.0, 0.0), (300.0, 0.0))
+    over = (("j0", False), ("j1", False))
+    if which:
+        doc = ReverseJoint("j1").apply(doc)
+    laid = loop_round(resolve(doc), over, "belt").edit.apply(doc)
+    if not which:
+        laid = ReverseJoint("j1").apply(laid)
+    motion = build.motion(build.driven(laid, ("j0", 0.0, TURN), count=36))
+    assert motion.end is End.COMPLETE
+    assert motion.poses[-1, 2, 2] - motion.poses[0, 2, 2] == pytest.approx(TURN, abs=1e-9)
 
 
 @pytest.mark.parametrize("seed", range(6))

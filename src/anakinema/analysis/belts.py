@@ -34,7 +34,7 @@ def belt_gaps(motion: Motion) -> tuple[BeltGap, ...]:
     for k, (loop, runs) in enumerate(zip(document.loops, mechanism.loops, strict=True)):
         ends = lay(runs, motion.poses).ends
         wheels = {run.first for run in runs}
-        sides = [document.joint(wheel.joint).first for wheel in loop.wheels]
+        sides = [wheel.sides(document.joint(wheel.joint))[1] for wheel in loop.wheels]
         shafts = {(side.body, piece.slab) for side in sides for piece in side.pieces}
         low, high = _heights(motion, wheels)
         best: BeltGap | None = None

@@ -28,10 +28,10 @@ class LoopDraft:
     words: tuple[str, ...]
 
 
-def wheel_radius(resolved: Resolved, joint: model.Joint) -> float | str:
+def wheel_radius(resolved: Resolved, wheel: model.Side) -> float | str:
     """The radius of a wheel where a belt or chain lies on it, as an expression of its part."""
     document = resolved.document
-    part = document.part(document.body(joint.second.body).part)
+    part = document.part(document.body(wheel.body).part)
     names = {d.id for d in part.dimensions}
     if {"pitch", "teeth"} <= names:
         return f"{part.id}.pitch/(2*sin(180 deg/{part.id}.teeth))"
@@ -58,7 +58,7 @@ def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: Loo
         id=fresh_id(kind, (each.id for each in resolved.source.loops)), kind=kind,
         name=f"{kind} round {len(joints)} wheels",
         wheels=tuple(
-            model.LoopWheel(joint=joint.id, radius=wheel_radius(resolved, joint), back=back)
+            _wheel(resolved, joint, back)
             for joint, (_, back) in zip(joints, wheels, strict=True)
         ),
     )  # fmt: skip
@@ -66,6 +66,16 @@ def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: Loo
     after = resolve(edit.apply(resolved.source))
     compile_mechanism(after).loops  # noqa: B018  (raises if it cannot be laid)
     return LoopDraft(edit, loop, loop_words(after, loop.id))
+
+
+def _wheel(resolved: Resolved, joint: model.Joint, back: bool) -> model.LoopWheel:
+    """The wheel that a joint turns: its second body, or its first if the second stands still."""
+    still = {body.id for body in resolved.document.bodies if body.fixed}
+    turned = joint.second.body in still and joint.first.body not in still
+    return model.LoopWheel(
+        joint=joint.id, back=back, side="first" if turned else "second",
+        radius=wheel_radius(resolved, joint.first if turned else joint.second),
+    )  # fmt: skip
 
 
 def loop_words(resolved: Resolved, loop_id: str) -> tuple[str, ...]:
@@ -78,7 +88,8 @@ def loop_words(resolved: Resolved, loop_id: str) -> tuple[str, ...]:
     if loop.kind == "chain":
         pitches = set()
         for wheel in loop.wheels:
-            part = document.part(document.body(document.joint(wheel.joint).second.body).part)
+            turning, _ = wheel.sides(document.joint(wheel.joint))
+            part = document.part(document.body(turning.body).part)
             if any(d.id == "pitch" for d in part.dimensions):
                 pitches.add(round(resolved.number(part, "pitch", LENGTH), 9))
         if len(pitches) == 1:

@@ -540,7 +540,7 @@ class Coupling(Model):
 
 
 class LoopWheel(Model):
-    """A wheel that a loop runs over: what a revolute joint turns, the second body of it.
+    """A wheel that a loop runs over: the body on one ``side`` of a revolute joint.
 
     ``radius`` is that of the belt's middle, of a sprocket its pitch radius; ``back``: the loop
     passes it with its outside, as over an idler.
@@ -549,6 +549,12 @@ class LoopWheel(Model):
     joint: Identifier
     radius: Quantity
     back: bool = False
+    side: Literal["first", "second"] = "second"
+
+    def sides(self, joint: Joint) -> tuple[Side, Side]:
+        """The wheel's side of its joint, and that of what carries it."""
+        wheel, carrier = joint.second, joint.first
+        return (carrier, wheel) if self.side == "first" else (wheel, carrier)
 
 
 class Loop(Model):

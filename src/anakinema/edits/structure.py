@@ -238,9 +238,25 @@ class ReverseJoint(Keyed):
             )
             for c in document.couplings
         )
-        return document.model_copy(
-            update={"program": program, "requirements": requirements, "couplings": couplings}
+        loops = tuple(
+            loop.model_copy(
+                update={"wheels": tuple(_turned_round(w, self.joint) for w in loop.wheels)}
+            )
+            for loop in document.loops
         )
+        return document.model_copy(
+            update={
+                "program": program, "requirements": requirements, "couplings": couplings,
+                "loops": loops,
+            }
+        )  # fmt: skip
+
+
+def _turned_round(wheel: model.LoopWheel, joint: str) -> model.LoopWheel:
+    """A wheel of a loop after the sides of a joint have changed places."""
+    if wheel.joint != joint:
+        return wheel
+    return wheel.model_copy(update={"side": "first" if wheel.side == "second" else "second"})
 
 
 def can_reverse(joint: model.Joint) -> bool:

@@ -25,7 +25,7 @@ def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
     out: list[tuple[Touch, ...]] = []
     for loop, values in zip(resolved.document.loops, resolved.loops, strict=True):
-        sides = [resolved.document.joint(wheel.joint).second for wheel in loop.wheels]
+        sides = [wheel.sides(resolved.document.joint(wheel.joint))[0] for wheel in loop.wheels]
         bodies = [index[side.body] for side in sides]
         places = [
             resolved.part_of(resolved.document.bodies[b]).places[side.place][:2]
