@@ -19,6 +19,11 @@ class AnakinemaError(Exception):
         self.where = where
         self.remedy = remedy
 
+    @property
+    def advice(self) -> str:
+        """What is wrong and what to do, for where the place is plain to see."""
+        return f"{self.what[:1].upper()}{self.what[1:]} {self.remedy}"
+
 
 class ValueOutOfRangeError(AnakinemaError, ValueError):
     """A number lies outside what its place allows."""

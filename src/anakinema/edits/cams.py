@@ -20,6 +20,17 @@ def _with_cam(
     return document.model_copy(update={"parts": replaced(document.parts, part)})
 
 
+def _with_segments(
+    document: Document, part_id: str, cam_id: str, change: Callable[[list[model.CamSegment]], None]
+) -> Document:
+    def changed_in_place(cam: model.Cam) -> model.Cam:
+        segments = list(cam.segments)
+        change(segments)
+        return cam.model_copy(update={"segments": tuple(segments)})
+
+    return _with_cam(document, part_id, cam_id, changed_in_place)
+
+
 @dataclass(frozen=True)
 class SetCam(Keyed):
     """Set a field of a cam: ``base``, ``ease``, ``name``, ``segments`` or ``points``."""
@@ -75,12 +86,10 @@ class SetSegment(Keyed):
     subject = ("part", "cam", "index", "field")
 
     def apply(self, document: Document) -> Document:
-        def change(cam: model.Cam) -> model.Cam:
-            segments = list(cam.segments)
+        def change(segments: list[model.CamSegment]) -> None:
             segments[self.index] = changed(segments[self.index], **{self.field: self.value})
-            return cam.model_copy(update={"segments": tuple(segments)})
 
-        return _with_cam(document, self.part, self.cam, change)
+        return _with_segments(document, self.part, self.cam, change)
 
 
 @dataclass(frozen=True)
@@ -94,15 +103,15 @@ class SplitSegment(Keyed):
     subject = ()
 
     def apply(self, document: Document) -> Document:
-        def change(cam: model.Cam) -> model.Cam:
-            old = cam.segments[self.index]
+        def change(segments: list[model.CamSegment]) -> None:
+            old = segments[self.index]
             half = old.turn / 2 if isinstance(old.turn, float | int) else f"({old.turn})/2"
             first = old.model_copy(update={"turn": half})
-            both = (first, first.model_copy(update={"law": "cycloidal"}))
-            segments = (*cam.segments[: self.index], *both, *cam.segments[self.index + 1 :])
-            return cam.model_copy(update={"segments": segments})
+            segments[self.index : self.index + 1] = [
+                first, first.model_copy(update={"law": "cycloidal"}),
+            ]  # fmt: skip
 
-        return _with_cam(document, self.part, self.cam, change)
+        return _with_segments(document, self.part, self.cam, change)
 
 
 @dataclass(frozen=True)
@@ -116,8 +125,7 @@ class RemoveSegment(Keyed):
     subject = ()
 
     def apply(self, document: Document) -> Document:
-        def change(cam: model.Cam) -> model.Cam:
-            segments = list(cam.segments)
+        def change(segments: list[model.CamSegment]) -> None:
             if len(segments) < 2:
                 raise KeyError(self.index)
             gone = segments.pop(self.index)
@@ -127,6 +135,5 @@ class RemoveSegment(Keyed):
             plain = [t for t in told if isinstance(t, float | int)]
             total = sum(plain) if len(plain) == 2 else " + ".join(f"({t})" for t in told)
             segments[heir] = kept.model_copy(update={"turn": total})
-            return cam.model_copy(update={"segments": tuple(segments)})
 
-        return _with_cam(document, self.part, self.cam, change)
+        return _with_segments(document, self.part, self.cam, change)

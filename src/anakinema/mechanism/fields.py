@@ -38,17 +38,10 @@ class Field:
     second: Floats
 
 
-@dataclass(frozen=True, slots=True)
-class Bend:
-    """A universal joint: 1 / the cosine of the angle between its shafts, and the turn at which its
-    first fork stands in their plane, where the second shaft runs fastest.
+class Smooth:
+    """What stands in the place of a curve where there is none to go along."""
 
-    tan β = tan α / cos δ (J. E. Shigley and J. J. Uicker, Theory of Machines, from memory).
-    """
-
-    steep: float
-    zero: float
-
+    __slots__ = ()
     is_closed = False
     length = 0.0
 
@@ -59,8 +52,20 @@ class Bend:
 
     @property
     def key(self) -> bytes:
-        """Equal for equal bends."""
-        return np.array([self.steep, self.zero]).tobytes()
+        """Equal for equal ones."""
+        return repr(self).encode()
+
+
+@dataclass(frozen=True, slots=True)
+class Bend(Smooth):
+    """A universal joint: 1 / the cosine of the angle between its shafts, and the turn at which its
+    first fork stands in their plane, where the second shaft runs fastest.
+
+    tan β = tan α / cos δ (J. E. Shigley and J. J. Uicker, Theory of Machines, from memory).
+    """
+
+    steep: float
+    zero: float
 
     @property
     def most_bend(self) -> float:
@@ -80,7 +85,7 @@ def _bent(bend: Bend, turn: Floats) -> Field:
 
 
 @dataclass(frozen=True, slots=True)
-class Run:
+class Run(Smooth):
     """A run of a belt from one wheel to the next; radii mm, below zero where it passes with its
     back. The belt between two marks, one on each wheel, is t + (ρ1 − ρ2) φ + ρ2 α long, with t and
     φ length and direction of the common tangent seen from the first wheel. Derived in
@@ -89,19 +94,6 @@ class Run:
 
     first: float
     second: float
-
-    is_closed = False
-    length = 0.0
-
-    @property
-    def joins(self) -> Floats:
-        """None: it is smooth."""
-        return np.zeros(0)
-
-    @property
-    def key(self) -> bytes:
-        """Equal for equal runs."""
-        return np.array([self.first, self.second]).tobytes()
 
     @property
     def across(self) -> float:

@@ -88,7 +88,7 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
     try:
         check_followable(table, numbers.base, follower)
     except AnakinemaError as error:
-        doubts.append(f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}")
+        doubts.append(error.advice)
     steep = STEEP[cam.follower.moves]
     worst = math.degrees(float(np.abs(table.pressure).max()))
     if worst > steep:

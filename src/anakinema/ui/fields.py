@@ -119,6 +119,16 @@ def choice_box(name: str, words: str) -> QComboBox:
     return box
 
 
+def fill_choice(box: QComboBox, entries: tuple[tuple[str, str], ...], index: int) -> None:
+    """Offer entries (key, words), keeping what was chosen."""
+    chosen = box.currentData()
+    box.clear()
+    for key, words in entries:
+        box.addItem(words, key)
+    found = box.findData(chosen)
+    box.setCurrentIndex(found if found >= 0 else min(index, len(entries) - 1))
+
+
 def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:
     """A label; ``role`` is a style such as 'quiet', 'heading', 'section', 'strong'."""
     result = QLabel(text)

@@ -125,7 +125,7 @@ class CamStudio(QWidget):
             try:
                 view = cam_view(self._bench.session.document, *self._key)
             except AnakinemaError as error:
-                told = [f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}"]
+                told = [error.advice]
         if view is not None:
             told = list(view.doubts)
             self._facts.setText("\n".join(f"{name}: {value}" for name, value in view.facts))

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from typing import cast
 
-from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
@@ -13,7 +13,8 @@ from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetContact
 from anakinema.errors import AnakinemaError
 from anakinema.session import contact, touchable
-from anakinema.ui.fields import choice_box, label, row
+from anakinema.ui.drawers.listing import Listing, Maker
+from anakinema.ui.fields import choice_box, fill_choice, label, row
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 
@@ -23,73 +24,32 @@ KINDS: dict[model.ContactKind, str] = {
 ANY = "any other body"
 
 
-class ContactList(QWidget):
+class ContactList(Listing[model.Contact]):
     """Each contact with what it does; below them a form that lets two bodies touch."""
 
+    name = "contacts"
+    title = "Contact"
+
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
-        self.setObjectName("contacts")
-        self._workbench = workbench
-        self._shown: object = None
-        self._form: Form | None = None
-        self._rows = QWidget()
-        self._maker = ContactMaker(workbench)
-        self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(14, 10, 12, 0)
-        self._layout.setSpacing(2)
-        self._layout.addWidget(label("Contact", "section"))
-        self._layout.addWidget(self._rows)
-        self._layout.addWidget(self._maker)
-        workbench.scene_changed.connect(self._show)
-        workbench.document_changed.connect(self._refresh)
+        super().__init__(workbench, ContactMaker(workbench))
 
-    def _refresh(self) -> None:
-        ids = {c.id for c in self._workbench.session.document.contacts}
-        if self._form is not None and ids >= {c.id for c in self._listed()}:
-            self._form.refresh()
+    def kept(self, document: model.Document) -> tuple[model.Contact, ...]:
+        return document.contacts
 
-    def _listed(self) -> tuple[model.Contact, ...]:
-        scene = self._workbench.scene
-        return scene.resolved.source.contacts if scene is not None else ()
+    def shape(self, item: model.Contact) -> Hashable:
+        return (item.id, item.second is None, item.title)
 
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self._show()
-
-    def _show(self) -> None:
-        if not self.isVisible():
-            return
-        self._maker.offer_bodies()
-        shape = tuple((c.id, c.second is None, c.title) for c in self._listed())
-        if shape != self._shown:
-            self._shown = shape
-            self._build()
-        self._refresh()
-
-    def _build(self) -> None:
-        rows = QWidget()
-        layout = QVBoxLayout(rows)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        self._form = Form(self._workbench, layout)
-        for each in self._listed():
-            self._add(self._form, each)
-        self._layout.replaceWidget(self._rows, rows)
-        self._rows.hide()
-        self._rows.deleteLater()
-        self._rows = rows
-
-    def _add(self, form: Form, listed: model.Contact) -> None:
-        name = listed.id
+    def add(self, form: Form, item: model.Contact) -> None:
+        name = item.id
 
         def now() -> model.Contact:
-            return model.next_by_id(self._workbench.session.document.contacts, name)
+            return model.next_by_id(self.workbench.session.document.contacts, name)
 
-        form.layout.addWidget(label(listed.title, "strong", wrap=True))
-        kinds = [(k, w) for k, w in KINDS.items() if listed.second is not None or k != "keep"]
+        form.layout.addWidget(label(item.title, "strong", wrap=True))
+        kinds = [(k, w) for k, w in KINDS.items() if item.second is not None or k != "keep"]
         form.choice("it", f"contact_kind_{name}", kinds, lambda: now().kind,
                     lambda kind: SetContact(name, "kind", kind))  # fmt: skip
-        if listed.second is not None:
+        if item.second is not None:
             form.check(
                 "Rolls without slip (if it stays)", f"rolls_{name}", lambda: now().rolling,
                 lambda on: SetContact(name, "rolling", on),
@@ -100,7 +60,7 @@ class ContactList(QWidget):
         form.buttons((f"drop_contact_{name}", "Delete contact", lambda: form.once(going)))
 
 
-class ContactMaker(QWidget):
+class ContactMaker(Maker):
     """Two bodies and what happens where they meet; says what does not fit before it is made."""
 
     def __init__(self, workbench: Workbench) -> None:
@@ -135,15 +95,15 @@ class ContactMaker(QWidget):
         self._rolling.toggled.connect(lambda _: self._try())
         self._make.clicked.connect(self._touch)
 
-    def offer_bodies(self) -> None:
+    def offer(self) -> None:
         """The scene has changed: list its bodies, keep what was chosen, look again at it."""
         scene = self._workbench.scene
         bodies = touchable(scene) if scene is not None else ()
         self.setVisible(len(bodies) > 1)
         if bodies != self._bodies:
             self._bodies = bodies
-            _fill(self._first, bodies, 0)
-            _fill(self._second, (*bodies, ("", ANY)), 1)
+            fill_choice(self._first, bodies, 0)
+            fill_choice(self._second, (*bodies, ("", ANY)), 1)
         self._try()
 
     def _try(self) -> None:
@@ -159,7 +119,7 @@ class ContactMaker(QWidget):
         try:
             draft = contact(scene, *self._chosen(), rolling=self._rolling.isChecked())
         except AnakinemaError as error:
-            self._words.setText(f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}")
+            self._words.setText(error.advice)
             return
         self._make.setEnabled(True)
         self._words.setText("\n".join(f"◆ {line}" for line in draft.words))
@@ -179,13 +139,3 @@ class ContactMaker(QWidget):
             return
         self._workbench.do(draft.edit)
         self._workbench.finish_gesture()
-
-
-def _fill(box: QComboBox, entries: tuple[tuple[str, str], ...], index: int) -> None:
-    """Offer entries (key, words), keeping what was chosen."""
-    chosen = box.currentData()
-    box.clear()
-    for key, words in entries:
-        box.addItem(words, key)
-    found = box.findData(chosen)
-    box.setCurrentIndex(found if found >= 0 else min(index, len(entries) - 1))

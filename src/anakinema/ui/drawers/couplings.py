@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QShowEvent
+from collections.abc import Hashable
+
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
@@ -12,7 +13,8 @@ from anakinema.edits.values import SetCoupling
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
 from anakinema.session import CouplingOffer, couplable, couple, coupling_offers, size_words
-from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text
+from anakinema.ui.drawers.listing import Listing, Maker
+from anakinema.ui.fields import QuantityField, choice_box, fill_choice, label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
@@ -24,75 +26,35 @@ KINDS = {
 }  # fmt: skip
 
 
-class CouplingList(QWidget):
+class CouplingList(Listing[model.Coupling]):
     """Each coupling with its sizes; below them a form that couples two joints."""
 
+    name = "couplings"
+    title = "Couplings"
+    above = 6
+
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
-        self.setObjectName("couplings")
-        self._workbench = workbench
-        self._shown: object = None
-        self._form: Form | None = None
-        self._rows = QWidget()
-        self._maker = CouplingMaker(workbench)
-        self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(14, 6, 12, 0)
-        self._layout.setSpacing(2)
-        self._layout.addWidget(label("Couplings", "section"))
-        self._layout.addWidget(self._rows)
-        self._layout.addWidget(self._maker)
-        workbench.scene_changed.connect(self._show)
-        workbench.document_changed.connect(self._refresh)
+        super().__init__(workbench, CouplingMaker(workbench))
 
-    def _refresh(self) -> None:
-        ids = {c.id for c in self._workbench.session.document.couplings}
-        if self._form is not None and ids >= {c.id for c in self._listed()}:
-            self._form.refresh()
+    def kept(self, document: model.Document) -> tuple[model.Coupling, ...]:
+        return document.couplings
 
-    def _listed(self) -> tuple[model.Coupling, ...]:
-        scene = self._workbench.scene
-        return scene.resolved.source.couplings if scene is not None else ()
+    def shape(self, item: model.Coupling) -> Hashable:
+        return (item.id, item.kind, item.title)
 
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self._show()
-
-    def _show(self) -> None:
-        if not self.isVisible():
-            return
-        self._maker.offer_joints()
-        shape = tuple((c.id, c.kind, c.title) for c in self._listed())
-        if shape != self._shown:
-            self._shown = shape
-            self._build()
-        self._refresh()
-
-    def _build(self) -> None:
-        rows = QWidget()
-        layout = QVBoxLayout(rows)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        self._form = Form(self._workbench, layout)
-        for coupling in self._listed():
-            self._add(self._form, coupling)
-        self._layout.replaceWidget(self._rows, rows)
-        self._rows.hide()
-        self._rows.deleteLater()
-        self._rows = rows
-
-    def _add(self, form: Form, coupling: model.Coupling) -> None:
-        scene = self._workbench.scene
+    def add(self, form: Form, item: model.Coupling) -> None:
+        scene = self.workbench.scene
         assert scene is not None
-        name = coupling.id
+        name = item.id
 
         def now() -> model.Coupling:
-            return model.next_by_id(self._workbench.session.document.couplings, name)
+            return model.next_by_id(self.workbench.session.document.couplings, name)
 
-        form.layout.addWidget(label(coupling.title, "strong", wrap=True))
-        form.quiet(KINDS[coupling.kind])
+        form.layout.addWidget(label(item.title, "strong", wrap=True))
+        form.quiet(KINDS[item.kind])
         document = scene.resolved.document
         active = {c.id for c in document.couplings}
-        words = size_words(document, coupling) if name in active else ()
+        words = size_words(document, item) if name in active else ()
         for which, said in zip(("first_size", "second_size"), words, strict=False):
             form.quantity(
                 said, f"{which}_{name}",
@@ -105,7 +67,7 @@ class CouplingList(QWidget):
         form.buttons((f"drop_{name}", "Delete coupling", lambda: form.once(going)))
 
 
-class CouplingMaker(QWidget):
+class CouplingMaker(Maker):
     """Two joints, how they are coupled and the sizes; says what does not fit before it is made."""
 
     def __init__(self, workbench: Workbench) -> None:
@@ -143,7 +105,7 @@ class CouplingMaker(QWidget):
         self._kind.activated.connect(lambda _: self._offer())
         self._make.clicked.connect(self._couple)
 
-    def offer_joints(self) -> None:
+    def offer(self) -> None:
         """The scene has changed: list its joints, keep what was chosen, look again at it."""
         scene = self._workbench.scene
         joints = couplable(scene) if scene is not None else ()
@@ -151,13 +113,9 @@ class CouplingMaker(QWidget):
         if joints == self._joints:
             self._try()
             return
-        chosen = [self._first.currentData(), self._second.currentData()]
         self._joints = joints
         for k, box in enumerate((self._first, self._second)):
-            box.clear()
-            for joint, title in joints:
-                box.addItem(title, joint)
-            box.setCurrentIndex(max(box.findData(chosen[k]), min(k, len(joints) - 1)))
+            fill_choice(box, joints, k)
         self._pair()
 
     def _pair(self) -> None:
@@ -209,7 +167,7 @@ class CouplingMaker(QWidget):
             draft = self._draft()
         except AnakinemaError as error:
             self._make.setEnabled(False)
-            self._words.setText(f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}")
+            self._words.setText(error.advice)
             return
         self._make.setEnabled(True)
         self._words.setText("\n".join(f"◆ {line}" for line in draft.words) if draft else "")

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from collections.abc import Hashable
+
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
@@ -11,69 +12,29 @@ from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetLoop, SetLoopWheel
 from anakinema.errors import AnakinemaError
 from anakinema.session import loop, told_of_loop, turning_joints
-from anakinema.ui.fields import choice_box, label, row, source_text
+from anakinema.ui.drawers.listing import Listing, Maker
+from anakinema.ui.fields import choice_box, fill_choice, label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 
 
-class LoopList(QWidget):
+class LoopList(Listing[model.Loop]):
     """Each loop with its wheels and length; below them a form that lays one."""
 
+    name = "loops"
+    title = "Belts and chains"
+
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
-        self.setObjectName("loops")
-        self._workbench = workbench
-        self._shown: object = None
-        self._form: Form | None = None
-        self._rows = QWidget()
-        self._maker = LoopMaker(workbench)
-        self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(14, 10, 12, 0)
-        self._layout.setSpacing(2)
-        self._layout.addWidget(label("Belts and chains", "section"))
-        self._layout.addWidget(self._rows)
-        self._layout.addWidget(self._maker)
-        workbench.scene_changed.connect(self._show)
-        workbench.document_changed.connect(self._refresh)
+        super().__init__(workbench, LoopMaker(workbench))
 
-    def _refresh(self) -> None:
-        ids = {each.id for each in self._workbench.session.document.loops}
-        if self._form is not None and ids >= {each.id for each in self._listed()}:
-            self._form.refresh()
+    def kept(self, document: model.Document) -> tuple[model.Loop, ...]:
+        return document.loops
 
-    def _listed(self) -> tuple[model.Loop, ...]:
-        scene = self._workbench.scene
-        return scene.resolved.source.loops if scene is not None else ()
+    def shape(self, item: model.Loop) -> Hashable:
+        return (item.id, item.title, len(item.wheels))
 
-    def showEvent(self, event: QShowEvent) -> None:
-        super().showEvent(event)
-        self._show()
-
-    def _show(self) -> None:
-        if not self.isVisible():
-            return
-        self._maker.offer_joints()
-        shape = tuple((each.id, each.title, len(each.wheels)) for each in self._listed())
-        if shape != self._shown:
-            self._shown = shape
-            self._build()
-        self._refresh()
-
-    def _build(self) -> None:
-        rows = QWidget()
-        layout = QVBoxLayout(rows)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(2)
-        self._form = Form(self._workbench, layout)
-        for each in self._listed():
-            self._add(self._form, each)
-        self._layout.replaceWidget(self._rows, rows)
-        self._rows.hide()
-        self._rows.deleteLater()
-        self._rows = rows
-
-    def _add(self, form: Form, listed: model.Loop) -> None:
-        bench, name = self._workbench, listed.id
+    def add(self, form: Form, item: model.Loop) -> None:
+        bench, name = self.workbench, item.id
 
         def now() -> model.Loop:
             return model.next_by_id(bench.session.document.loops, name)
@@ -81,7 +42,7 @@ class LoopList(QWidget):
         titles = {}
         if bench.scene is not None:
             titles = {j.id: j.title for j in bench.scene.resolved.source.joints}
-        form.layout.addWidget(label(listed.title, "strong", wrap=True))
+        form.layout.addWidget(label(item.title, "strong", wrap=True))
         told = label("", "quiet", wrap=True)
         told.setObjectName(f"loop_words_{name}")
         form.layout.addWidget(told)
@@ -92,7 +53,7 @@ class LoopList(QWidget):
 
         form.on_refresh(tell)
         tell()
-        for k, wheel in enumerate(listed.wheels):
+        for k, wheel in enumerate(item.wheels):
             title = titles.get(wheel.joint, wheel.joint)
             form.quantity(
                 f"radius on {title}", f"loop_{name}_{k}",
@@ -113,7 +74,7 @@ class LoopList(QWidget):
         form.buttons((f"drop_loop_{name}", "Delete loop", lambda: form.once(going)))
 
 
-class LoopMaker(QWidget):
+class LoopMaker(Maker):
     """Wheels in the order the belt meets them; says what does not fit before it is laid."""
 
     def __init__(self, workbench: Workbench) -> None:
@@ -153,18 +114,14 @@ class LoopMaker(QWidget):
         self._make.clicked.connect(self._lay)
         self._kind.activated.connect(lambda _: self._try())
 
-    def offer_joints(self) -> None:
+    def offer(self) -> None:
         """The scene has changed: list its joints, and forget wheels that are gone."""
         scene = self._workbench.scene
         joints = turning_joints(scene) if scene is not None else ()
         self.setVisible(len(joints) > 1)
         if joints != self._joints:
-            chosen = self._joint.currentData()
             self._joints = joints
-            self._joint.clear()
-            for joint, title in joints:
-                self._joint.addItem(title, joint)
-            self._joint.setCurrentIndex(max(0, self._joint.findData(chosen)))
+            fill_choice(self._joint, joints, 0)
             known = {joint for joint, _ in joints}
             self._wheels = [wheel for wheel in self._wheels if wheel[0] in known]
         self._try()
@@ -195,8 +152,7 @@ class LoopMaker(QWidget):
         try:
             draft = loop(scene, self._wheels, self._kind.currentData())
         except AnakinemaError as error:
-            said = f"{error.what[:1].upper()}{error.what[1:]} {error.remedy}"
-            self._words.setText(f"{self._told()}\n{said}")
+            self._words.setText(f"{self._told()}\n{error.advice}")
             return
         self._make.setEnabled(True)
         self._words.setText("\n".join((self._told(), *(f"◆ {line}" for line in draft.words))))
