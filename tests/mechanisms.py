@@ -80,6 +80,18 @@ def motion(doc: m.Document) -> Motion:
     return stopped_at_limits(whole, run_past=doc.program.past_limits)
 
 
+def wheels(*axes: tuple[float, float], on: str = "base") -> m.Document:
+    """Wheels w0, w1, ... on axes of the base."""
+    places = {f"p{k}": xy for k, xy in enumerate(axes)}
+    bodies = [body("base", fixed=True)]
+    joints = []
+    for k, (x, y) in enumerate(axes):
+        bodies.append(body(f"w{k}", x, y, 0.1 * k, part="wheel"))
+        joints.append(joint(f"j{k}", "revolute", f"{on}.p{k}", f"w{k}.o"))
+    parts = [part("base", **places), part("wheel", o=(0, 0), rim=(20, 0))]
+    return document(parts, bodies, joints)
+
+
 def four_bar_angles(
     a: float, b: float, c: float, d: float, theta: float, *, is_open: bool = True
 ) -> tuple[float, float]:

@@ -31,18 +31,6 @@ def couple(name: str, kind: str, first: str, second: str, one: float, two: float
     )  # fmt: skip
 
 
-def wheels(*axes: tuple[float, float], on: str = "base") -> m.Document:
-    """Wheels w0, w1, ... on axes of the base."""
-    places = {f"p{k}": xy for k, xy in enumerate(axes)}
-    bodies = [build.body("base", fixed=True)]
-    joints = []
-    for k, (x, y) in enumerate(axes):
-        bodies.append(build.body(f"w{k}", x, y, 0.1 * k, part="wheel"))
-        joints.append(build.joint(f"j{k}", "revolute", f"{on}.p{k}", f"w{k}.o"))
-    parts = [build.part("base", **places), build.part("wheel", o=(0, 0), rim=(20, 0))]
-    return build.document(parts, bodies, joints)
-
-
 def planetary(sun: int, planet: int, ring: int) -> m.Document:
     """Sun, carrier and ring about one axis, a planet on the carrier."""
     module = 2.0
@@ -131,7 +119,7 @@ def test_fergusons_paradox(teeth: int) -> None:
      ("internal_gears", 20 / 40)],
 )  # fmt: skip
 def test_wheels_turn_by_their_ratio_many_turns_on(kind: str, ratio: float) -> None:
-    doc = coupled(wheels((0, 0), (90, 10)), couple("c", kind, "j0", "j1", 20, 40))
+    doc = coupled(build.wheels((0, 0), (90, 10)), couple("c", kind, "j0", "j1", 20, 40))
     got = turns(doc, ("j0", 0.0, 5 * TURN))
     assert got["w1"] == pytest.approx(5 * TURN * ratio, abs=1e-9)
 
@@ -215,7 +203,7 @@ def test_rows_of_couplings_agree_with_differences_and_batches() -> None:
 
 
 def test_a_dragged_wheel_takes_all_that_is_coupled_along() -> None:
-    doc = coupled(wheels((0, 0), (60, 0), (120, 0)), couple("a", "gears", "j0", "j1", 20, 40),
+    doc = coupled(build.wheels((0, 0), (60, 0), (120, 0)), couple("a", "gears", "j0", "j1", 20, 40),
                   couple("b", "gears", "j1", "j2", 40, 20))  # fmt: skip
     mechanism = build.mechanism(doc)
     drag = Drag(mechanism, mechanism.resolved.poses)
@@ -232,7 +220,7 @@ def test_a_train_that_contradicts_itself_is_locked() -> None:
     axes = ((0.0, 0.0), (60.0, 0.0), (30.0, 50.0))
     pairs = (("j0", "j1"), ("j1", "j2"), ("j2", "j0"))
     doc = coupled(
-        wheels(*axes),
+        build.wheels(*axes),
         *(couple(f"c{k}", "gears", a, b, 30, 30) for k, (a, b) in enumerate(pairs)),
     )
     motion = build.motion(build.driven(doc, ("j0", 0.0, 1.0), count=12))
@@ -254,7 +242,7 @@ def test_a_train_that_contradicts_itself_is_locked() -> None:
     ],
 )  # fmt: skip
 def test_what_cannot_be_coupled_is_told(change: dict[str, object], words: str) -> None:
-    doc = wheels((0, 0), (60, 0))
+    doc = build.wheels((0, 0), (60, 0))
     doc = doc.model_copy(update={"bodies": (*doc.bodies, build.body("loose", part="wheel"))})
     wrong = couple("c", "gears", "j0", "j1", 20, 40).model_copy(update=change)
     with pytest.raises((ValueOutOfRangeError, LookupError), match=words):
@@ -266,7 +254,7 @@ def test_what_cannot_be_coupled_is_told(change: dict[str, object], words: str) -
     [(planetary(40, 20, 80), (("arm_axis", 0.0, 2.0), ("sun_axis", 0.0, 1.0))),
      (rack(20.0, 0.4), (("axle", 0.0, 2.0),)), (rack(-20.0, 0.0), (("axle", 0.0, 2.0),)),
      (screw(5.0), (("turn", 0.0, 9.0),)),
-     (coupled(wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40)),
+     (coupled(build.wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40)),
       (("j0", 0.0, 3.0),))],
 )  # fmt: skip
 def test_which_way_round_a_joint_was_made_changes_nothing(
@@ -285,7 +273,7 @@ def test_which_way_round_a_joint_was_made_changes_nothing(
 
 
 def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
-    doc = coupled(wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40))
+    doc = coupled(build.wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40))
     other = build.body("base2", fixed=True, part="base")
     moved = doc.joints[1].model_copy(
         update={"first": doc.joints[1].first.model_copy(update={"body": "base2"})}
@@ -299,7 +287,7 @@ def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
 
 def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
     """tan θ2 = tan θ1 / cos β at β = 30°: greatest ratio 1/cos β, least cos β (recomputed)."""
-    doc = coupled(wheels((0, 0), (80, 0)),
+    doc = coupled(build.wheels((0, 0), (80, 0)),
                   couple("bent", "angled_shafts", "j0", "j1", math.radians(30)))  # fmt: skip
     joints = tuple(j.model_copy(update={"zero": 0.1 * k}) for k, j in enumerate(doc.joints))
     doc = doc.model_copy(update={"joints": joints})
@@ -322,7 +310,7 @@ def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
 
 
 def test_shafts_too_far_apart_in_angle_are_told() -> None:
-    doc = coupled(wheels((0, 0), (80, 0)),
+    doc = coupled(build.wheels((0, 0), (80, 0)),
                   couple("bent", "angled_shafts", "j0", "j1", math.radians(75)))  # fmt: skip
     with pytest.raises(ValueOutOfRangeError, match="75° cannot turn by one universal joint"):
         build.mechanism(doc)

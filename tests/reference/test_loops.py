@@ -24,18 +24,6 @@ from tests.contacts import disc, solid
 TURN = 2 * math.pi
 
 
-def wheels(*axes: tuple[float, float]) -> m.Document:
-    """Wheels w0, w1, ... turning on axes of a frame."""
-    places = {f"p{k}": xy for k, xy in enumerate(axes)}
-    bodies = [build.body("base", fixed=True)]
-    joints = []
-    for k, (x, y) in enumerate(axes):
-        bodies.append(build.body(f"w{k}", x, y, 0.2 * k, part="wheel"))
-        joints.append(build.joint(f"j{k}", "revolute", f"base.p{k}", f"w{k}.o"))
-    parts = [build.part("base", **places), build.part("wheel", o=(0.0, 0.0), rim=(20.0, 0.0))]
-    return build.document(parts, bodies, joints)
-
-
 def looped(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m.Document:
     told = tuple(m.LoopWheel(joint=j, radius=r, back=b) for j, r, b in over)
     return doc.model_copy(update={"loops": (m.Loop(id="belt", wheels=told, **more),)})
@@ -48,7 +36,7 @@ def length(doc: m.Document) -> float:
 
 def test_open_and_crossed_belts_are_as_long_as_the_handbooks_say() -> None:
     """D = 250, d = 100, C = 600: open 1759.16598, crossed 1801.19182 (recomputed)."""
-    pair = wheels((0.0, 0.0), (600.0, 0.0))
+    pair = build.wheels((0.0, 0.0), (600.0, 0.0))
     opened = looped(pair, ("j0", 125.0, False), ("j1", 50.0, False))
     crossed = looped(pair, ("j0", 125.0, False), ("j1", 50.0, True))
     assert length(opened) == pytest.approx(1759.16598, abs=1e-5)
@@ -57,7 +45,7 @@ def test_open_and_crossed_belts_are_as_long_as_the_handbooks_say() -> None:
 
 @pytest.mark.parametrize(("back", "ratio"), [(False, 2.5), (True, -2.5)])
 def test_wheels_turn_by_their_radii_many_turns_on(back: bool, ratio: float) -> None:
-    doc = looped(wheels((0.0, 0.0), (600.0, 0.0)), ("j0", 125.0, False), ("j1", 50.0, back))
+    doc = looped(build.wheels((0.0, 0.0), (600.0, 0.0)), ("j0", 125.0, False), ("j1", 50.0, back))
     motion = build.motion(build.driven(doc, ("j0", 0.0, 3 * TURN), count=60))
     assert motion.end is End.COMPLETE and motion.mobility.freedoms == 1
     turned = motion.values[:, 1] - motion.values[0, 1]
@@ -66,7 +54,7 @@ def test_wheels_turn_by_their_radii_many_turns_on(back: bool, ratio: float) -> N
 
 def test_idler_on_its_back_turns_the_other_way_and_changes_no_ratio() -> None:
     doc = looped(
-        wheels((0.0, 0.0), (300.0, 0.0), (150.0, 30.0)),
+        build.wheels((0.0, 0.0), (300.0, 0.0), (150.0, 30.0)),
         ("j0", 60.0, False), ("j1", 40.0, False), ("j2", 15.0, True),
     )  # fmt: skip
     motion = build.motion(build.driven(doc, ("j0", 0.0, TURN), count=36))
@@ -146,7 +134,7 @@ def test_a_wheel_whose_centre_moves_rolls_in_its_belt() -> None:
 
 
 def test_a_dragged_wheel_takes_the_belt_along() -> None:
-    doc = looped(wheels((0.0, 0.0), (300.0, 0.0)), ("j0", 60.0, False), ("j1", 30.0, False))
+    doc = looped(build.wheels((0.0, 0.0), (300.0, 0.0)), ("j0", 60.0, False), ("j1", 30.0, False))
     mechanism = build.mechanism(doc)
     drag = Drag(mechanism, mechanism.resolved.poses)
     poses = drag.pull(1, (20.0, 0.0), (20 * math.cos(0.4), 20 * math.sin(0.4))).poses
@@ -161,7 +149,7 @@ def test_a_dragged_wheel_takes_the_belt_along() -> None:
      ((("j0", 400.0, False), ("j1", 30.0, False)), "no room")],
 )  # fmt: skip
 def test_what_cannot_be_looped_is_told(over: tuple, words: str) -> None:  # type: ignore[type-arg]
-    doc = looped(wheels((0.0, 0.0), (300.0, 0.0)), *over)
+    doc = looped(build.wheels((0.0, 0.0), (300.0, 0.0)), *over)
     with pytest.raises(AnakinemaError, match=words):
         build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
 
@@ -170,7 +158,7 @@ def test_runs_count_in_the_clearance() -> None:
     """Open belt on equal wheels of 40: its upper run lies at y = 40, a post of 5 at y = 52 is 7
     away; at y = 41 it is cut."""
     for y, least in ((52.0, 7.0), (41.0, 0.0)):
-        doc = wheels((0.0, 0.0), (300.0, 0.0))
+        doc = build.wheels((0.0, 0.0), (300.0, 0.0))
         post = solid("post", disc(150.0, y, 5.0), o=(0.0, 0.0))
         rim = disc(0.0, 0.0, 38.0)
         parts = tuple(
@@ -191,7 +179,7 @@ def test_runs_count_in_the_clearance() -> None:
 @pytest.mark.parametrize("which", [0, 1])
 def test_a_loop_finds_the_wheel_on_either_side_of_its_joint(which: int) -> None:
     """Laid on joints told from the wheel to the frame, or turned round after it was laid."""
-    doc = wheels((0.0, 0.0), (300.0, 0.0))
+    doc = build.wheels((0.0, 0.0), (300.0, 0.0))
     over = (("j0", False), ("j1", False))
     if which:
         doc = ReverseJoint("j1").apply(doc)

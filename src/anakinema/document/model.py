@@ -8,7 +8,7 @@ numbers in mm, rad and s.
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal, Protocol, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
@@ -50,6 +50,23 @@ Words = Annotated[str, Field(max_length=400)]
 PositiveCount = Annotated[int, Field(ge=2, le=20000, strict=True)]
 
 Colour = Literal["blue", "clay", "sage", "plum", "ochre", "steel", "rose", "teal", "sand"]
+
+
+class _Named(Protocol):
+    @property
+    def id(self) -> str: ...
+
+    @property
+    def name(self) -> str: ...
+
+
+class Titled:
+    """What has an id, and perhaps a name of its own."""
+
+    @property
+    def title(self: _Named) -> str:
+        """Name for people."""
+        return self.name or self.id.replace("_", " ")
 
 
 class Units(Model):
@@ -345,7 +362,7 @@ class CamFollower(Model):
     returns: Literal["gravity", "spring", "groove"] = "spring"
 
 
-class Cam(Model):
+class Cam(Titled, Model):
     """A cam about the part's origin, turning anticlockwise under its follower.
 
     ``base`` is the radius of its base circle; its lift is told by segments over a full turn, or
@@ -361,11 +378,6 @@ class Cam(Model):
     points: Annotated[tuple[CamPoint, ...], Field(max_length=MOST_ITEMS)] = ()
     ease: Quantity = "5 deg"
 
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
-
 
 class Material(Model):
     """What a part is made of; density in kg/m³."""
@@ -374,7 +386,7 @@ class Material(Model):
     density: Annotated[float, Field(gt=0, lt=30000)]
 
 
-class Part(Model):
+class Part(Titled, Model):
     """A definition that bodies use: slabs, places and named dimensions."""
 
     id: Identifier
@@ -388,11 +400,6 @@ class Part(Model):
     curves: Annotated[tuple[Curve, ...], Field(max_length=MOST_ITEMS)] = ()
     cams: Annotated[tuple[Cam, ...], Field(max_length=64)] = ()
     relations: Annotated[tuple[Relation, ...], Field(max_length=MOST_ITEMS)] = ()
-
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
 
 class Pose(Model):
@@ -410,7 +417,7 @@ class Plane(Model):
     name: Words = "main plane"
 
 
-class Body(Model):
+class Body(Titled, Model):
     """A placed use of a part. Without ``height`` its place in the stack follows its joints.
 
     ``off`` takes it out of the mechanism for the moment, with all its joints.
@@ -424,11 +431,6 @@ class Body(Model):
     fixed: bool = False
     off: bool = False
     plane: Identifier = "main"
-
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
 
 class OutlinePiece(Model):
@@ -471,7 +473,7 @@ CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve", "face_on
 Yielding = Literal["spring", "gravity", "friction"]
 
 
-class Joint(Model):
+class Joint(Titled, Model):
     """A joint between two bodies.
 
     ``first`` carries the axis of a prismatic joint and the slot of a pin in slot; values are
@@ -499,18 +501,13 @@ class Joint(Model):
     yields: Yielding | None = None
     off: bool = False
 
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
-
 
 CouplingKind = Literal[
     "gears", "internal_gears", "rack", "belt", "crossed_belt", "chain", "ratio", "angled_shafts"
 ]
 
 
-class Coupling(Model):
+class Coupling(Titled, Model):
     """The values of two joints depend on one another, as they stand when drawn.
 
     ``first_size`` and ``second_size`` are teeth for gears and chains, radii for belts; a rack has
@@ -533,11 +530,6 @@ class Coupling(Model):
     second_pieces: tuple[OutlinePiece, ...] = ()
     off: bool = False
 
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
-
 
 class LoopWheel(Model):
     """A wheel that a loop runs over: the body on one ``side`` of a revolute joint.
@@ -557,7 +549,7 @@ class LoopWheel(Model):
         return (carrier, wheel) if self.side == "first" else (wheel, carrier)
 
 
-class Loop(Model):
+class Loop(Titled, Model):
     """A belt or chain of one length round wheels, in the order it meets them anticlockwise.
 
     It neither slips nor stretches; without a ``length`` it is as long as it is drawn.
@@ -570,11 +562,6 @@ class Loop(Model):
     length: Quantity | None = None
     off: bool = False
 
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
-
 
 class Surface(Model):
     """What of a body may touch: some pieces of its outlines, or all of them."""
@@ -586,7 +573,7 @@ class Surface(Model):
 ContactKind = Literal["stop", "push", "keep"]
 
 
-class Contact(Model):
+class Contact(Titled, Model):
     """Two bodies that cannot pass through each other, where they share heights.
 
     ``stop`` ends the motion where they touch; ``push``: a yielding joint gives way, see
@@ -601,11 +588,6 @@ class Contact(Model):
     second: Surface | None = None
     rolling: bool = False
     off: bool = False
-
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
 
 class Placement(Model):
@@ -622,7 +604,7 @@ class JointSetting(Model):
     limits: Limits
 
 
-class UnitUse(Model):
+class UnitUse(Titled, Model):
     """A use of a unit: all its bodies and joints again, movable against each other.
 
     The bodies stand where the unit has them, carried by ``pose`` and lifted by ``height``;
@@ -640,13 +622,8 @@ class UnitUse(Model):
     placements: Annotated[tuple[Placement, ...], Field(max_length=MOST_ITEMS)] = ()
     settings: Annotated[tuple[JointSetting, ...], Field(max_length=MOST_ITEMS)] = ()
 
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
-
-class Unit(Model):
+class Unit(Titled, Model):
     """A sub-assembly defined once and used many times, perhaps itself made of units.
 
     ``origin`` names the document that it was copied from.
@@ -659,11 +636,6 @@ class Unit(Model):
     bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
     uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
-
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
 
 class Driver(Model):
@@ -785,7 +757,7 @@ Requirement = Annotated[
 ]
 
 
-class Measure(Model):
+class Measure(Titled, Model):
     """A distance kept on show, as a dimension on the stage and a lane of the strip."""
 
     id: Identifier
@@ -793,13 +765,8 @@ class Measure(Model):
     first: Side
     second: Side
 
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
-
-class Picture(Model):
+class Picture(Titled, Model):
     """A picture under the stage, for tracing: PNG or JPEG data in base 64.
 
     Its lower left corner stands at x, y, turned by ``angle``; a pixel is ``pixel`` wide.
@@ -813,11 +780,6 @@ class Picture(Model):
     angle: Quantity = 0.0
     pixel: Quantity = "0.5 mm"
     opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 0.5
-
-    @property
-    def title(self) -> str:
-        """Name for people."""
-        return self.name or self.id.replace("_", " ")
 
 
 class Document(Model):
