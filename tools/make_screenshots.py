@@ -18,6 +18,7 @@ from anakinema.session import all_spots, placed_at
 from anakinema.ui.app import application, make_window
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList
+from anakinema.ui.drawers.loops import LoopList
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 
@@ -58,6 +59,14 @@ def _couplings(window: MainWindow) -> None:
     window.workbench.move_playhead(0.2)
     look.settle(window)
     _scroll_to(window.findChild(CouplingList))
+
+
+def _belt(window: MainWindow) -> None:
+    window.open_path(demo_path("head-belt"))
+    look.settle(window)
+    window.workbench.go_to_station("Drive")
+    look.settle(window)
+    _scroll_to(window.findChild(LoopList))
 
 
 def _cam_studio(window: MainWindow) -> None:
@@ -162,7 +171,7 @@ def _guided(window: MainWindow) -> None:
 
 
 SCENES: dict[str, Callable[[MainWindow], None]] = {
-    "couplings": _couplings, "assemble": _chain_map, "join-preview": _join_preview,
+    "couplings": _couplings, "belt": _belt, "assemble": _chain_map, "join-preview": _join_preview,
     "stack": _stack, "relief": _relief, "outline": _outline, "guided": _guided,
     "cam-studio": _cam_studio, "ratchet": _ratchet,
 }  # fmt: skip

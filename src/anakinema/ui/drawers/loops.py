@@ -61,7 +61,7 @@ class LoopList(Listing[model.Loop]):
                 lambda text, i=k: SetLoopWheel(name, i, "radius", text),
             )  # fmt: skip
             form.check(
-                f"runs over {title} with its back", f"loop_back_{name}_{k}",
+                "with its back", f"loop_back_{name}_{k}",
                 lambda i=k: now().wheels[i].back,
                 lambda on, i=k: SetLoopWheel(name, i, "back", on),
             )  # fmt: skip
