@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton
 
 from anakinema.files.native import read_document, write_document
 from tests import mechanisms as build
-from tests.reference.test_loops import wheels
 from tests.ui.test_assemble import CONTROL, Hand
 
 TURN = 2 * math.pi
@@ -21,7 +20,9 @@ TURN = 2 * math.pi
 def hand(qtbot, window, settled, tmp_path: Path) -> Hand:  # type: ignore[no-untyped-def]
     """Three wheels, the first driven by a full turn, at Drive."""
     path = tmp_path / "wheels.anakinema"
-    doc = build.driven(wheels((0.0, 0.0), (300.0, 0.0), (150.0, 24.0)), ("j0", 0.0, TURN), count=24)
+    doc = build.driven(
+        build.wheels((0.0, 0.0), (300.0, 0.0), (150.0, 24.0)), ("j0", 0.0, TURN), count=24
+    )
     write_document(doc, path)
     window.open_path(path)
     settled(window)
