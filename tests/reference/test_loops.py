@@ -173,7 +173,7 @@ def test_runs_count_in_the_clearance() -> None:
         found = next(f for f in verdict.findings if f.kind == "belt")
         assert found.value == pytest.approx(least, abs=6e-3)
         assert found.outcome is (Outcome.PASS if least else Outcome.FAIL)
-        assert found.reason == "post"
+        assert found.gap is not None and found.gap.second_body == 3
 
 
 @pytest.mark.parametrize("which", [0, 1])

@@ -60,6 +60,11 @@ def test_a_belt_is_laid_over_two_wheels_and_an_idler(hand: Hand, tmp_path: Path)
     assert turned(hand) == pytest.approx([1.0, 1.0, -1.0], abs=1e-8)
     hand.retype(f"loop_{belt.id}_0", "40 mm")
     assert turned(hand) == pytest.approx([1.0, 2.0, -2.0], abs=1e-8)
+    hand.retype(f"loop_thickness_{belt.id}", "-5 mm")
+    assert hand.bench.trouble is not None and "thickness" in str(hand.bench.trouble)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    hand.retype(f"loop_thickness_{belt.id}", "5 mm")
+    assert hand.bench.trouble is None
     path = tmp_path / "belt.anakinema"
     assert hand.bench.save(path)
     assert read_document(path) == hand.bench.session.document

@@ -1,97 +1,263 @@
-"""How near the runs of belts and chains come to other parts, at the steps of a motion."""
+"""Certified clearance of the runs of belts and chains, which change their length as they move.
+
+The points of a run move no faster than the faster of its two ends; how fast those can move over a
+whole stretch follows from the certified speeds of the bodies.
+Stretches are split until the gap is known, as in `anakinema.analysis.clearance`. Proof in
+docs/methods.md, "Clearance of runs".
+"""
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
-import shapely
+import numpy.typing as npt
 
+from anakinema.analysis.clearance import MOST_CELLS, MOST_ROUNDS, SPLIT, TINY, TOLERANCE
+from anakinema.analysis.gap import Gap
+from anakinema.analysis.stretches import Span, joined_spans, spans_around, spans_below
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import Distances, segment_distances, transform
+from anakinema.mechanism.fields import Run
 from anakinema.mechanism.loops import lay
-from anakinema.motion.motion import Motion
+from anakinema.mechanism.passages import Passage, Seat
+from anakinema.motion.motion import Motion, States
 
 
-@dataclass(frozen=True, slots=True)
-class BeltGap:
-    """Least distance (mm) of a loop's middle to another body, where (progress) and which."""
-
-    loop: int
-    body: int
-    least: float
-    progress: float
-
-
-def belt_gaps(motion: Motion) -> tuple[BeltGap, ...]:
-    """For every loop the body that its runs come nearest to; none if nothing shares heights.
-
-    At the samples only: runs change their length, so nothing is promised between them.
-    """
-    mechanism = motion.mechanism
-    document = mechanism.resolved.document
-    out = []
-    for k, (loop, runs) in enumerate(zip(document.loops, mechanism.loops, strict=True)):
-        ends = lay(runs, motion.poses).ends
-        wheels = {run.first for run in runs}
-        sides = [wheel.sides(document.joint(wheel.joint))[1] for wheel in loop.wheels]
-        shafts = {(side.body, piece.slab) for side in sides for piece in side.pieces}
-        low, high = _heights(motion, wheels)
-        best: BeltGap | None = None
-        for body in range(len(document.bodies)):
-            if body in wheels:
-                continue
-            named = {slab for owner, slab in shafts if owner == document.bodies[body].id}
-            found = _nearest(motion, ends, body, named, (low, high))
-            if found is not None and (best is None or found[0] < best.least):
-                best = BeltGap(k, body, *found)
-        if best is not None:
-            out.append(best)
-    return tuple(out)
-
-
-def _heights(motion: Motion, wheels: set[int]) -> tuple[float, float]:
-    """mm: heights that all wheels of a loop share."""
-    resolved = motion.mechanism.resolved
-    low, high = -math.inf, math.inf
-    for body in wheels:
-        slabs = resolved.part_of(resolved.document.bodies[body]).slabs
-        if slabs:
-            low = max(low, resolved.heights[body] + min(s.bottom for s in slabs))
-            high = min(high, resolved.heights[body] + max(s.top for s in slabs))
-    return low, high
-
-
-def _nearest(
+def run_gap(
     motion: Motion,
-    ends: Floats,
-    body: int,
-    shafts: set[str],
-    heights: tuple[float, float],
-) -> tuple[float, float] | None:
-    """Least distance of runs (N, W, 2, 2) to a body, its progress; None if no heights are shared.
+    passages: Sequence[Passage],
+    *,
+    threshold: float | None = None,
+    tolerance: float = TOLERANCE,
+    exact: bool = True,
+    check: Callable[[], None] = lambda: None,
+) -> Gap | None:
+    """The smallest gap between runs of one loop and what they pass; None if they pass nothing.
 
-    The ``shafts``, slabs that its joints with the wheels are made of, are left out.
+    From the surface of the belt, which has no thickness unless told. ``exact`` False looks at the
+    samples only. ``threshold`` mm: also locate the stretches below it.
     """
-    resolved = motion.mechanism.resolved
-    best: tuple[float, float] | None = None
-    lines = None
-    for slab in resolved.part_of(resolved.document.bodies[body]).slabs:
-        bottom, top = resolved.heights[body] + slab.bottom, resolved.heights[body] + slab.top
-        if slab.id in shafts or min(heights[1], top) - max(heights[0], bottom) <= 0:
-            continue
-        if lines is None:
-            lines = shapely.linestrings(_seen_from(motion.poses[:, body], ends))
-        away = shapely.distance(lines, slab.region.polygon).min(axis=1)
-        k = int(np.argmin(away))
-        if best is None or away[k] < best[0]:
-            best = float(away[k]), float(motion.progress[k])
-    return best
+    if not passages:
+        return None
+    return _Search(motion, passages, threshold, tolerance, check).found(exact)
 
 
-def _seen_from(poses: Floats, ends: Floats) -> Floats:
-    """Points (N, W, 2, 2) of the plane in the frame of a body at poses (N, 3)."""
-    away = ends - poses[:, None, None, :2]
-    c, s = np.cos(poses[:, 2])[:, None, None], np.sin(poses[:, 2])[:, None, None]
+def run_distances(motion: Motion, passages: Sequence[Passage], poses: Floats) -> Floats:
+    """(N,) mm, smallest gap of runs of one loop at each of the poses (N, B, 3)."""
+    ends = lay(motion.mechanism.loops[passages[0].loop], poses).ends
+    found = [_distances(passage, ends, poses).distance - passage.half for passage in passages]
+    return np.asarray(np.min(found, axis=0))
+
+
+class _Search:
+    def __init__(
+        self,
+        motion: Motion,
+        passages: Sequence[Passage],
+        threshold: float | None,
+        tolerance: float,
+        check: Callable[[], None],
+    ) -> None:
+        self.motion, self.passages, self.check = motion, passages, check
+        self.threshold, self.tolerance = threshold, tolerance
+        self.runs = motion.mechanism.loops[passages[0].loop]
+        self.best, self.best_at = np.inf, (passages[0], float(motion.progress[0]))
+        self.seen: list[tuple[Floats, Floats]] = []
+        self.evaluations = 0
+
+    def found(self, exact: bool) -> Gap:
+        """Look at the samples and, if ``exact``, at what could hide between them."""
+        motion = self.motion
+        states, half = motion.samples, motion.reach
+        distance, low = self.look(states, half, exact)
+        least, sampled = -np.inf, [(float(motion.progress[0]), motion.last)]
+        if exact:
+            least, sampled = self.refine(states.progress, half, distance, low)
+        passage, progress = self.best_at
+        at = motion.at(np.array([progress])).poses
+        near = _distances(passage, lay(self.runs, at).ends, at)
+        one, two = (
+            transform(point, at[:, passage.body])[0, 0]
+            for point in (near.first_point, near.second_point)
+        )
+        below: list[Span] = []
+        if exact and self.threshold is not None:
+            seen = [np.concatenate(each) for each in zip(*self.seen, strict=True)]
+            below = spans_below(seen[0], seen[1], self.threshold, self.again)
+        return Gap(
+            passage.wheel, passage.body, self.best if self.best <= 0.0 else min(least, self.best),
+            self.best, progress, (float(one[0]), float(one[1])), (float(two[0]), float(two[1])),
+            tuple(below), joined_spans(sampled), self.evaluations, loop=passage.loop,
+        )  # fmt: skip
+
+    def again(self, progress: Floats) -> Floats:
+        """(N,) mm, the gap at any progress (N,)."""
+        return run_distances(self.motion, self.passages, self.motion.poses_at(progress))
+
+    def look(self, states: States, half: Floats, exact: bool) -> tuple[Floats, Floats]:
+        """(N,) mm each: gap at some states, and what it stays above within ``half`` (N,) of each.
+
+        Infinite where circles show that it is no nearer than what was found elsewhere; the bound
+        is NaN where speeds have none.
+        """
+        ends = lay(self.runs, states.poses).ends
+        count = len(states.progress)
+        distance, low = np.full(count, np.inf), np.full(count, np.inf)
+        for passage in self.passages:
+            self.check()
+            path = _end_speed(passage, states, half) * half if exact else np.zeros(count)
+            bound = _circle_distances(passage, ends, states.poses) - path
+            wanted = self.best if self.threshold is None else max(self.best, self.threshold)
+            rows = np.flatnonzero(~(bound >= wanted))
+            if len(rows):
+                gap = _distances(passage, ends[rows], states.poses[rows]).distance - passage.half
+                bound[rows] = gap - path[rows]
+                distance[rows] = np.minimum(distance[rows], gap)
+                k = int(np.argmin(gap))
+                self.evaluations += len(rows)
+                if gap[k] < self.best:
+                    self.best = float(gap[k])
+                    self.best_at = passage, float(states.progress[rows[k]])
+            low = np.minimum(low, bound)
+        self.seen.append((states.progress, distance))
+        return distance, low
+
+    def refine(
+        self, progress: Floats, half: Floats, distance: Floats, low: Floats
+    ) -> tuple[float, list[Span]]:
+        """Split stretches until none can hide a smaller gap: bound (mm), and those without one."""
+        motion, least, sampled = self.motion, np.inf, []
+        for turn in range(MOST_ROUNDS + 1):
+            split = self._undecided(half, distance, low)
+            if turn == MOST_ROUNDS or np.count_nonzero(split) * SPLIT > MOST_CELLS:
+                split = np.zeros(len(split), dtype=bool)
+            unbounded = np.isnan(low)
+            least = min(least, float(np.min(low[~split & ~unbounded], initial=np.inf)))
+            rows = ~split & unbounded
+            sampled += spans_around(progress[rows], half[rows])
+            if not split.any():
+                break
+            offsets = (2 * np.arange(SPLIT) + 1) / SPLIT - 1
+            middles = progress[split, None] + half[split, None] * offsets
+            progress = np.clip(middles.ravel(), motion.progress[0], motion.last)
+            half = np.repeat(half[split] / SPLIT, SPLIT)
+            distance, low = self.look(motion.at(progress, half), half, True)
+        return least, sampled
+
+    def _undecided(self, half: Floats, distance: Floats, low: Floats) -> npt.NDArray[np.bool_]:
+        with np.errstate(invalid="ignore"):
+            undecided = low < self.best - self.tolerance
+            if self.best <= 0.0:
+                # Touching is certain; what remains is to find where.
+                undecided = (low <= 0.0) & (distance > 0.0) & (half > 1e-4)
+            if self.threshold is not None:
+                straddles = (low < self.threshold) & (distance > self.threshold)
+                undecided |= straddles & (half > 1e-4)
+        return np.asarray(undecided | (np.isnan(low) & (half > TINY)))
+
+
+def _seen_from(poses: Floats, points: Floats) -> Floats:
+    """Points (N, V, 2) of the plane in the frame of a body at poses (N, 3)."""
+    away = points - poses[:, None, :2]
+    c, s = np.cos(poses[:, None, 2]), np.sin(poses[:, None, 2])
     dx, dy = away[..., 0], away[..., 1]
     return np.stack([c * dx + s * dy, -s * dx + c * dy], axis=-1)
+
+
+def _distances(passage: Passage, ends: Floats, poses: Floats) -> Distances:
+    """From the middle of the run, of ends (N, W, 2, 2), in the frame of the body it passes."""
+    seen = _seen_from(poses[:, passage.body], ends[:, passage.run])
+    return segment_distances(passage.slab.region, seen)
+
+
+def _circle_distances(passage: Passage, ends: Floats, poses: Floats) -> Floats:
+    """(N,) mm, no more than the gap: from the run to the circle round the slab."""
+    region = passage.slab.region
+    seen = _seen_from(poses[:, passage.body], ends[:, passage.run]) - region.centre
+    along = seen[:, 1] - seen[:, 0]
+    square = np.maximum(np.sum(along * along, axis=1), 1e-300)
+    share = np.clip(-np.sum(seen[:, 0] * along, axis=1) / square, 0.0, 1.0)
+    away = np.hypot(*(seen[:, 0] + share[:, None] * along).T)
+    return np.asarray(away - region.radius - passage.half)
+
+
+def _end_speed(passage: Passage, states: States, half: Floats) -> Floats:
+    """(N,) mm per unit of progress: bound on how fast the run's points and the slab approach within
+    ``half`` (N,) of each state; NaN where there is none.
+
+    The better of two: seen from the body it passes, or from the slab's centre without turning.
+    """
+    body, region = passage.body, passage.slab.region
+    ends = [_seat(seat, states, half) for seat in passage.seats]
+    turning = [
+        _seen_from_body(end, body, states, half) if seat.body != body else end.still
+        for seat, end in zip(passage.seats, ends, strict=True)
+    ]
+    centre = _seat(Seat(body, (float(region.centre[0]), float(region.centre[1]))), states, half)
+    level = [_seen(end, centre.rate, centre.loose) for end in ends]
+    rim = states.speed_most[:, body, 2] * region.turning_radius
+    one, two = (_run_speed(passage.shape, seen, half) for seen in (turning, level))
+    return np.asarray(np.fmin(one, two + rim))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Moving:
+    """Points (N, 2), their velocities (N, 2), and the most by which those can change (N,)."""
+
+    at: Floats
+    rate: Floats
+    loose: Floats
+
+    @property
+    def speed(self) -> Floats:
+        """(N,) bound on the speed."""
+        return np.asarray(np.hypot(*self.rate.T) + self.loose)
+
+    @property
+    def still(self) -> _Moving:
+        """The same as seen from what carries it."""
+        return _Moving(self.at, np.zeros_like(self.rate), np.zeros_like(self.loose))
+
+
+def _run_speed(shape: Run, ends: Sequence[_Moving], half: Floats) -> Floats:
+    """(N,) bound on the speed of the points of a run between wheels with such centres."""
+    one, two = ends
+    apart = np.hypot(*(two.rate - one.rate).T) + one.loose + two.loose
+    nearest = np.maximum(np.hypot(*(two.at - one.at).T) - half * apart, 0.0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        turn = apart / np.sqrt(nearest**2 - shape.across**2)
+    turn = np.where(np.isfinite(turn), turn, np.nan)
+    return np.maximum(one.speed + abs(shape.first) * turn, two.speed + abs(shape.second) * turn)
+
+
+def _seat(seat: Seat, states: States, half: Floats) -> _Moving:
+    """A place on a body in the plane."""
+    at = transform(np.array([seat.place]), states.poses[:, seat.body])[:, 0]
+    far = np.hypot(*(at - states.poses[:, seat.body, :2]).T)
+    drift = half * states.speed_most[:, seat.body, 2] * far
+    return _Moving(at, *_carried(states, seat.body, at, drift))
+
+
+def _seen(point: _Moving, rate: Floats, loose: Floats) -> _Moving:
+    """A point as seen from what has a velocity of its own there."""
+    return replace(point, rate=point.rate - rate, loose=point.loose + loose)
+
+
+def _seen_from_body(point: _Moving, body: int, states: States, half: Floats) -> _Moving:
+    """A point as seen from a body, turning with it."""
+    origin_speed = np.hypot(*states.speed_most[:, body, :2].T)
+    drift = half * (point.speed + origin_speed)
+    return _seen(point, *_carried(states, body, point.at, drift))
+
+
+def _carried(states: States, body: int, points: Floats, drift: Floats) -> tuple[Floats, Floats]:
+    """Velocity (N, 2) that a body gives to points (N, 2), and the most by which it can change
+    while their arms from the body's origin change by no more than ``drift`` (N,) mm."""
+    rate, most = states.first[:, body], states.speed_most[:, body]
+    more = np.maximum(most - np.abs(rate), 0.0)
+    x, y = (points - states.poses[:, body, :2]).T
+    velocity = rate[:, :2] + rate[:, 2:] * np.stack([-y, x], axis=1)
+    loose = np.hypot(more[:, 0], more[:, 1]) + np.hypot(x, y) * more[:, 2] + drift * most[:, 2]
+    return velocity, loose

@@ -17,6 +17,8 @@ import numpy.typing as npt
 import shapely
 from shapely import affinity
 
+from anakinema.analysis.gap import Gap
+from anakinema.analysis.stretches import Span, joined_spans, spans_around, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region
@@ -34,37 +36,6 @@ COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
 TINY = 2.5e-5
 """Progress; stretches without a speed bound are not split further."""
-
-
-@dataclass(frozen=True, slots=True)
-class Gap:
-    """The smallest gap of a set of body pairs over the motion.
-
-    It lies in [least, most] mm; below zero it is an overlap, and the depth is sampled. ``most``
-    was seen at ``progress`` between the two points (mm, in the plane). ``below`` are stretches
-    of progress under the threshold asked for. ``sampled`` are stretches without a bound.
-    """
-
-    first_body: int
-    second_body: int
-    least: float
-    most: float
-    progress: float
-    first_point: tuple[float, float]
-    second_point: tuple[float, float]
-    below: tuple[tuple[float, float], ...]
-    sampled: tuple[tuple[float, float], ...]
-    evaluations: int
-
-    @property
-    def is_certified(self) -> bool:
-        """Whether the bound holds over every stretch of the motion."""
-        return not self.sampled
-
-    @property
-    def overlaps(self) -> bool:
-        """Whether the two bodies share space somewhere."""
-        return self.most <= 0.0
 
 
 @dataclass(eq=False)
@@ -126,7 +97,7 @@ class _Search:
         self.seen_distance: list[Floats] = []
         self.seen_which: list[np.ndarray] = []
         self.cells: _Cells | None = None
-        self.sampled: list[tuple[float, float]] = []
+        self.sampled: list[Span] = []
         self.least = np.inf
 
     def measure(self, asked: list[tuple[int, Floats, Floats]]) -> list[Distances]:
@@ -295,7 +266,7 @@ class _Search:
         if bounded.any():
             self.least = min(self.least, float(cells.low[bounded].min()))
         rows = done & np.isnan(cells.low)
-        self.sampled += _spans(cells.progress[rows], cells.half[rows])
+        self.sampled += spans_around(cells.progress[rows], cells.half[rows])
 
     def _undecided(self, cells: _Cells) -> np.ndarray:
         low, unbounded = cells.low, np.isnan(cells.low)
@@ -330,7 +301,7 @@ class _Search:
             item.first_body, item.second_body, least, most, progress,
             (float(first[0]), float(first[1])), (float(second[0]), float(second[1])),
             self._stretches() if exact else (),
-            _joined_spans(self.sampled) if exact else ((float(motion.progress[0]), motion.last),),
+            joined_spans(self.sampled) if exact else ((float(motion.progress[0]), motion.last),),
             self.evaluations,
         )  # fmt: skip
 
@@ -341,76 +312,15 @@ class _Search:
         which = np.concatenate(self.seen_which)
         progress = np.concatenate(self.seen_progress)
         distance = np.concatenate(self.seen_distance)
-        threshold = max(self.threshold, 0.0)
-        below = distance < threshold if threshold > 0 else distance <= 0.0
-        spans: list[tuple[float, float]] = []
-        for item in np.unique(which[below]):
-            rows = which == item
-            order = np.argsort(progress[rows])
-            p, low = progress[rows][order], below[rows][order]
-            change = np.flatnonzero(low[1:] != low[:-1])
-            gaps = distance[rows][order]
-            ends = self._ends(
-                int(item), (p[change], p[change + 1]), (gaps[change], gaps[change + 1]),
-                low[change], threshold,
-            )  # fmt: skip
-            bounds = [p[0]] if low[0] else []
-            bounds += ends.tolist()
-            bounds += [p[-1]] if low[-1] else []
-            spans += list(zip(bounds[::2], bounds[1::2], strict=True))
-        return _joined_spans(spans)
+        spans: list[Span] = []
+        for k in np.unique(which):
+            item, rows = self.items[int(k)], which == k
 
-    def _ends(
-        self,
-        which: int,
-        between: tuple[Floats, Floats],
-        gaps: tuple[Floats, Floats],
-        starts_below: npt.NDArray[np.bool_],
-        threshold: float,
-    ) -> Floats:
-        """Where the gap passes the threshold between two progress (N,) each, by re-solving.
+            def again(at: Floats, item: Comparison = item) -> Floats:
+                return measured(item, self.motion.poses_at(at)).distance
 
-        Regula falsi (Anderson-Björck variant) where the gap is known on both sides, halving
-        where one side is an overlap, whose depth says nothing about where it began.
-        """
-        item = self.items[which]
-
-        def excess(gap: Floats) -> Floats:
-            return np.where(gap > 0.0, gap - threshold, -np.inf)
-
-        a, b = between
-        value_a, value_b = excess(gaps[0]), excess(gaps[1])
-        guess = a
-        for _ in range(50 if len(a) else 0):
-            middle = (a + b) / 2
-            with np.errstate(invalid="ignore"):
-                falsi = (a * value_b - b * value_a) / (value_b - value_a)
-            guess = np.where(np.isfinite(falsi) & (falsi > a) & (falsi < b), falsi, middle)
-            value = excess(measured(item, self.motion.poses_at(guess)).distance)
-            same = (value < 0.0) == starts_below
-            with np.errstate(invalid="ignore", divide="ignore"):
-                shrink = 1.0 - value / np.where(same, value_a, value_b)
-            shrink = np.where(np.isfinite(shrink) & (shrink > 0.0), shrink, 0.5)
-            value_b = np.where(same, value_b * shrink, value)
-            value_a = np.where(same, value, value_a * shrink)
-            a, b = np.where(same, guess, a), np.where(same, b, guess)
-            if float(np.minimum((b - a) * 1e3, np.abs(value)).max()) < 1e-6:
-                break
-        return np.asarray(guess)
-
-
-def _spans(progress: Floats, half: Floats) -> list[tuple[float, float]]:
-    return [(float(p - h), float(p + h)) for p, h in zip(progress, half, strict=True)]
-
-
-def _joined_spans(spans: list[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
-    out: list[tuple[float, float]] = []
-    for low, high in sorted(spans):
-        if out and low <= out[-1][1] + 1e-9:
-            out[-1] = (out[-1][0], max(out[-1][1], high))
-        else:
-            out.append((low, high))
-    return tuple(out)
+            spans += spans_below(progress[rows], distance[rows], self.threshold, again)
+        return joined_spans(spans)
 
 
 def question(item: Comparison, poses: Floats) -> Question:
@@ -501,7 +411,7 @@ def approaches(items: list[Comparison], states: States, reach: Floats) -> list[_
             rate = np.stack([v[:, 0] - v[:, 2] * arm_y, v[:, 1] + v[:, 2] * arm_x], axis=1)
             more = np.maximum(most - np.abs(v), 0.0)
             arm = float(np.hypot(*region.centre))
-            rims = arm * (more[:, 2] + reach * most[:, 2] ** 2) + most[:, 2] * region.radius
+            rims = arm * (more[:, 2] + reach * most[:, 2] ** 2) + most[:, 2] * region.turning_radius
             slabs[key] = centre, rate, more[:, :2], rims
         return slabs[key]
 

@@ -4,8 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from anakinema.analysis.clearance import Gap, smallest_gap
+import numpy as np
+
+from anakinema.analysis.belts import run_distances, run_gap
+from anakinema.analysis.clearance import gap_curve, smallest_gap
+from anakinema.analysis.gap import Gap, together
+from anakinema.geometry.contour import Floats
 from anakinema.mechanism.comparisons import Comparison
+from anakinema.mechanism.passages import Passage
 from anakinema.motion.motion import Motion
 
 Bodies = frozenset[int]
@@ -18,35 +24,74 @@ class Gaps:
         self,
         motion: Motion,
         items: tuple[Comparison, ...],
+        passages: tuple[Passage, ...],
         *,
         exact: bool,
         check: Callable[[], None] = lambda: None,
     ) -> None:
-        self.motion, self.items, self.exact, self.check = motion, items, exact, check
-        self._found: dict[tuple[Bodies, float | None], Gap | None] = {}
+        self.motion, self.items, self.passages = motion, items, passages
+        self.exact, self.check = exact, check
+        self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
 
     def adopt(self, earlier: Gaps) -> None:
         """Keep an earlier search's answers if it asked the same of the same motion."""
         same_motion = earlier.motion.samples is self.motion.samples
-        if same_motion and earlier.exact == self.exact and _same(earlier.items, self.items):
+        same_items = _same(earlier.items, self.items) and _same_runs(
+            earlier.passages, self.passages
+        )
+        if same_motion and same_items and earlier.exact == self.exact:
             self._found = earlier._found
 
-    def chosen(self, bodies: Bodies) -> list[Comparison]:
-        """The comparisons between the named bodies and the rest."""
-        return [item for item in self.items if bodies <= set(item.bodies)]
-
     def smallest(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
-        """Smallest gap; None if there is nothing to compare."""
-        key = (bodies, threshold)
+        """Smallest gap of bodies and of what runs of loops pass; None if there is none."""
+        loops = sorted({passage.loop for passage in self.passages})
+        found = [self.parts(bodies, threshold)]
+        found += [self.loop(loop, bodies, threshold) for loop in loops]
+        return together([gap for gap in found if gap is not None])
+
+    def parts(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
+        """Smallest gap between bodies; None if there is nothing to compare."""
+        key = (None, bodies, threshold)
         if key not in self._found:
             self._found[key] = smallest_gap(
                 self.motion,
-                self.chosen(bodies),
+                self._chosen(bodies),
                 threshold=threshold,
                 exact=self.exact,
                 check=self.check,
             )
         return self._found[key]
+
+    def loop(self, loop: int, bodies: Bodies, threshold: float | None = None) -> Gap | None:
+        """Smallest gap of the runs of a loop; None if they pass nothing that is meant."""
+        key = (loop, bodies, threshold)
+        if key not in self._found:
+            self._found[key] = run_gap(
+                self.motion,
+                self._passed(loop, bodies),
+                threshold=threshold,
+                exact=self.exact,
+                check=self.check,
+            )
+        return self._found[key]
+
+    def curve(self, bodies: Bodies, poses: Floats) -> Floats | None:
+        """(N,) mm, the same gap at each of the poses (N, B, 3); None if nothing is compared."""
+        chosen = self._chosen(bodies)
+        curves = [gap_curve(poses, chosen)] if chosen else []
+        for loop in sorted({passage.loop for passage in self.passages}):
+            passed = self._passed(loop, bodies)
+            if passed:
+                curves.append(run_distances(self.motion, passed, poses))
+        return np.asarray(np.min(curves, axis=0)) if curves else None
+
+    def _chosen(self, bodies: Bodies) -> list[Comparison]:
+        """The comparisons between the named bodies and the rest."""
+        return [item for item in self.items if bodies <= set(item.bodies)]
+
+    def _passed(self, loop: int, bodies: Bodies) -> list[Passage]:
+        """What a loop passes of the named bodies; of two, neither is a loop."""
+        return [p for p in self.passages if p.loop == loop and bodies <= {p.body}]
 
 
 def _same(one: Sequence[Comparison], other: Sequence[Comparison]) -> bool:
@@ -57,5 +102,14 @@ def _same(one: Sequence[Comparison], other: Sequence[Comparison]) -> bool:
         and a.enclosed == b.enclosed
         and a.compared.shape == b.compared.shape
         and bool((a.compared == b.compared).all())
+        for a, b in zip(one, other, strict=True)
+    )
+
+
+def _same_runs(one: Sequence[Passage], other: Sequence[Passage]) -> bool:
+    return len(one) == len(other) and all(
+        (a.loop, a.run, a.body, a.half, a.seats, a.shape)
+        == (b.loop, b.run, b.body, b.half, b.seats, b.shape)
+        and a.slab.region is b.slab.region
         for a, b in zip(one, other, strict=True)
     )

@@ -14,18 +14,20 @@ from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
 TOOTHED = ("gears", "internal_gears", "chain")
 LEAST_TEETH = 4
+"""Fewer are no wheel; 6 is the least that is made in practice (common practice, no source)."""
 MOST_ANGLE = math.radians(60)
 """Between shafts that one universal joint couples; beyond 45° they are made for hand use only
 (common practice, no source)."""
-"""Fewer are no wheel; 6 is the least that is made in practice (common practice, no source)."""
 
 
 @dataclass(frozen=True, slots=True)
 class LoopValues:
-    """A loop in numbers: radii of its wheels (mm, below zero where its back runs), its length."""
+    """A loop in numbers, mm: radii of its wheels, below zero where its back runs; its length, None
+    for as drawn; how thick it is, 0 if that is not told."""
 
     radii: tuple[float, ...]
     length: float | None
+    thickness: float
 
 
 def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> LoopValues:
@@ -46,7 +48,14 @@ def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> L
                 remedy="Give it a size above zero; its back is told apart.",
             )  # fmt: skip
         radii.append(-radius if wheel.back else radius)
-    return LoopValues(tuple(radii), reader.maybe(loop.length, LENGTH, where, "length"))
+    thickness = reader.maybe(loop.thickness, LENGTH, where, "thickness") or 0.0
+    if not 0 <= thickness < 2 * min(abs(radius) for radius in radii):
+        raise ValueOutOfRangeError(
+            f"a thickness of {thickness:g} mm does not go round its smallest wheel.", where=where,
+            remedy="Give it zero or more, and less than twice the smallest radius.",
+        )  # fmt: skip
+    length = reader.maybe(loop.length, LENGTH, where, "length")
+    return LoopValues(tuple(radii), length, thickness)
 
 
 @dataclass(frozen=True, slots=True)

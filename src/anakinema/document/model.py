@@ -552,7 +552,8 @@ class LoopWheel(Model):
 class Loop(Titled, Model):
     """A belt or chain of one length round wheels, in the order it meets them anticlockwise.
 
-    It neither slips nor stretches; without a ``length`` it is as long as it is drawn.
+    It neither slips nor stretches; without a ``length`` it is as long as it is drawn. Half its
+    ``thickness`` comes off the gaps of its runs.
     """
 
     id: Identifier
@@ -560,6 +561,7 @@ class Loop(Titled, Model):
     kind: Literal["belt", "chain"] = "belt"
     wheels: Annotated[tuple[LoopWheel, ...], Field(min_length=2, max_length=64)]
     length: Quantity | None = None
+    thickness: Quantity | None = None
     off: bool = False
 
 

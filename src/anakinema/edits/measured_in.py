@@ -46,6 +46,7 @@ LENGTHS = frozenset(
         "pitch",
         "roller",
         "length",
+        "thickness",
         "arm",
         "beyond",
     )

@@ -168,7 +168,7 @@ class SetContact(Keyed):
 
 @dataclass(frozen=True)
 class SetLoop(Keyed):
-    """Set a field of a loop: ``name``, ``length``, ``kind``, ``off`` or ``wheels``."""
+    """Set ``name``, ``length``, ``thickness``, ``kind``, ``off`` or ``wheels`` of a loop."""
 
     loop: str
     field: str

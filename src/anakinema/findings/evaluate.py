@@ -14,6 +14,7 @@ from anakinema.findings.finding import Verdict
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.contacts import beside_contacts
+from anakinema.mechanism.passages import Passage, passages
 from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.glimpse import glimpse
 from anakinema.motion.motion import Motion
@@ -61,7 +62,7 @@ def evaluate(
         whole = sample(course)
     interrupt()
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
-    gaps = Gaps(motion, _compared(mechanism), exact=True, check=interrupt)
+    gaps = Gaps(motion, *_compared(mechanism), exact=True, check=interrupt)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps, whole)
@@ -81,7 +82,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     motion = glimpse(mechanism, earlier.whole)
     if motion is None:
         return None
-    gaps = Gaps(motion, _compared(mechanism), exact=False)
+    gaps = Gaps(motion, *_compared(mechanism), exact=False)
     verdict = check(resolved, motion, gaps, motion)
     course = replace(earlier.course, mechanism=mechanism)
     return Evaluation(
@@ -90,8 +91,9 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     )  # fmt: skip
 
 
-def _compared(mechanism: Mechanism) -> tuple[Comparison, ...]:
-    return beside_contacts(mechanism.resolved, mechanism.facings)
+def _compared(mechanism: Mechanism) -> tuple[tuple[Comparison, ...], tuple[Passage, ...]]:
+    resolved = mechanism.resolved
+    return beside_contacts(resolved, mechanism.facings), passages(resolved, mechanism.loops)
 
 
 def _course(

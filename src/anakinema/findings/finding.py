@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import Enum
 
-from anakinema.analysis.clearance import Gap
+from anakinema.analysis.gap import Gap
 from anakinema.units import Dimension
 
 

@@ -16,6 +16,9 @@ CAUTION_GAP = 25.0
 """mm; least gap that does not crush a finger, ISO 13854 (recalled from memory)."""
 
 
+APART = ("overlap", "belt")
+"""Findings that ask for a gap, however small."""
+
 TOUCHING = (
     EventKind.STOP, EventKind.JAM, EventKind.TOUCH, EventKind.RELEASE, EventKind.DROP,
     EventKind.TOOTH,
@@ -46,7 +49,7 @@ def joint_value_words(evaluation: Evaluation, joint: int, value: float) -> str:
 def asked_words(evaluation: Evaluation, finding: Finding) -> str:
     """What a requirement asks: 'at least 3.00 mm'."""
     units = evaluation.resolved.units
-    if finding.kind == "overlap":
+    if finding.kind in APART:
         return "above 0"
     words = []
     if finding.least is not None:
@@ -77,6 +80,8 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
         }.get(finding.reason, finding.reason)
     if finding.gap is not None and finding.gap.overlaps:
         depth = -finding.gap.most
+        if finding.gap.loop is not None:
+            return "runs into it"
         if depth <= 0:
             return "touching"
         return f"overlap {units.format(depth, LENGTH)} deep"
@@ -88,7 +93,7 @@ def finding_line(evaluation: Evaluation, finding: Finding) -> str:
     """One line: outcome, title, value, what was asked, and where."""
     words = f"{finding.outcome.value}: {finding.title}: {value_words(evaluation, finding)}"
     asked = asked_words(evaluation, finding)
-    if asked and finding.kind != "overlap":
+    if asked and finding.kind not in APART:
         words += f", {asked}"
     if finding.gap is not None:
         words += f" ({_pair_words(evaluation, finding)})"
@@ -99,8 +104,11 @@ def finding_line(evaluation: Evaluation, finding: Finding) -> str:
 
 def _pair_words(evaluation: Evaluation, finding: Finding) -> str:
     assert finding.gap is not None
-    bodies = evaluation.document.bodies
-    return f"{bodies[finding.gap.first_body].title} and {bodies[finding.gap.second_body].title}"
+    bodies, gap = evaluation.document.bodies, finding.gap
+    first = bodies[gap.first_body].title
+    if gap.loop is not None:
+        first = evaluation.document.loops[gap.loop].title
+    return f"{first} and {bodies[gap.second_body].title}"
 
 
 def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, str]]:
@@ -111,16 +119,13 @@ def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, s
     asked = asked_words(evaluation, finding)
     if asked:
         rows.append(("Asked", asked))
-    if finding.margin is not None and finding.kind != "overlap":
+    if finding.margin is not None and finding.kind not in APART:
         rows.append(("Margin", units.format(finding.margin, finding.dimension)))
     if finding.comfort is not None:
         rows.append(("Comfortable from", units.format(finding.comfort, finding.dimension)))
     gap = finding.gap
     if gap is not None:
         rows.append(("Between", _pair_words(evaluation, finding)))
-    if finding.kind == "belt":
-        rows.append(("Nearest", finding.reason))
-        rows.append(("Between steps", "not looked at"))
     if finding.progress is not None:
         rows.append(("Found at", progress_words(evaluation, finding.progress)))
     if finding.joint is not None:
@@ -166,8 +171,9 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
         " small angle the push becomes a squeeze on the pins.",
         "time_ratio": "Time of the slower stroke over the quicker one, between the two extreme"
         " positions.",
-        "belt": "Least distance of the middle of its runs to a part that shares heights with all"
-        " its wheels, at the steps of the motion. Half its thickness comes off that.",
+        "belt": "Least distance of its runs, half its thickness off their middle, to a part that"
+        " shares heights with all its wheels. Between steps it can fall by no more than the path"
+        " the ends of the run travel.",
         "limits": "Run past all limits, there is no place at which both joints are within theirs:"
         " the motion can never satisfy the two. Widen one of them, or take it away.",
         "off": "What is switched off takes no part in the motion, and requirements that name it are"

@@ -115,6 +115,29 @@ def distances(questions: Sequence[Question]) -> list[Distances]:
     return [group[0] if len(group) == 1 else _together(group) for group in groups]
 
 
+def segment_distances(region: Region, ends: Floats) -> Distances:
+    """From straight segments, ends (N, 2, 2) mm in the region's frame, to the region.
+
+    The first points lie on the segments.
+    """
+    edges = _edges(region)
+    count = len(edges.radius)
+    size = max(1, CHUNK // count)
+    groups = []
+    for k in range(0, len(ends), size):
+        some = ends[k : k + size]
+        rows = np.zeros((len(some), 10))
+        rows[:, :4], rows[:, 9] = some.reshape(-1, 4), 1.0
+        squared, p, q = _edge_pairs(
+            _Edges(np.repeat(rows, count, axis=0)), _Edges(np.tile(edges.rows, (len(some), 1)))
+        )
+        best = squared.reshape(-1, count).argmin(axis=1) + count * np.arange(len(some))
+        inside = contains(region, some[:, 0])
+        distance = np.where(inside, 0.0, np.sqrt(squared[best]))
+        groups.append(Distances(distance, p[best], q[best], distance <= 0.0))
+    return _together(groups)
+
+
 def _together(group: list[Distances]) -> Distances:
     if not group:
         nothing = np.zeros((0, 2))

@@ -47,6 +47,8 @@ class Region:
     ring : (E,) contour of each edge: 0 outer, k the k-th hole.
     middle, reach : (E, 2), (E,) bounding circle of each edge, its middle on the edge.
     centre, radius : bounding circle of the whole region, mm.
+    turning_radius : mm that its points move for each radian it turns about the centre; none if all
+    its edges are round about that.
     """
 
     edges: Contour
@@ -58,6 +60,7 @@ class Region:
     radius: float
     polygon: shapely.Polygon
     groups: EdgeGroups
+    turning_radius: float
 
     @staticmethod
     def build(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
@@ -89,7 +92,10 @@ class Region:
         spread = np.hypot(*(middle[:outer_count] - centre).T) + reach[:outer_count]
         box = math.hypot(high_x - low_x, high_y - low_y) / 2
         ring = np.repeat(np.arange(len(contours)), [len(c.radius) for c in contours])
+        radius = float(min(box, spread.max()))
+        off = np.hypot(*(edges.centre - centre).T).max()
+        is_round = bool(edges.is_arc.all()) and off <= 1e-12 * radius
         return Region(
-            edges, ring, names, middle, reach, centre, float(min(box, spread.max())), polygon,
-            EdgeGroups.build(middle, reach),
+            edges, ring, names, middle, reach, centre, radius, polygon,
+            EdgeGroups.build(middle, reach), 0.0 if is_round else radius,
         )  # fmt: skip

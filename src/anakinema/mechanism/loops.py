@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,6 +18,7 @@ from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
 
 
+@lru_cache(maxsize=8)  # asked for the same document at every painting
 def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
     """The runs of each loop of a document, as long as drawn, or to the length that is told.
 

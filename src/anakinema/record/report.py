@@ -74,9 +74,11 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
     }
     gap = finding.gap
     if gap is not None:
-        bodies = evaluation.document.bodies
+        document = evaluation.document
+        bodies, loops = document.bodies, document.loops
+        first = bodies[gap.first_body].id if gap.loop is None else loops[gap.loop].id
         out["gap"] = {
-            "between": [bodies[gap.first_body].id, bodies[gap.second_body].id],
+            "between": [first, bodies[gap.second_body].id],
             "least": gap.least,
             "most": gap.most,
             "points": [gap.first_point, gap.second_point],

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.analysis.clearance import gap_curve
 from anakinema.building.measuring import measure_curve
 from anakinema.document import model
 from anakinema.document.kinds import value_dimension
@@ -81,14 +80,16 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
 def _gap_lane(
     evaluation: Evaluation, requirement: model.GapRequirement, finding: Finding
 ) -> Lane | None:
-    motion, gaps = evaluation.motion, evaluation.gaps
-    chosen = gaps.chosen(named_bodies(evaluation.document, requirement))
-    if not chosen or finding.gap is None:
+    motion = evaluation.motion
+    if finding.gap is None:
         return None
     stride = max(1, len(motion.progress) // MOST_POINTS)
     progress = np.unique(np.append(motion.progress[::stride], motion.progress[-1]))
     rows = np.searchsorted(motion.progress, progress)
-    values = gap_curve(motion.poses[rows], chosen)
+    named = named_bodies(evaluation.document, requirement)
+    values = evaluation.gaps.curve(named, motion.poses[rows])
+    if values is None:
+        return None
     at = int(np.searchsorted(progress, finding.gap.progress))
     progress = np.insert(progress, at, finding.gap.progress)
     values = np.insert(values, at, max(finding.gap.most, 0.0))

@@ -34,10 +34,10 @@ def told_of_loop(scene: Scene, loop_id: str) -> tuple[str, ...]:
     return loop_words(scene.resolved, loop_id)
 
 
-def loop_lines(resolved: Resolved, poses: Floats) -> list[Floats]:
-    """Closed lines (N, 2) mm along which all loops lie at poses (B, 3)."""
-    out: list[Floats] = []
-    for runs in loop_runs(resolved):
+def loop_lines(resolved: Resolved, poses: Floats) -> list[tuple[Floats, float]]:
+    """Closed lines (N, 2) mm along which loops lie at poses (B, 3), and their thickness."""
+    out: list[tuple[Floats, float]] = []
+    for runs, values in zip(loop_runs(resolved), resolved.loops, strict=True):
         laid = lay(runs, poses[None])
         points = []
         for k, wrap in enumerate(laid.wraps[0]):
@@ -45,5 +45,5 @@ def loop_lines(resolved: Resolved, poses: Floats) -> list[Floats]:
             at = laid.directions[0, k - 1] + wrap * steps - math.pi / 2
             around = np.stack([np.cos(at), np.sin(at)], axis=1)
             points += [laid.centres[0, k] + laid.radii[k] * around, laid.ends[0, k]]
-        out.append(np.concatenate([*points, points[0][:1]]))
+        out.append((np.concatenate([*points, points[0][:1]]), values.thickness))
     return out

@@ -68,6 +68,9 @@ class LoopList(Listing[model.Loop]):
         form.quantity("length, empty: as drawn", f"loop_length_{name}",
                       lambda: source_text(now().length),
                       lambda text: SetLoop(name, "length", text.strip() or None))  # fmt: skip
+        form.quantity("thickness, if any", f"loop_thickness_{name}",
+                      lambda: source_text(now().thickness),
+                      lambda text: SetLoop(name, "thickness", text.strip() or None))  # fmt: skip
         form.check("In force", f"loop_in_force_{name}", lambda: not now().off,
                    lambda on: SetLoop(name, "off", not on))  # fmt: skip
         going = Remove(Going(loops=frozenset((name,))), "Delete loop")

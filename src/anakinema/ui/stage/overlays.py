@@ -124,22 +124,39 @@ def _curve(painter: QPainter, view: QTransform, line: np.ndarray, ink: QColor) -
     painter.save()
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
-    painter.drawPolyline(QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()]))
+    painter.drawPolyline(_mapped(view, line))
     painter.restore()
 
 
 def draw_loops(
     painter: QPainter, view: QTransform, resolved: Resolved, poses: np.ndarray, theme: Theme
 ) -> None:
-    """Belts and chains where they lie."""
+    """Belts and chains where they lie, as thick as they are told to be."""
     if not resolved.document.loops:
         return
     painter.save()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(QColor(theme.shade), 3.0))
-    for line in loop_lines(resolved, poses):
-        painter.drawPolyline(QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()]))
+    for line, thickness in loop_lines(resolved, poses):
+        width = max(3.0, thickness * math.hypot(view.m11(), view.m12()))
+        painter.setPen(QPen(QColor(theme.shade), width))
+        painter.drawPolyline(_mapped(view, line))
     painter.restore()
+
+
+def draw_loop_ghost(
+    painter: QPainter, view: QTransform, resolved: Resolved, poses: np.ndarray, loop: int,
+    ink: QColor,
+) -> None:  # fmt: skip
+    """A belt or chain as a thin line where it lies at other poses."""
+    line, _ = loop_lines(resolved, poses)[loop]
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(ink, 1.2))
+    painter.drawPolyline(_mapped(view, line))
+
+
+def _mapped(view: QTransform, line: np.ndarray) -> QPolygonF:
+    """A line (N, 2) mm of the plane in pixels."""
+    return QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()])
 
 
 def draw_direction(

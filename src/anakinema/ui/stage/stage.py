@@ -512,6 +512,10 @@ class Stage(QWidget):
         colour = overlays.outcome_colour(finding.outcome, self._theme)
         pair = {gap.first_body, gap.second_body}
         bodies.draw_ghost(painter, view, self._closest[1], pair, colour)
+        if gap.loop is not None:
+            overlays.draw_loop_ghost(
+                painter, view, evaluation.resolved, self._closest[1], gap.loop, colour
+            )
 
     def _draw_travel(self, painter: QPainter, finding: Finding) -> None:
         evaluation = self.workbench.evaluation
