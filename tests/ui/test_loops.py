@@ -10,8 +10,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton
 
 from anakinema.files.native import read_document, write_document
+from anakinema.ui.drawers.loops import LoopList
 from tests import mechanisms as build
-from tests.ui.test_assemble import CONTROL, Hand
+from tests.ui.test_assemble import CONTROL, Hand, select
 
 TURN = 2 * math.pi
 
@@ -86,3 +87,24 @@ def test_a_wheel_met_twice_is_told_before_it_is_laid(hand: Hand) -> None:
     assert "each once" in hand.child(QLabel, "loop_words").text()
     hand.press_button("loop_clear")
     assert "anticlockwise" in hand.child(QLabel, "loop_words").text()
+
+
+def test_a_belt_goes_into_a_unit_and_works_in_its_second_use(hand: Hand) -> None:
+    add(hand, "j0")
+    add(hand, "j1")
+    hand.press_button("loop_make")
+    assert turned(hand)[:2] == pytest.approx([1.0, 1.0], abs=1e-8)
+    hand.key(Qt.Key.Key_1, CONTROL)
+    select(hand, "base", "w0", "w1")
+    hand.key(Qt.Key.Key_U, CONTROL)
+    document = hand.bench.session.document
+    assert document.loops == () and len(document.subassemblies[0].loops) == 1
+    hand.key(Qt.Key.Key_2, CONTROL)
+    words = [box.text() for box in hand.window.findChild(LoopList).findChildren(QLabel)]
+    assert any("Inside units: unit: belt round 2 wheels" in each for each in words)
+    hand.key(Qt.Key.Key_1, CONTROL)
+    hand.key(Qt.Key.Key_U, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+    assert len(hand.bench.evaluation.document.loops) == 2
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert len(hand.bench.session.document.loops) == 1

@@ -22,7 +22,10 @@ from anakinema.expressions import parse, with_names
 from anakinema.units import LENGTH, UnitSystem
 
 QUANTITIES = (
-    LENGTHS | ANGLES | {"teeth", "shift", "bulge", "value", "least", "greatest", "rest", "zero"}
+    LENGTHS
+    | ANGLES
+    | {"teeth", "shift", "bulge", "value", "least", "greatest", "rest", "zero"}
+    | {"first_size", "second_size"}
 )
 """Fields of parts and units that hold a number or an expression."""
 WHOLE = ""
@@ -125,7 +128,7 @@ def _wanted(source: model.Document, unit_id: str) -> model.Unit:
     joints = tuple(joint.model_copy(update={"rise": None}) for joint in source.joints)
     return model.Unit(
         id=fresh_id(source.name, ()), name=source.name, bodies=bodies, joints=joints,
-        uses=source.uses,
+        uses=source.uses, couplings=source.couplings, loops=source.loops, contacts=source.contacts,
     )  # fmt: skip
 
 

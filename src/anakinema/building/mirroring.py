@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from anakinema.building.slabs import with_outlines
 from anakinema.document import model
-from anakinema.document.flatten import JOINT
+from anakinema.document.flatten import joint_kinds
+from anakinema.document.ties import Tie, ties_of
 from anakinema.edits.base import fresh_id
 from anakinema.edits.structure import negative
 from anakinema.errors import ValueOutOfRangeError
@@ -96,6 +99,7 @@ class Images:
         if unit_id in self._known_units:
             return self._known_units[unit_id]
         unit = model.next_by_id(self._document.subassemblies, unit_id)
+        kinds = joint_kinds(self._document, unit)
         new = fresh_id(f"{unit_id}_mirrored", self._unit_ids)
         self._unit_ids.add(new)
         self._known_units[unit_id] = new
@@ -120,6 +124,7 @@ class Images:
                 update={
                     "id": new, "name": f"{unit.title}, mirrored", "origin": "", "bodies": bodies,
                     "joints": tuple(mirrored_joint(joint) for joint in unit.joints), "uses": uses,
+                    **ties_of(unit).changed(lambda tie: mirrored_tie(tie, kinds)).fields,
                 }
             )
         )  # fmt: skip
@@ -127,20 +132,27 @@ class Images:
 
     def settings(self, use: model.UnitUse) -> tuple[model.JointSetting, ...]:
         """What a use sets of its inner joints, for its image."""
+        unit = model.next_by_id(self._document.subassemblies, use.unit)
+        kinds = joint_kinds(self._document, unit)
         return tuple(
             setting.model_copy(update={"limits": _counted_back(setting.limits)})
-            if self._turns(use.unit, setting.joint)
+            if kinds[setting.joint] not in KEPT_KINDS
             else setting
             for setting in use.settings
         )
 
-    def _turns(self, unit_id: str, joint_id: str) -> bool:
-        """Whether the value of an inner joint counts the other way in the image."""
-        unit = model.next_by_id(self._document.subassemblies, unit_id)
-        head, mark, rest = joint_id.partition(JOINT)
-        if mark:
-            return self._turns(model.next_by_id(unit.uses, head).unit, rest)
-        return model.next_by_id(unit.joints, head).kind not in KEPT_KINDS
+
+def mirrored_tie(tie: Tie, kinds: Mapping[str, model.JointKind]) -> Tie:
+    """A tie between mirror images of what it ties; ``kinds`` are those of the joints it names.
+
+    A belt meets its wheels in the other order; a ratio of a turn to a slide changes its sense.
+    """
+    if isinstance(tie, model.Loop):
+        return tie.model_copy(update={"wheels": tie.wheels[::-1]})
+    if not (isinstance(tie, model.Coupling) and tie.kind == "ratio"):
+        return tie
+    one, two = (kinds[name] in KEPT_KINDS for name in (tie.first, tie.second))
+    return tie if one == two else tie.model_copy(update={"first_size": negative(tie.first_size)})
 
 
 KEPT_KINDS = ("prismatic", "pin_in_slot")

@@ -14,12 +14,21 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from anakinema.building.mirroring import Images, mirrored_joint
+from anakinema.building.mirroring import Images, mirrored_joint, mirrored_tie
 from anakinema.building.spots import BodySpot, all_spots, body_spot, spots_of
 from anakinema.building.touching import Feature, round_features
 from anakinema.document import model
-from anakinema.document.flatten import JOINT
+from anakinema.document.flatten import JOINT, joint_kinds
 from anakinema.document.resolve import Resolved
+from anakinema.document.ties import (
+    Tie,
+    Ties,
+    bodies_tied,
+    joints_tied,
+    ties_of,
+    ties_of_all,
+    with_names,
+)
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import POSE_DIGITS, Add, AddPlaces
 from anakinema.errors import ValueOutOfRangeError
@@ -245,14 +254,43 @@ class _Maker:
         sides = [(j, j.first.body in self.chosen, j.second.body in self.chosen) for j in own]
         self.inner = [j for j, a, b in sides if a and b]
         self.outer = [j for j, a, b in sides if a != b]
+        self.ties = ties_of(self.source).kept(self._is_whole)
+        self.tie_ids = [tie.id for tie in ties_of(self.source)]
+        self.new_ties = Ties()
+
+    def _is_whole(self, tie: Tie) -> bool:
+        """Whether all that is tied is chosen, so that a copy has a tie of its own."""
+        joints = {joint.id for joint in self.inner}
+        return self.chosen.issuperset(bodies_tied(tie)) and all(
+            name in joints or name.partition(JOINT)[0] in self.uses for name in joints_tied(tie)
+        )
 
     def copy(self, shift: Shift, without: Set[str]) -> None:
         names = self._copies(shift)
-        for joint in self.inner:
-            self._join(joint, shift, names[joint.first.body], names[joint.second.body])
+        self._copy_inner(shift, names)
         for joint in self.outer:
             if joint.id not in without:
                 self._connect(joint, shift, names)
+
+    def _copy_inner(self, shift: Shift, names: dict[str, str]) -> None:
+        """The joints between what is copied, and what ties those and the bodies together."""
+        joints = {
+            joint.id: self._join(joint, shift, names[joint.first.body], names[joint.second.body])
+            for joint in self.inner
+        }
+        uses = {name.partition(JOINT)[0]: new.partition(JOINT)[0] for name, new in names.items()}
+
+        def called(name: str) -> str:
+            use, mark, rest = name.partition(JOINT)
+            return joints[name] if name in joints else f"{uses[use]}{mark}{rest}"
+
+        kinds = joint_kinds(self.source)
+        for tie in self.ties:
+            image = tie if shift.mirror is None else mirrored_tie(tie, kinds)
+            copy = with_names(image, names.__getitem__, called)
+            new = fresh_id(tie.id, self.tie_ids)
+            self.tie_ids.append(new)
+            self.new_ties += ties_of_all([copy.model_copy(update={"id": new, "name": ""})])
 
     def _copies(self, shift: Shift) -> dict[str, str]:
         """Copies of all that is chosen; their flat ids by those of the originals."""
@@ -328,7 +366,8 @@ class _Maker:
         self.made += names.values()
         return names
 
-    def _join(self, joint: model.Joint, shift: Shift, first: str, second: str) -> None:
+    def _join(self, joint: model.Joint, shift: Shift, first: str, second: str) -> str:
+        """A copy of a joint between two bodies; its id."""
         new = fresh_id(f"{second}_on_{first}".replace(JOINT, "_"), self.joint_ids)
         self.joint_ids.add(new)
         if shift.mirror is not None:
@@ -344,6 +383,7 @@ class _Maker:
                 }
             )
         )
+        return new
 
     def _connect(self, joint: model.Joint, shift: Shift, names: dict[str, str]) -> None:
         """Make a joint to a body that is not copied, where it has a place for the copy."""
@@ -408,8 +448,7 @@ class _Maker:
         for k in range(1, count):
             shift = after(step, shift, lift * k)
             names = self._copies(shift)
-            for joint in self.inner:
-                self._join(joint, shift, names[joint.first.body], names[joint.second.body])
+            self._copy_inner(shift, names)
             for joint, is_first, twin in links:
                 mine_id = names[joint.first.body if is_first else joint.second.body]
                 other = last[twin]
@@ -455,7 +494,8 @@ class _Maker:
             Add(
                 label, parts=tuple(self.images.parts), bodies=tuple(self.new_bodies),
                 joints=tuple(self.new_joints), units=tuple(self.images.units),
-                uses=tuple(self.new_uses),
+                uses=tuple(self.new_uses), couplings=self.new_ties.couplings,
+                loops=self.new_ties.loops, contacts=self.new_ties.contacts,
             )
         )  # fmt: skip
         return Repeat(

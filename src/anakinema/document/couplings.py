@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from anakinema.document import model
@@ -108,9 +108,9 @@ def wheels_of(
 
 
 def coupling_dimensions(
-    document: model.Document, coupling: model.Coupling
+    kinds: Mapping[str, model.JointKind], coupling: model.Coupling
 ) -> tuple[Dimension, Dimension | None]:
-    """What the two sizes of a coupling measure; None for a size it has not."""
+    """What the two sizes of a coupling measure, given the kinds of joints; None for no size."""
     if coupling.kind in TOOTHED:
         return NUMBER, NUMBER
     if coupling.kind == "rack":
@@ -118,8 +118,7 @@ def coupling_dimensions(
     if coupling.kind == "angled_shafts":
         return ANGLE, None
     if coupling.kind == "ratio":
-        first, second = (document.joint(name).kind for name in (coupling.first, coupling.second))
-        return value_dimension(first), value_dimension(second)
+        return value_dimension(kinds[coupling.first]), value_dimension(kinds[coupling.second])
     return LENGTH, LENGTH
 
 
@@ -129,7 +128,8 @@ def coupling_values(
     """The sizes in numbers; raises an `AnakinemaError` that names the coupling."""
     where = f"coupling '{coupling.title}'"
     _check_joints(document, coupling, where)
-    dimensions = coupling_dimensions(document, coupling)
+    kinds = {joint.id: joint.kind for joint in document.joints}
+    dimensions = coupling_dimensions(kinds, coupling)
     one = reader.read(coupling.first_size, dimensions[0], where, "first size")
     two = 1.0
     if dimensions[1] is not None:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, program_without
+from anakinema.document.ties import bodies_tied, joints_tied, ties_of
 
 NONE: frozenset[str] = frozenset()
 
@@ -69,24 +70,18 @@ def dependents(document: model.Document, chosen: Going) -> Going:
             requirements.add(requirement.id)
     drivers = {d.id for d in document.program.drivers if moved_by(d.joint)}
     measures = {m.id for m in document.measures if on_going(m.first, m.second)}
-    couplings = {
-        c.id
-        for c in document.couplings
-        if moved_by(c.first) or moved_by(c.second)
-        or (c.carrier is not None and _belongs(c.carrier, chosen.bodies))
-    }  # fmt: skip
-    contacts = {
-        c.id
-        for c in document.contacts
-        if any(_belongs(s.body, chosen.bodies) for s in (c.first, c.second) if s is not None)
-    }
-    loops = {
-        each.id for each in document.loops if any(moved_by(wheel.joint) for wheel in each.wheels)
-    }
+    loose = ties_of(document).kept(
+        lambda tie: (
+            any(map(moved_by, joints_tied(tie)))
+            or any(_belongs(body, chosen.bodies) for body in bodies_tied(tie))
+        )
+    )
     return Going(
         chosen.bodies, frozenset(joints), chosen.drivers | drivers, frozenset(requirements),
-        chosen.measures | measures, chosen.couplings | couplings, chosen.contacts | contacts,
-        chosen.loops | loops,
+        chosen.measures | measures,
+        chosen.couplings | {tie.id for tie in loose.couplings},
+        chosen.contacts | {tie.id for tie in loose.contacts},
+        chosen.loops | {tie.id for tie in loose.loops},
     )  # fmt: skip
 
 

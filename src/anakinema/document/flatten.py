@@ -10,6 +10,14 @@ from collections.abc import Iterator, Mapping, Set
 from dataclasses import dataclass, field
 
 from anakinema.document import model
+from anakinema.document.ties import (
+    Tie,
+    bodies_tied,
+    joints_tied,
+    ties_of,
+    ties_of_all,
+    with_names,
+)
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 
 JOINT = "__"
@@ -45,8 +53,10 @@ class Flat:
 class _Unfolded:
     bodies: list[model.Body] = field(default_factory=list)
     joints: list[model.Joint] = field(default_factory=list)
+    ties: list[Tie] = field(default_factory=list)
     carriers: dict[str, tuple[Carrier, ...]] = field(default_factory=dict)
     lifts: dict[str, tuple[Carrier, ...]] = field(default_factory=dict)
+    dark: set[str] = field(default_factory=set)
     off: list[str] = field(default_factory=list)
 
 
@@ -60,45 +70,23 @@ def flatten(document: model.Document) -> Flat:
     if document.uses:
         units = {unit.id: unit for unit in document.subassemblies}
         for use in document.uses:
-            _unfold(use, "", units, (), (), out)
+            _unfold(use, "", units, (), (), out, is_off=use.off)
     bodies = (*document.bodies, *out.bodies)
     joints = (*document.joints, *out.joints)
-    dark = {body.id for body in bodies if body.off}
+    dark = {body.id for body in bodies if body.off} | out.dark
     idle = {j.id for j in joints if j.off or j.first.body in dark or j.second.body in dark}
-    still = {
-        c.id
-        for c in document.couplings
-        if c.off or {c.first, c.second} & idle or (c.carrier is not None and c.carrier in dark)
-    }
-    apart = {
-        c.id
-        for c in document.contacts
-        if c.off or any(s is not None and s.body in dark for s in (c.first, c.second))
-    }
-    slack = {
-        loop.id
-        for loop in document.loops
-        if loop.off or any(wheel.joint in idle for wheel in loop.wheels)
-    }
-    if not (document.uses or dark or idle or still or apart or slack):
+    ties = ties_of(document) + ties_of_all(out.ties)
+    tied = ties.kept(lambda tie: not (tie.off or _ties_any(tie, dark, idle)))
+    if not (document.uses or dark or idle or tied != ties):
         return Flat(document, {}, {}, ())
-    out.off += [body.title for body in bodies if body.off]
-    out.off += [joint.title for joint in joints if joint.off]
-    out.off += [coupling.title for coupling in document.couplings if coupling.off]
-    out.off += [contact.title for contact in document.contacts if contact.off]
-    out.off += [loop.title for loop in document.loops if loop.off]
+    out.off += [each.title for each in (*bodies, *joints, *ties) if each.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
         "subassemblies": (),
         "uses": (),
+        **tied.fields,
     }
-    if still:
-        update["couplings"] = tuple(c for c in document.couplings if c.id not in still)
-    if slack:
-        update["loops"] = tuple(loop for loop in document.loops if loop.id not in slack)
-    if apart:
-        update["contacts"] = tuple(c for c in document.contacts if c.id not in apart)
     if dark:
         update["measures"] = tuple(
             m for m in document.measures if not {m.first.body, m.second.body} & dark
@@ -121,6 +109,8 @@ def _unfold(
     above: tuple[str, ...],
     carriers: tuple[Carrier, ...],
     out: _Unfolded,
+    *,
+    is_off: bool,
 ) -> None:
     where = f"use '{use.title}'"
     if use.unit not in units:
@@ -134,7 +124,6 @@ def _unfold(
         )
     if use.off:
         out.off.append(use.title)
-        return
     unit = units[use.unit]
     name = f"{prefix}{use.id}{JOINT}"
     here = (*carriers, Carrier(use.pose, use.height, use.title))
@@ -149,6 +138,8 @@ def _unfold(
             )
         )
         out.carriers[inner] = out.lifts[inner] = here
+        if is_off:
+            out.dark.add(inner)
     for joint in unit.joints:
         out.joints.append(
             joint.model_copy(
@@ -160,8 +151,13 @@ def _unfold(
                 }
             )
         )
+    for tie in ties_of(unit):
+        called = {"id": name + tie.id, "name": f"{use.title}: {tie.title}"}
+        named = with_names(tie, lambda body: name + body, lambda joint: name + joint)
+        out.ties.append(named.model_copy(update=called))
     for inner_use in unit.uses:
-        _unfold(inner_use, name, units, (*above, use.unit), here, out)
+        off = is_off or inner_use.off
+        _unfold(inner_use, name, units, (*above, use.unit), here, out, is_off=off)
     if len(out.bodies) > MOST_BODIES:
         raise ValueOutOfRangeError(
             f"its units unfold to more than {MOST_BODIES} bodies.",
@@ -201,6 +197,10 @@ def program_without(program: model.Program, gone: Set[str]) -> model.Program:
     return program.model_copy(update={"drivers": drivers, "stages": tuple(stages)})
 
 
+def _ties_any(tie: Tie, bodies: Set[str], joints: Set[str]) -> bool:
+    return not (bodies.isdisjoint(bodies_tied(tie)) and joints.isdisjoint(joints_tied(tie)))
+
+
 def _is_idle(requirement: model.Requirement, dark: Set[str], idle: Set[str]) -> bool:
     """Whether a requirement is about a body or joint that is left out."""
     if isinstance(requirement, model.GapRequirement):
@@ -215,6 +215,21 @@ def inner_names(document: model.Document, body_id: str) -> tuple[model.UnitUse, 
         return None
     use = next((use for use in document.uses if use.id == head), None)
     return None if use is None else (use, rest)
+
+
+def joint_kinds(
+    document: model.Document, unit: model.Unit | None = None
+) -> dict[str, model.JointKind]:
+    """Kinds of all joints of a document or of one of its units, also of what is switched off.
+
+    Those inside its uses are called by their flat ids; raises `KeyError` if a unit is missing.
+    """
+    holder = document if unit is None else unit
+    kinds = {joint.id: joint.kind for joint in holder.joints}
+    for use in holder.uses:
+        inner = joint_kinds(document, model.next_by_id(document.subassemblies, use.unit))
+        kinds |= {f"{use.id}{JOINT}{name}": kind for name, kind in inner.items()}
+    return kinds
 
 
 def all_uses(document: model.Document) -> Iterator[model.UnitUse]:

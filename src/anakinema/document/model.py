@@ -628,7 +628,8 @@ class UnitUse(Titled, Model):
 class Unit(Titled, Model):
     """A sub-assembly defined once and used many times, perhaps itself made of units.
 
-    ``origin`` names the document that it was copied from.
+    Couplings, loops and contacts come with each use. ``origin`` names the document that it was
+    copied from.
     """
 
     id: Identifier
@@ -638,6 +639,9 @@ class Unit(Titled, Model):
     bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
     uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
+    couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
+    loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
+    contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
 
 
 class Driver(Model):

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from anakinema.document import model
 from anakinema.document.couplings import wheels_of
+from anakinema.document.ties import ties_of
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.units import UNITS
 
@@ -37,15 +38,14 @@ def check_ids(document: model.Document) -> None:
     check_unique((r.id for r in document.requirements), "requirements")
     check_unique((m.id for m in document.measures), "measures")
     check_unique((p.id for p in document.pictures), "pictures")
-    check_unique((c.id for c in document.couplings), "couplings")
-    check_unique((c.id for c in document.contacts), "contacts")
-    check_unique((loop.id for loop in document.loops), "loops")
+    _check_ties(document, "")
     check_unique((u.id for u in document.subassemblies), "units")
     for unit in document.subassemblies:
         where = f"unit '{unit.title}'"
         check_unique((b.id for b in unit.bodies), f"{where}, bodies")
         check_unique((j.id for j in unit.joints), f"{where}, joints")
         check_unique((u.id for u in unit.uses), f"{where}, uses")
+        _check_ties(unit, f"{where}, ")
     for part in document.parts:
         where = f"part '{part.title}'"
         check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
@@ -56,6 +56,11 @@ def check_ids(document: model.Document) -> None:
         check_unique((*(c.id for c in part.curves), *cams, *slots), f"{where}, curves")
         for slab in part.slabs:
             check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
+
+
+def _check_ties(holder: model.Document | model.Unit, where: str) -> None:
+    for kind, ties in ties_of(holder).fields.items():
+        check_unique((tie.id for tie in ties), f"{where}{kind}")
 
 
 def missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:

@@ -19,7 +19,7 @@ from anakinema.document.couplings import (
     coupling_values,
     loop_values,
 )
-from anakinema.document.flatten import Flat, flatten
+from anakinema.document.flatten import Flat, flatten, joint_kinds
 from anakinema.document.kinds import value_dimension
 from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.document.reading import Reader, named_quantities
@@ -132,15 +132,17 @@ class Resolved:
         return self.parts[body.part]
 
 
-def requirement_dimension(document: model.Document, requirement: model.Requirement) -> Dimension:
-    """What the value of a requirement measures."""
+def requirement_dimension(
+    kinds: Mapping[str, model.JointKind], requirement: model.Requirement
+) -> Dimension:
+    """What the value of a requirement measures, given the kinds of joints."""
     if isinstance(requirement, model.GapRequirement):
         return LENGTH
     if isinstance(requirement, model.TransmissionRequirement):
         return ANGLE
     if isinstance(requirement, model.TimeRatioRequirement):
         return NUMBER
-    return value_dimension(document.joint(requirement.joint).kind)
+    return value_dimension(kinds[requirement.joint])
 
 
 def resolve(source: model.Document) -> Resolved:
@@ -426,7 +428,7 @@ def _requirement(
     document: model.Document, requirement: model.Requirement, reader: Reader
 ) -> RequirementValues:
     where = f"requirement '{requirement.name or requirement.id}'"
-    dimension = requirement_dimension(document, requirement)
+    dimension = requirement_dimension(joint_kinds(document), requirement)
     least = reader.maybe(requirement.least, dimension, where, "least")
     greatest = reader.maybe(getattr(requirement, "greatest", None), dimension, where, "greatest")
     comfort = reader.maybe(getattr(requirement, "comfort", None), dimension, where, "comfort")

@@ -10,7 +10,7 @@ import numpy as np
 
 from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
-from anakinema.document.flatten import flatten
+from anakinema.document.flatten import JOINT, joint_kinds
 from anakinema.document.keeping import VALUED
 from anakinema.document.kinds import value_dimension
 from anakinema.document.model import Document
@@ -109,38 +109,27 @@ class SetUnits(Keyed):
                     update[name] = walked(value)
             return node.model_copy(update=update)
 
-        changed = walked(document)
-        program = _with_program(document, number)
+        kinds = joint_kinds(document)
+        changed: Document = walked(document)
+        program = _with_program(document, kinds, number)
         requirements = tuple(
             r.model_copy(
                 update={
-                    name: number(getattr(r, name), requirement_dimension(document, r))
+                    name: number(getattr(r, name), requirement_dimension(kinds, r))
                     for name in ("least", "greatest", "comfort")
                     if hasattr(r, name)
                 }
             )
             for r in document.requirements
         )
-        flat = flatten(document).document
-        couplings = tuple(
-            c.model_copy(
-                update={
-                    name: number(getattr(c, name), dimension)
-                    for name, dimension in zip(
-                        ("first_size", "second_size"), coupling_dimensions(flat, c), strict=True
-                    )
-                    if dimension in (LENGTH, ANGLE)
-                }
-            )
-            for c in document.couplings
+        units = tuple(
+            unit.model_copy(update=_by_joints(unit, joint_kinds(document, unit), number))
+            for unit in changed.subassemblies
         )
-        after = document.model_copy(
+        after = changed.model_copy(
             update={
-                "units": new, "couplings": couplings, "loops": changed.loops,
-                "parts": changed.parts, "bodies": changed.bodies,
-                "joints": changed.joints, "subassemblies": changed.subassemblies,
-                "uses": changed.uses, "pictures": changed.pictures, "program": program,
-                "requirements": requirements,
+                "units": new, "program": program, "requirements": requirements,
+                "subassemblies": units, **_by_joints(changed, kinds, number),
             }
         )  # fmt: skip
         _check_same(resolve(document), resolve(after))
@@ -174,16 +163,46 @@ def _check_same(before: Resolved, after: Resolved) -> None:
         )
 
 
+def _by_joints(
+    holder: model.Document | model.Unit, kinds: Mapping[str, model.JointKind], number: Any
+) -> dict[str, Any]:
+    """What of a document or unit is measured by the kind of a joint: sizes of couplings, and
+    limits that its uses set inside."""
+    couplings = tuple(
+        coupling.model_copy(
+            update={
+                name: number(getattr(coupling, name), dimension)
+                for name, dimension in zip(
+                    ("first_size", "second_size"), coupling_dimensions(kinds, coupling), strict=True
+                )
+                if dimension in (LENGTH, ANGLE)
+            }
+        )
+        for coupling in holder.couplings
+    )
+
+    def setting(use: model.UnitUse, old: model.JointSetting) -> model.JointSetting:
+        dimension = value_dimension(kinds[f"{use.id}{JOINT}{old.joint}"])
+        return old.model_copy(update={"limits": _with_limits(old.limits, dimension, number)})
+
+    uses = tuple(
+        use.model_copy(update={"settings": tuple(setting(use, each) for each in use.settings)})
+        for use in holder.uses
+    )
+    return {"couplings": couplings, "uses": uses}
+
+
+def _with_limits(limits: model.Limits, dimension: Dimension, number: Any) -> model.Limits:
+    return limits.model_copy(
+        update={n: number(getattr(limits, n), dimension) for n in ("least", "greatest", "rest")}
+    )
+
+
 def _with_joint(joint: model.Joint, number: Any, walked: Any) -> model.Joint:
     dimension = value_dimension(joint.kind)
-    limits = joint.limits.model_copy(
-        update={
-            n: number(getattr(joint.limits, n), dimension) for n in ("least", "greatest", "rest")
-        }
-    )
     return joint.model_copy(
         update={
-            "limits": limits,
+            "limits": _with_limits(joint.limits, dimension, number),
             "zero": number(joint.zero, dimension),
             "twist": number(joint.twist, ANGLE),
             "offset": number(joint.offset, LENGTH),
@@ -213,16 +232,15 @@ def _with_cam(cam: model.Cam, number: Any, walked: Any) -> model.Cam:
     )  # fmt: skip
 
 
-def _with_program(document: Document, number: Any) -> model.Program:
-    joints = {joint.id: joint for joint in flatten(document).document.joints}
+def _with_program(
+    document: Document, kinds: Mapping[str, model.JointKind], number: Any
+) -> model.Program:
     dimensions: Mapping[str, Dimension] = {
-        driver.id: value_dimension(joints[driver.joint].kind)
-        for driver in document.program.drivers
-        if driver.joint in joints
+        driver.id: value_dimension(kinds[driver.joint]) for driver in document.program.drivers
     }
     drivers = []
     for driver in document.program.drivers:
-        dimension = dimensions.get(driver.id, LENGTH)
+        dimension = dimensions[driver.id]
         rate = SPEED if dimension == LENGTH else ANGULAR_SPEED
         drivers.append(
             driver.model_copy(
@@ -231,9 +249,9 @@ def _with_program(document: Document, number: Any) -> model.Program:
         )
     stages = []
     for stage in document.program.stages:
-        lead = dimensions.get(stage.moves[0].driver, LENGTH)
+        lead = dimensions[stage.moves[0].driver]
         moves = tuple(
-            move.model_copy(update={"to": number(move.to, dimensions.get(move.driver, LENGTH))})
+            move.model_copy(update={"to": number(move.to, dimensions[move.driver])})
             for move in stage.moves
         )
         stages.append(stage.model_copy(update={"moves": moves, "step": number(stage.step, lead)}))

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.model import Document
+from anakinema.document.ties import bodies_tied, joints_tied, ties_of, ties_of_all, with_names
 from anakinema.edits.base import Keyed, Source, fresh_id, replaced
 
 
@@ -15,8 +16,9 @@ from anakinema.edits.base import Keyed, Source, fresh_id, replaced
 class MakeUnit(Keyed):
     """Bodies and uses with the joints between them become a unit, one use of it in their place.
 
-    ``heights`` are the bodies' in the stack, in document units. What names one of them, or a
-    joint between them, names it inside the use from then on.
+    Couplings, loops and contacts of nothing else go into the unit. ``heights`` are the bodies' in
+    the stack, in document units. What else names one of them, or a joint between them, names it
+    inside the use from then on.
     """
 
     bodies: tuple[str, ...]
@@ -54,6 +56,15 @@ class MakeUnit(Keyed):
             joints=tuple(joint.model_copy(update={"rise": None}) for joint in inner),
         )  # fmt: skip
         gone = {joint.id for joint in inner}
+        ties = ties_of(document)
+        inside = ties.kept(
+            lambda tie: (
+                all(map(is_in, bodies_tied(tie)))
+                and all(name in gone or is_in(name) for name in joints_tied(tie))
+            )
+        )
+        unit = unit.model_copy(update=inside.fields)
+        within = set(inside)
         kept = document.model_copy(
             update={
                 "bodies": tuple(body for body in document.bodies if body.id not in chosen),
@@ -63,6 +74,7 @@ class MakeUnit(Keyed):
                     *(use for use in document.uses if use.id not in self.uses),
                     model.UnitUse(id=self.use, unit=self.unit),
                 ),
+                **ties.kept(lambda tie: tie not in within).fields,
             }
         )
         into = f"{self.use}{JOINT}"
@@ -152,11 +164,19 @@ class Dissolve(Keyed):
         document = _renamed(
             document, lambda name: inside(name, {}), lambda name: inside(name, joints)
         )
+        held = ties_of(document)
+        taken_ties = [tie.id for tie in held]
+        for tie in ties_of(unit):
+            own = with_names(tie, called, lambda name: joints.get(name) or called(name))
+            new = fresh_id(f"{self.use}_{tie.id}", taken_ties)
+            taken_ties.append(new)
+            held += ties_of_all([own.model_copy(update={"id": new})])
         return document.model_copy(
             update={
                 "bodies": (*document.bodies, *bodies),
                 "joints": (*document.joints, *moved),
                 "uses": (*(u for u in document.uses if u.id != self.use), *uses),
+                **held.fields,
             }
         )
 
@@ -262,38 +282,7 @@ def _renamed(
             ),
             "program": document.program.model_copy(update={"drivers": drivers}),
             "requirements": tuple(requirement(r) for r in document.requirements),
-            "couplings": tuple(
-                coupling.model_copy(
-                    update={
-                        "first": joint_name(coupling.first),
-                        "second": joint_name(coupling.second),
-                        "carrier": None if coupling.carrier is None else body(coupling.carrier),
-                    }
-                )
-                for coupling in document.couplings
-            ),
-            "loops": tuple(
-                loop.model_copy(
-                    update={
-                        "wheels": tuple(
-                            wheel.model_copy(update={"joint": joint_name(wheel.joint)})
-                            for wheel in loop.wheels
-                        )
-                    }
-                )
-                for loop in document.loops
-            ),
-            "contacts": tuple(
-                contact.model_copy(
-                    update={
-                        key: None
-                        if face is None
-                        else face.model_copy(update={"body": body(face.body)})
-                        for key, face in (("first", contact.first), ("second", contact.second))
-                    }
-                )
-                for contact in document.contacts
-            ),
+            **ties_of(document).changed(lambda tie: with_names(tie, body, joint_name)).fields,
             "measures": tuple(
                 measure.model_copy(
                     update={"first": side(measure.first), "second": side(measure.second)}

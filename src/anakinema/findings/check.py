@@ -11,6 +11,7 @@ import numpy as np
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.gaps import Gaps
 from anakinema.document import model
+from anakinema.document.flatten import joint_kinds
 from anakinema.document.resolve import RequirementValues, Resolved, requirement_dimension
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.motion.events import find_roots
@@ -243,7 +244,7 @@ def _travel(
 ) -> Finding:
     joint = motion.mechanism.joint_index(requirement.joint)
     low, high, _, at_high = used_range(motion, joint)
-    dimension = requirement_dimension(resolved.document, requirement)
+    dimension = requirement_dimension(joint_kinds(resolved.document), requirement)
     return _judged(requirement, values, dimension, high - low, at_high, joint=joint)
 
 
@@ -254,7 +255,7 @@ def _reserve(
     motion: Motion,
 ) -> Finding:
     joint = motion.mechanism.joint_index(requirement.joint)
-    dimension = requirement_dimension(resolved.document, requirement)
+    dimension = requirement_dimension(joint_kinds(resolved.document), requirement)
     limits = resolved.joints[joint]
     low, high, at_low, at_high = used_range(motion, joint)
     ends = []
@@ -299,7 +300,7 @@ def _transmission(
     motion: Motion,
 ) -> Finding:
     joint = motion.mechanism.joint_index(requirement.joint)
-    dimension = requirement_dimension(resolved.document, requirement)
+    dimension = requirement_dimension(joint_kinds(resolved.document), requirement)
     events = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
     progress = np.append(motion.progress, [e.progress for e in events])
     shown = np.append(motion.values[:, joint], [e.value or 0.0 for e in events])

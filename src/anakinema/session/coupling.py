@@ -13,6 +13,7 @@ from anakinema.building.coupling import (
 )
 from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
+from anakinema.document.flatten import joint_kinds
 from anakinema.session.assembling import Scene
 from anakinema.units import LENGTH, NUMBER
 
@@ -47,7 +48,7 @@ def size_words(document: model.Document, coupling: model.Coupling) -> tuple[str,
         return (f"pitch radius of {first}",)
     if coupling.kind == "angled_shafts":
         return ("angle between the shafts",)
-    one, two = coupling_dimensions(document, coupling)
+    one, two = coupling_dimensions(joint_kinds(document), coupling)
     if coupling.kind == "ratio":
         return f"while {first} moves", f"{second} moves"
     words = {NUMBER: "teeth", LENGTH: "radius"}

@@ -8,6 +8,7 @@ import numpy as np
 
 from anakinema.building.measuring import measure_curve
 from anakinema.document import model
+from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import value_dimension
 from anakinema.document.resolve import requirement_dimension
 from anakinema.findings.check import folded, named_bodies, transmission_angle
@@ -60,7 +61,7 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
         title = finding.title
         if not isinstance(requirement, model.TransmissionRequirement):
             title = document.joints[joint].title
-        dimension = requirement_dimension(document, requirement)
+        dimension = requirement_dimension(joint_kinds(document), requirement)
         if isinstance(requirement, model.TimeRatioRequirement):
             dimension = value_dimension(document.joints[joint].kind)
         found.append(

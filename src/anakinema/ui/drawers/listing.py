@@ -17,6 +17,8 @@ from anakinema.ui.workbench import Workbench
 class _Kept(Protocol):
     @property
     def id(self) -> str: ...
+    @property
+    def title(self) -> str: ...
 
 
 K = TypeVar("K", bound=_Kept)
@@ -75,6 +77,16 @@ class Listing(QWidget, Generic[K]):
         scene = self.workbench.scene
         return self.kept(scene.resolved.source) if scene is not None else ()
 
+    def _inside_units(self) -> tuple[str, ...]:
+        """Titles of what comes with units."""
+        scene = self.workbench.scene
+        if scene is None:
+            return ()
+        own = {item.id for item in self._listed()}
+        return tuple(
+            item.title for item in self.kept(scene.resolved.document) if item.id not in own
+        )
+
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self._show()
@@ -83,7 +95,7 @@ class Listing(QWidget, Generic[K]):
         if not self.isVisible():
             return
         self._maker.offer()
-        shape = tuple(self.shape(item) for item in self._listed())
+        shape = (tuple(self.shape(item) for item in self._listed()), self._inside_units())
         if shape != self._shown:
             self._shown = shape
             self._build()
@@ -97,6 +109,10 @@ class Listing(QWidget, Generic[K]):
         self._form = Form(self.workbench, layout)
         for item in self._listed():
             self.add(self._form, item)
+        inside = self._inside_units()
+        if inside:
+            words = f"Inside units: {', '.join(inside)}. Take a unit apart to change what is in it."
+            layout.addWidget(label(words, "quiet", wrap=True))
         self._layout.replaceWidget(self._rows, rows)
         self._rows.hide()
         self._rows.deleteLater()
