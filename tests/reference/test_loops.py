@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 
 from anakinema.building.looping import loop_round
+from anakinema.building.rejoining import rejoined
+from anakinema.building.spots import body_spot
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.structure import ReverseJoint
@@ -189,6 +191,36 @@ def test_a_loop_finds_the_wheel_on_either_side_of_its_joint(which: int) -> None:
     motion = build.motion(build.driven(laid, ("j0", 0.0, TURN), count=36))
     assert motion.end is End.COMPLETE
     assert motion.poses[-1, 2, 2] - motion.poses[0, 2, 2] == pytest.approx(TURN, abs=1e-9)
+
+
+def test_a_length_that_nothing_takes_up_is_told_of_the_loop() -> None:
+    """Equal wheels of 40 on axles 300 apart need 600 + 80 π = 851.327 mm."""
+    doc = build.wheels((0.0, 0.0), (300.0, 0.0))
+    doc = looped(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=871.327)
+    with pytest.raises(AnakinemaError, match=r"loop 'belt': it is told 20\.00 mm too long"):
+        build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
+
+
+@pytest.mark.parametrize("to", ["base.p2", "w2"])
+def test_a_wheel_moved_elsewhere_takes_its_belt_along(to: str) -> None:
+    """Its joint on another axle, or another wheel on it: the belt runs as before, as long as
+    it is drawn there."""
+    doc = build.wheels((0.0, 0.0), (300.0, 0.0), (150.0, 100.0))
+    doc = doc.model_copy(update={"joints": doc.joints[:2]})
+    doc = looped(doc, ("j0", 60.0, False), ("j1", 30.0, False))
+    resolved = resolve(doc)
+    spot = body_spot(resolved, resolved.poses, *(("w2", "o") if to == "w2" else ("base", "p2")))
+    side = {"second" if to == "w2" else "first": spot}
+    after = rejoined(resolved, resolved.poses, "j1", **side).edit.apply(doc)
+    motion = build.motion(build.driven(after, ("j0", 0.0, TURN), count=24))
+    wheel = 3 if to == "w2" else 2
+    assert motion.end is End.COMPLETE
+    assert motion.poses[-1, wheel, 2] - motion.poses[0, wheel, 2] == pytest.approx(2 * TURN)
+    apart = 300.0 if to == "w2" else math.hypot(150.0, 100.0)
+    reach = math.sqrt(apart**2 - 30.0**2)
+    lean = math.asin(30.0 / apart)
+    around = 60.0 * (math.pi + 2 * lean) + 30.0 * (math.pi - 2 * lean)
+    assert length(after) == pytest.approx(2 * reach + around, abs=1e-9)
 
 
 @pytest.mark.parametrize("seed", range(6))

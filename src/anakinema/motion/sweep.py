@@ -11,7 +11,8 @@ import numpy as np
 from anakinema.document.resolve import ProgramValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.compile import Hold, Mechanism, System, compile_mechanism
+from anakinema.mechanism.loops import drawn_length
 from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
@@ -48,6 +49,7 @@ def assemble(mechanism: Mechanism) -> Closure:
     closure = close(system, mechanism.resolved.poses, system.at_rest)
     if closure.is_closed:
         return closure
+    _blame_a_loop(mechanism)
     units = mechanism.resolved.units
     joint = closure.joint if closure.joint is not None else 0
     title = mechanism.resolved.document.joints[joint].title
@@ -57,6 +59,33 @@ def assemble(mechanism: Mechanism) -> Closure:
         " at the start pose.",
         where=f"joint '{title}'",
         remedy="Change a length, or place the bodies nearer to where they belong.",
+    )
+
+
+def _blame_a_loop(mechanism: Mechanism) -> None:
+    """Raise an `AssemblyError` that names a loop if its told length is what cannot be met."""
+    resolved = mechanism.resolved
+    told = [k for k, values in enumerate(resolved.loops) if values.length is not None]
+    if not told:
+        return
+    plain = resolved.document.model_copy(update={"loops": ()})
+    system = System(compile_mechanism(replace(resolved, document=plain, loops=())))
+    closure = close(system, resolved.poses, system.at_rest)
+    if not closure.is_closed:
+        return
+
+    def missed(loop: int) -> float:
+        drawn = drawn_length(closure.poses, mechanism.loops[loop])
+        return (resolved.loops[loop].length or 0.0) - drawn
+
+    worst = max(told, key=lambda loop: abs(missed(loop)))
+    apart = missed(worst)
+    length = resolved.units.format(abs(apart), (1, 0, 0))
+    raise AssemblyError(
+        f"it is told {length} too {'long' if apart > 0 else 'short'} for its wheels, and nothing"
+        " moves far enough to take that up.",
+        where=f"loop '{resolved.document.loops[worst].title}'",
+        remedy="Tell another length, none for as drawn, or carry a wheel on an arm or a slide.",
     )
 
 
