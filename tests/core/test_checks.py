@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 
 from anakinema.document import model as m
 from anakinema.files.native import read_document
+from anakinema.findings.cautions import cautions
 from anakinema.findings.check import folded, used_range
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.findings.wording import (
-    cautions,
     event_words,
     finding_facts,
     finding_line,
@@ -182,6 +182,34 @@ def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
     (words,) = cautions(shuttle)
     assert "ISO 13854" in words
     assert "licensed engineer" in words
+
+
+@pytest.mark.parametrize(
+    ("demo", "words"),
+    [("geared-vent", ["In-running nip", "draw in"]), ("head-belt", ["head belt", "Enclose"]),
+     ("tray-indexer", ["Stored energy", "even with the drive off"])],
+)  # fmt: skip
+def test_cautions_name_what_draws_in_and_what_moves_by_itself(demo: str, words: list[str]) -> None:
+    evaluation = evaluate(read_document(demo_path(demo)))
+    told = cautions(evaluation)
+    assert all(any(each in line for line in told) for each in words), told
+    assert [line.endswith("licensed engineer decide.") for line in told] == [
+        k == len(told) - 1 for k in range(len(told))
+    ]
+    falling = evaluation.document.model_copy(
+        update={
+            "joints": tuple(
+                joint.model_copy(
+                    update={"yields": "gravity" if joint.yields == "spring" else joint.yields}
+                )
+                for joint in evaluation.document.joints
+            )
+        }
+    )
+    sprung = any("Stored energy" in line for line in told)
+    assert any("Prop it" in line for line in cautions(evaluate(falling))) == sprung
+    still = evaluation.document.model_copy(update={"program": m.Program()})
+    assert cautions(evaluate(still)) == []
 
 
 def test_lanes_show_the_quantity_with_its_permitted_band(shuttle: Evaluation) -> None:

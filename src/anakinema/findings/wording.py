@@ -12,10 +12,6 @@ from anakinema.motion.mobility import Freedom, Group
 from anakinema.motion.motion import Event, EventKind
 from anakinema.units import LENGTH, NUMBER
 
-CAUTION_GAP = 25.0
-"""mm; least gap that does not crush a finger, ISO 13854 (recalled from memory)."""
-
-
 APART = ("overlap", "belt")
 """Findings that ask for a gap, however small."""
 
@@ -308,24 +304,6 @@ def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
         "lost": "cannot close", "far": "nothing stops it", "contact": "stopped by contact",
     }  # fmt: skip
     return f"{value} ({reasons[end.reason]})"
-
-
-def cautions(evaluation: Evaluation) -> list[str]:
-    """Usual cautions where motion can hurt; local codes and licensed practice decide."""
-    overlap = next((f for f in evaluation.verdict.findings if f.kind == "overlap"), None)
-    if overlap is None or overlap.gap is None or evaluation.motion.stages == 0:
-        return []
-    gap = overlap.gap
-    if gap.most >= CAUTION_GAP:
-        return []
-    units = evaluation.resolved.units
-    bodies = evaluation.document.bodies
-    pair = f"{bodies[gap.first_body].title} and {bodies[gap.second_body].title}"
-    return [
-        f"Pinch point: {pair} come within {units.format(max(gap.most, 0.0), LENGTH)}; fingers need"
-        f" {units.format(CAUTION_GAP, LENGTH, 0)} (ISO 13854). Guard it; local codes and a"
-        " licensed engineer decide."
-    ]
 
 
 def verdict_words(evaluation: Evaluation) -> str:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding
 from anakinema.findings.wording import (
-    cautions,
     event_words,
     finding_line,
     mobility_words,

@@ -44,11 +44,11 @@ from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
 from anakinema.building.starting import started_at
 from anakinema.files.outlines import Drawing
+from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import (
     asked_words,
-    cautions,
     event_words,
     finding_facts,
     finding_why,

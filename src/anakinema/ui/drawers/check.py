@@ -180,7 +180,7 @@ class CheckDrawer(QWidget):
             assert evaluation is not None
             self._rows[finding.id].show_finding(evaluation, finding)
         words = cautions(evaluation) if evaluation is not None else []
-        self._caution.setText("\n".join(f"Caution: {text}" for text in words))
+        self._caution.setText("\n\n".join(f"Caution: {text}" for text in words))
 
     def _repaint_rows(self) -> None:
         for row in self._rows.values():
