@@ -148,3 +148,49 @@ def test_every_follower_swings_and_slides(hand: Hand, face: str) -> None:
         guides = [k for k, j in enumerate(evaluation.document.joints) if j.id.endswith("guide")]
         values = evaluation.motion.values[:, guides[-1]]
         assert float(np.ptp(values)) == pytest.approx(most, rel=1e-5)
+
+
+def test_a_second_cam_takes_the_lift_of_the_first_under_another_face(hand: Hand) -> None:
+    hand.press_button("cam_make")
+    hand.retype("segment_0_to", "20 mm")
+    hand.retype("segment_1_to", "20 mm")
+    hand.press_button("cam_new")
+    hand.choose("cam_like", "as cam")
+    assert not hand.child(QuantityField, "cam_lift").isVisible()
+    hand.choose("cam_moves", "swings")
+    hand.press_button("cam_make")
+    assert "its lift is a length" in str(hand.bench.trouble).lower()
+    assert len(hand.bench.session.document.parts) == 4
+    hand.choose("cam_moves", "slides")
+    hand.choose("cam_face", "flat face")
+    hand.press_button("cam_make")
+    evaluation = hand.bench.evaluation
+    ids = [joint.id for joint in evaluation.document.joints]
+    one, two = (ids.index(name) for name in ("follower_guide", "follower_2_guide"))
+    grid = np.linspace(0.05, 0.95, 19)
+    values = evaluation.motion.at(np.concatenate([grid, 1 + grid])).values
+    # One cam after the other, each by a full turn.
+    first, second = values[:19, one], values[19:, two]
+    assert np.ptp(first) > 19.0
+    assert second - values[0, two] == pytest.approx(first - values[19, one], abs=1e-5)
+    assert all(f.gap is None or not f.gap.overlaps for f in evaluation.verdict.findings)
+
+
+@pytest.mark.parametrize("moves", ["slides", "swings"])
+def test_a_groove_holds_its_roller_with_the_play_it_is_given(hand: Hand, moves: str) -> None:
+    hand.choose("cam_moves", moves)
+    if moves == "swings":
+        hand.retype("cam_lift", "15 deg")
+    hand.choose("cam_face", "flat face")
+    hand.choose("cam_returns", "groove")
+    hand.press_button("cam_make")
+    assert "guides a roller" in str(hand.bench.trouble)
+    hand.choose("cam_face", "roller")
+    hand.press_button("cam_make")
+    evaluation = hand.bench.evaluation
+    found = next(f for f in evaluation.verdict.findings if f.id == "overlap")
+    assert found.gap is not None and found.gap.is_certified
+    # Its outer wall is that much wider than the roller; the profile itself it rolls on.
+    assert found.gap.most == pytest.approx(0.2, abs=2e-3)
+    assert np.ptp(lift(hand)) == pytest.approx(12.0 if moves == "slides" else math.radians(15))
+    assert "hold the follower down" not in doubts(hand)

@@ -111,6 +111,21 @@ def test_scrub_on_the_strip_and_see_the_body_there(qtbot, opened) -> None:  # ty
     assert angle == pytest.approx(90 + 360 * window.workbench.progress, abs=1e-6)
 
 
+def test_the_strip_is_drawn_anew_when_its_size_changes(window, settled, qtbot) -> None:  # type: ignore[no-untyped-def]
+    """What it shows after a change is what it shows when drawn from nothing."""
+    window.open_path(demo_path("tray-shuttle"))
+    settled(window)
+    lanes = window.strip.lanes
+    wide = lanes.grab().toImage()
+    window.resize(window.width() - 200, window.height() - 120)
+    settled(window)
+    after = lanes.grab().toImage()
+    assert after.size() != wide.size()
+    window.switch_theme()
+    window.switch_theme()
+    assert lanes.grab().toImage() == after
+
+
 def test_step_exactly_type_a_value_and_jump_to_events(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
     window = opened("tray-shuttle")
     bench = window.workbench

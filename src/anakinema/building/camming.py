@@ -9,23 +9,36 @@ from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddDriver, AddPlaces
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.expressions import with_names
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import transform
 from anakinema.parts.recipe import circle, hull, place, rectangle, slab
 
 CAM = "lobe"
 """Name of the cam on the part of a new one."""
+ROOM = 130.0
+"""mm beside what stands there already, for a cam and its follower."""
 STANDARD = {
     "base": "30 mm", "roller": "8 mm", "bore": "10 mm", "thickness": "10 mm", "offset": "0 mm",
-    "arm": "70 mm", "centres": "80 mm", "pad": "70 mm",
+    "arm": "70 mm", "centres": "80 mm", "pad": "70 mm", "wall": "8 mm",
+    "floor": "6 mm", "play": "0.2 mm",
 }  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class CamWish:
-    """What a new cam is to be: what rides on it, how that moves, and how far it is lifted."""
+    """What a new cam is to be: what rides on it, how that moves, and how far it is lifted.
+
+    ``returns``: what keeps it on; a groove is cut round a roller. ``like``, part and cam: it takes
+    the lift of another cam, whatever its own follower.
+    """
 
     face: str = "roller"
     moves: str = "translating"
     lift: str = "12 mm"
+    returns: str = "spring"
+    like: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,12 +53,19 @@ class _Named:
 def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit, str, str]:
     """The edit that makes a cam and its follower about x, y (mm); ids of its part and body.
 
-    They hang on the first body that stands, or on a new plate. A driver turns the cam.
+    They hang on the first body that stands, or on a new plate. A driver turns the cam. Raises a
+    `ValueOutOfRangeError` if the lift of another cam is of another kind, or a groove has no roller.
     """
+    if wish.returns == "groove" and wish.face != "roller":
+        raise ValueOutOfRangeError(
+            "a groove guides a roller on both sides.", where="follower",
+            remedy="Choose a roller, or a spring or weight.",
+        )  # fmt: skip
     document = resolved.source
+    lift = _lift(document, wish)
     taken = [p.id for p in document.parts] + [b.id for b in document.bodies]
     names = _Named(*(fresh_id(n, taken) for n in ("cam", "follower", "roller")))
-    cam = _cam_part(names, wish)
+    cam = _cam_part(names, wish, lift)
     parts = [cam, _follower_part(names, wish)]
     has_roller = wish.face == "roller"
     if has_roller:
@@ -71,7 +91,8 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
         parts[-1] = parts[-1].model_copy(update={"places": tuple(marks)})
     else:
         edits.append(AddPlaces(frame.part, tuple(marks)))
-    height = f"{top + 1:.9g} mm"
+    above = f"{top + 1:.9g} mm"
+    height = f"{above} + {names.cam}.floor" if wish.returns == "groove" else above
     bodies += _bodies(names, wish, x, y, height, has_roller=has_roller)
     joints = _joints(names, wish, frame.id, marks, has_roller=has_roller)
     edits.append(Add("New cam", parts=tuple(parts), bodies=tuple(bodies), joints=tuple(joints)))
@@ -83,15 +104,64 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
     return Together("New cam", tuple(edits)), names.cam, names.cam
 
 
+def free_place(resolved: Resolved, poses: Floats) -> float:
+    """mm along x where nothing stands to the right, with room for a cam; 0 on an empty stage."""
+    edges = [
+        float(transform(slab.region.centre[None], poses[index][None])[0, 0, 0]) + slab.region.radius
+        for index, body in enumerate(resolved.document.bodies)
+        for slab in resolved.part_of(body).slabs
+    ]
+    return round(max(edges) + ROOM, -1) if edges else 0.0
+
+
+def _lift(document: model.Document, wish: CamWish) -> model.Cam:
+    """A cam that has the lift asked for; its numbers are told for a part of any name."""
+    if wish.like is None:
+        segments = (
+            model.CamSegment(turn="120 deg", to=wish.lift),
+            model.CamSegment(turn="60 deg", to=wish.lift),
+            model.CamSegment(turn="120 deg", to=0.0),
+            model.CamSegment(turn="60 deg", to=0.0),
+        )
+        return model.Cam(id=CAM, base="base", segments=segments)
+    part = document.part(wish.like[0])
+    cam = model.next_by_id(part.cams, wish.like[1])
+    if cam.follower.moves != wish.moves:
+        raise ValueOutOfRangeError(
+            "its lift is a turn." if cam.follower.moves == "swinging" else "its lift is a length.",
+            where=f"lift of {part.title}",
+            remedy="Choose a follower that moves as its own does, or a lift of its own.",
+        )
+    names = {d.id: f"{part.id}.{d.id}" for d in part.dimensions}
+
+    def told(source: float | str) -> float | str:
+        return with_names(source, names) if isinstance(source, str) else source
+
+    return cam.model_copy(
+        update={
+            "ease": told(cam.ease),
+            "segments": tuple(
+                s.model_copy(update={"turn": told(s.turn), "to": told(s.to)}) for s in cam.segments
+            ),
+            "points": tuple(
+                p.model_copy(update={"angle": told(p.angle), "lift": told(p.lift)})
+                for p in cam.points
+            ),
+        }
+    )
+
+
 def _top(resolved: Resolved, index: int) -> float:
     """mm: height of the upper face of a body."""
     slabs = resolved.part_of(resolved.document.bodies[index]).slabs
     return float(resolved.heights[index]) + max((s.top for s in slabs), default=0.0)
 
 
-def _cam_part(names: _Named, wish: CamWish) -> model.Part:
+def _cam_part(names: _Named, wish: CamWish, lift: model.Cam) -> model.Part:
     sizes = ["base", "bore", "thickness"]
-    follower: dict[str, str] = {"face": wish.face, "moves": wish.moves}
+    follower: dict[str, str] = {
+        "face": wish.face, "moves": wish.moves, "returns": wish.returns,
+    }  # fmt: skip
     if wish.face in ("roller", "round"):
         sizes.append("roller")
         follower["radius"] = "roller"
@@ -106,25 +176,35 @@ def _cam_part(names: _Named, wish: CamWish) -> model.Part:
         follower["offset"] = "offset"
     if wish.face == "flat":
         sizes.append("pad")
+    bore = circle("bore/2")
+    slabs = [slab("disc", 0.0, "thickness", model.CamOutline(shape="cam", cam=CAM), bore=bore)]
+    if wish.returns == "groove":
+        sizes += ["wall", "floor", "play"]
+        slabs += _groove(bore)
     base = "45 mm" if wish.face == "flat" else STANDARD["base"]
-    segments = (
-        model.CamSegment(turn="120 deg", to=wish.lift),
-        model.CamSegment(turn="60 deg", to=wish.lift),
-        model.CamSegment(turn="120 deg", to=0.0),
-        model.CamSegment(turn="60 deg", to=0.0),
-    )
-    cam = model.Cam(
-        id=CAM, base="base", follower=model.CamFollower.model_validate(follower), segments=segments
-    )
-    outline = model.CamOutline(shape="cam", cam=CAM)
+    cam = lift.model_copy(
+        update={
+            "id": CAM, "name": "", "base": "base",
+            "follower": model.CamFollower.model_validate(follower),
+        }
+    )  # fmt: skip
     return model.Part(
         id=names.cam, name=names.cam.replace("_", " "), colour="ochre",
         dimensions=tuple(
             model.Parameter(id=n, value=base if n == "base" else STANDARD[n]) for n in sizes
         ),
-        places=(place("centre"),), cams=(cam,),
-        slabs=(slab("disc", 0.0, "thickness", outline, bore=circle("bore/2")),),
+        places=(place("centre"),), cams=(cam,), slabs=tuple(slabs),
     )  # fmt: skip
+
+
+def _groove(bore: model.Outline) -> list[model.Slab]:
+    """What lies round the profile of a grooved cam: the outer wall, and the floor below both."""
+    opening = model.CamOutline(shape="cam", cam=CAM, beyond="2*roller + play")
+    round_ = model.CamOutline(shape="cam", cam=CAM, beyond="2*roller + play + wall")
+    return [
+        slab("rim", 0.0, "thickness", round_, groove=opening),
+        slab("floor", "-floor", 0.0, round_, bore=bore),
+    ]
 
 
 def _roller_part(names: _Named) -> model.Part:

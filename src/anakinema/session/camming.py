@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.building.camming import CamWish, new_cam
+from anakinema.building.camming import CamWish, free_place, new_cam
 from anakinema.document import model
 from anakinema.document.cams import cam_shape
 from anakinema.document.reading import Reader, named_quantities
@@ -242,6 +242,6 @@ def pasted_lift(document: model.Document, part_id: str, cam_id: str, text: str) 
     return edit
 
 
-def make_cam(scene: Scene, x: float, y: float, wish: CamWish) -> tuple[Edit, str, str]:
-    """The edit that makes a cam and its follower; ids of its part and of its body."""
-    return new_cam(scene.resolved, x, y, wish)
+def make_cam(scene: Scene, wish: CamWish) -> tuple[Edit, str, str]:
+    """The edit that makes a cam and its follower beside all there is; ids of its part and body."""
+    return new_cam(scene.resolved, free_place(scene.resolved, scene.poses), 0.0, wish)

@@ -183,31 +183,41 @@ class CamStudio(QWidget):
         boxes: list[QComboBox] = []
         for name, words, options in (
             ("cam_face", "follower", FACES), ("cam_moves", "it", WAYS),
+            ("cam_returns", "kept on by", RETURNS),
         ):  # fmt: skip
             box = choice_box(name, words)
             for key, said in options.items():
                 box.addItem(said, key)
             form.layout.addWidget(row(words, box, width=FIELD))
             boxes.append(box)
+        like = choice_box("cam_like", "lift as that of")
+        like.addItem("its own lift", None)
+        for part, cam, words in cams_in(self._bench.session.document):
+            like.addItem(f"as {words}", (part, cam))
+        if like.count() > 1:
+            form.layout.addWidget(row("with", like, width=FIELD))
         lift = QuantityField("12 mm", "cam_lift")
-        form.layout.addWidget(row("lift", lift, width=FIELD))
+        lift_row = row("lift", lift, width=FIELD)
+        form.layout.addWidget(lift_row)
+        like.activated.connect(lambda _: lift_row.setVisible(like.currentData() is None))
 
         def told() -> None:
             lift.setText("15 deg" if boxes[1].currentData() == "swinging" else "12 mm")
 
         boxes[1].activated.connect(lambda _: told())
-        form.buttons(
-            ("cam_make", "Make it",
-             lambda: self._make(str(boxes[0].currentData()), str(boxes[1].currentData()),
-                                lift.text()))
-        )  # fmt: skip
 
-    def _make(self, face: str, moves: str, lift: str) -> None:
+        def wish() -> CamWish:
+            face, moves, returns, other = (box.currentData() for box in (*boxes, like))
+            return CamWish(face, moves, lift.text(), returns, tuple(other) if other else None)
+
+        form.buttons(("cam_make", "Make it", lambda: self._make(wish())))
+
+    def _make(self, wish: CamWish) -> None:
         scene = self._bench.rest()
         if scene is None:
             return
         try:
-            edit, part, body = make_cam(scene, 0.0, 0.0, CamWish(face, moves, lift))
+            edit, part, body = make_cam(scene, wish)
             cam_view(edit.apply(self._bench.session.document), part, "lobe")
         except AnakinemaError as error:
             self._bench.report(error)
@@ -267,7 +277,9 @@ class CamStudio(QWidget):
                 lambda f=field: source_text(getattr(self._now_cam().follower, f)),
                 lambda text, f=field: SetFollower(part_id, cam_id, f, text),
             )  # fmt: skip
-        form.choice("kept on by", "follower_returns", list(RETURNS.items()),
+        grooved = cam.follower.returns == "groove"
+        ways = [(key, said) for key, said in RETURNS.items() if (key == "groove") == grooved]
+        form.choice("kept on by", "follower_returns", ways,
                     lambda: self._now_cam().follower.returns,
                     lambda how: SetFollower(part_id, cam_id, "returns", how))  # fmt: skip
 

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QPolygonF,
+    QResizeEvent,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
@@ -85,6 +86,10 @@ class Lanes(QWidget):
         return QRectF(0, EVENTS + index * high, self.width(), high)
 
     # Painting ------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._picture = None
+        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
