@@ -352,7 +352,7 @@ def test_a_picture_is_laid_scaled_and_saved_with_the_document(hand: Hand, tmp_pa
     (picture,) = hand.bench.session.document.pictures
     stage = hand.window.stage
     middle = QColor(stage.grab().toImage().pixelColor(hand.pixel(7, 13)))
-    paper = QColor(hand.window.theme.stage)
+    paper = QColor(hand.bench.theme.stage)
     # Half seen over paper.
     assert middle.blue() == pytest.approx((0x80 + paper.blue()) / 2, abs=6)
     hand.press_button("picture_scale")

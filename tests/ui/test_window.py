@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QObject, QPoint, QPointF, Qt, QTimer
-from PySide6.QtGui import QColor, QWheelEvent
+from PySide6.QtGui import QColor, QImage, QWheelEvent
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -27,6 +27,7 @@ from anakinema.session import Outcome
 from anakinema.ui.app import make_window
 from anakinema.ui.commands import CommandSearch
 from anakinema.ui.drawers.check import FindingRow
+from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.view import View, fitted, nice_step
@@ -121,8 +122,8 @@ def test_the_strip_is_drawn_anew_when_its_size_changes(window, settled, qtbot) -
     settled(window)
     after = lanes.grab().toImage()
     assert after.size() != wide.size()
-    window.switch_theme()
-    window.switch_theme()
+    window.workbench.switch_theme()
+    window.workbench.switch_theme()
     assert lanes.grab().toImage() == after
 
 
@@ -418,6 +419,44 @@ def test_view_arithmetic() -> None:
     assert zoomed.transform(800, 600).map(QPointF(100, 50)) == at
     assert nice_step(1.0, 44) == pytest.approx(50)
     assert isinstance(View().panned(1, 1), View)
+
+
+@pytest.mark.parametrize("station", ["Assemble", "Drive", "Check", "Record"])
+def test_another_theme_and_back_shows_the_same(opened, settled, station: str) -> None:  # type: ignore[no-untyped-def]
+    """What is selected, zoomed and in hand stays; the other theme has other colours."""
+    window = opened("geared-vent")
+    bench = window.workbench
+    bench.go_to_station(station)
+    bench.select(Selection("body", "pinion"))
+    bench.move_playhead(0.3)
+    window.stage.zoom(1.4)
+    settled(window)
+
+    def shown() -> list[QImage]:
+        settled(window)
+        for _ in range(3):  # what is laid out anew asks for another layout
+            QApplication.processEvents()
+        return [w.grab().toImage() for w in (window.stage, window.strip, window.route)]
+
+    before = shown()
+    bench.switch_theme()
+    dark = shown()
+    bench.switch_theme()
+    assert shown() == before
+    for one, other in zip(dark, before, strict=True):
+        assert one.pixelColor(3, 3).lightness() < other.pixelColor(3, 3).lightness() - 100
+
+
+def test_other_documents_open_one_after_the_other_at_every_station(opened) -> None:  # type: ignore[no-untyped-def]
+    """Lists of the one before are gone with it."""
+    window = opened("geared-vent")
+    for station in ("Drive", "Assemble", "Check", "Record"):
+        window.workbench.go_to_station(station)
+        for name in ("head-belt", "cam-dibber", "tray-indexer", "geared-vent"):
+            window = opened(name)
+            shown = window.findChild(CouplingList)._built
+            if station == "Drive":
+                assert shown == {c.id for c in window.workbench.session.document.couplings}
 
 
 @pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])

@@ -314,4 +314,4 @@ class Assembling:
             self._bench.report(error)
             return
         self._bench.go_to_station("Assemble")
-        ImportDialog(self._bench, drawing, self._window.theme, self._window).open()
+        ImportDialog(self._bench, drawing, self._bench.theme, self._window).open()

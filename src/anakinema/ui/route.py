@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLa
 
 from anakinema.session import Outcome, doubts_of, verdict_words
 from anakinema.ui.fields import label
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
 
 STATIONS = ("Assemble", "Drive", "Check", "Record")
@@ -17,7 +17,7 @@ STATIONS = ("Assemble", "Drive", "Check", "Record")
 class Station(QAbstractButton):
     """One station: its name, and what it has to say."""
 
-    def __init__(self, name: str, theme: Theme) -> None:
+    def __init__(self, name: str, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName(f"station_{name.lower()}")
         self.setText(name)
@@ -26,7 +26,7 @@ class Station(QAbstractButton):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.words = ""
         self.is_bad = False
-        self._theme = theme
+        self._workbench = workbench
 
     def sizeHint(self) -> QSize:
         return QSize(176, 46)
@@ -38,15 +38,10 @@ class Station(QAbstractButton):
         self.setToolTip(words)
         self.update()
 
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self._theme = theme
-        self.update()
-
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        t = self._theme
+        t = self._workbench.theme
         box = QRectF(self.rect()).adjusted(2, 3, -2, -3)
         if self.isChecked():
             painter.setPen(Qt.PenStyle.NoPen)
@@ -78,7 +73,7 @@ class Route(QWidget):
 
     search_asked = Signal()
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("route")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -86,7 +81,7 @@ class Route(QWidget):
         self._workbench = workbench
         self._name = label("", "heading")
         self._state = label("", "quiet")
-        self.stations = {name: Station(name, theme) for name in STATIONS}
+        self.stations = {name: Station(name, workbench) for name in STATIONS}
         names = QVBoxLayout()
         names.setSpacing(0)
         names.addWidget(self._name)
@@ -110,11 +105,6 @@ class Route(QWidget):
         workbench.trouble_changed.connect(self._show)
         workbench.station_changed.connect(self._show)
         self._show()
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        for station in self.stations.values():
-            station.set_theme(theme)
 
     def _show(self, *_: object) -> None:
         workbench = self._workbench

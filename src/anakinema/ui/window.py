@@ -50,7 +50,7 @@ from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
 from anakinema.ui.start import StartPage, centred
 from anakinema.ui.strip.strip import Strip
-from anakinema.ui.theme import THEMES, style_sheet
+from anakinema.ui.theme import style_sheet
 from anakinema.ui.workbench import Workbench
 
 FILES = f"Mechanism (*{SUFFIX});;All files (*)"
@@ -65,7 +65,6 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.workbench = workbench
         self.drafts = Drafts(workbench)
-        self.theme = THEMES[workbench.settings.theme]
         self.assembling = Assembling(self)
         self._commands = self._make_commands()
         self._keys: list[QShortcut] = []
@@ -76,6 +75,7 @@ class MainWindow(QMainWindow):
         workbench.trouble_changed.connect(self._show_trouble)
         workbench.document_changed.connect(self._show_regions)
         workbench.station_changed.connect(self._show_station)
+        workbench.theme_changed.connect(self._dress)
         self._show_regions()
         self._offer_recovery()
         self._start.focus_first()
@@ -83,12 +83,12 @@ class MainWindow(QMainWindow):
     # Layout ----------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        """Lay out all regions in the present theme."""
-        workbench, theme = self.workbench, self.theme
-        self.route = Route(workbench, theme)
+        """Lay out all regions."""
+        workbench = self.workbench
+        self.route = Route(workbench)
         self.route.search_asked.connect(self.search)
         self.route.menu_button.clicked.connect(self._open_menu)
-        self.stage = Stage(workbench, self.drafts, theme)
+        self.stage = Stage(workbench, self.drafts)
         self._start = StartPage(workbench)
         self._start.blank.connect(self.new)
         self._start.guided.connect(self.new_guided)
@@ -97,18 +97,18 @@ class MainWindow(QMainWindow):
         self.middle = QStackedWidget()
         self.middle.addWidget(centred(self._start))
         self.middle.addWidget(self.stage)
-        self.stack = StackView(workbench, theme)
+        self.stack = StackView(workbench)
         self.middle.addWidget(self.stack)
-        self.outline = OutlineEditor(workbench, theme)
+        self.outline = OutlineEditor(workbench)
         self.outline.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
         self.middle.addWidget(self.outline)
-        self.studio = CamStudio(workbench, theme)
+        self.studio = CamStudio(workbench)
         self.studio.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
         self.middle.addWidget(self.studio)
         self._drawers = QStackedWidget()
-        self.assemble = AssembleDrawer(workbench, theme)
+        self.assemble = AssembleDrawer(workbench)
         for drawer in (
-            self.assemble, DriveDrawer(workbench, theme), CheckDrawer(workbench, theme),
+            self.assemble, DriveDrawer(workbench), CheckDrawer(workbench),
             RecordDrawer(workbench),
         ):  # fmt: skip
             area = QScrollArea()
@@ -141,7 +141,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.middle, 1)
         middle.addLayout(column, 1)
         middle.addWidget(self.inspector)
-        self.strip = Strip(workbench, theme)
+        self.strip = Strip(workbench)
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.setChildrenCollapsible(False)
         splitter.setHandleWidth(4)
@@ -157,10 +157,7 @@ class MainWindow(QMainWindow):
         layout.addWidget(splitter, 1)
         self.setCentralWidget(whole)
         # Last, so that every widget is dressed once and not at each step of the layout.
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
-        if application.styleSheet() != style_sheet(theme):
-            application.setStyleSheet(style_sheet(theme))
+        self._dress()
         self._show_station(workbench.station)
 
     def _trouble_bar(self) -> QWidget:
@@ -325,7 +322,7 @@ class MainWindow(QMainWindow):
             Command("zoom_out", say("Zoom out"), lambda: self.stage.zoom(0.8), "Ctrl+-", ready,
                     in_menu=False),
             Command("cancel", say("Stop computing"), bench.cancel, "Ctrl+.", lambda: bench.busy),
-            Command("theme", say("Light or dark"), self.switch_theme, "Ctrl+D"),
+            Command("theme", say("Light or dark"), self.workbench.switch_theme, "Ctrl+D"),
             Command("search", say("Find a command"), lambda: self.search(), "Ctrl+K",
                     in_menu=False),
             Command("quit", say("Quit"), self.close, "Ctrl+Q"),
@@ -411,23 +408,15 @@ class MainWindow(QMainWindow):
             ready.addAction(words, lambda n=name: self.open_path(demo_path(n)))
         menu.popup(self.route.menu_button.mapToGlobal(QPoint(0, self.route.menu_button.height())))
 
-    def switch_theme(self) -> None:
-        """Light or dark, remembered."""
-        bench = self.workbench
-        name = "dark" if self.theme.name == "light" else "light"
-        self.theme = THEMES[name]
-        bench.settings = type(bench.settings)(name, bench.settings.recent)
-        bench.settings.save(bench.folder)
-        shown = bench.has_document
-        self._build()
-        if shown:
-            bench.document_changed.emit()
-            if bench.evaluation is not None:
-                bench.evaluated.emit()
-                bench.lanes_ready.emit()
-                bench.playhead_moved.emit()
-        self._show_regions()
-        self._show_trouble()
+    def _dress(self) -> None:
+        """All widgets in the present theme."""
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        if application.styleSheet() != style_sheet(self.workbench.theme):
+            application.setStyleSheet(style_sheet(self.workbench.theme))
+        # What paints itself is not painted anew by another style sheet.
+        for widget in self.findChildren(QWidget):
+            widget.update()
 
     # Files -----------------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -29,6 +29,7 @@ from anakinema.session import (
     poses_at,
     touch_limit,
 )
+from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker
 
 FRAME = 16
@@ -78,6 +79,7 @@ class Workbench(QObject):
     trial_changed = Signal()
     tool_changed = Signal()
     marks_changed = Signal()
+    theme_changed = Signal()
     """Which bodies are held or hidden."""
 
     def __init__(self, folder: Path, settings: Settings) -> None:
@@ -112,6 +114,18 @@ class Workbench(QObject):
         self._timer.setInterval(FRAME)
         self._timer.timeout.connect(self._tick)
         self._clock = QElapsedTimer()
+
+    @property
+    def theme(self) -> Theme:
+        """The colours that everything is drawn in."""
+        return THEMES[self.settings.theme]
+
+    def switch_theme(self) -> None:
+        """Light or dark, remembered."""
+        name = "dark" if self.settings.theme == "light" else "light"
+        self.settings = replace(self.settings, theme=name)
+        self.settings.save(self.folder)
+        self.theme_changed.emit()
 
     # Documents ---------------------------------------------------------------------------
 

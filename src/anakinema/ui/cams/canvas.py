@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QWidget
 
 from anakinema.session import CamView
 from anakinema.ui.stage.bodies import polygon
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
+from anakinema.ui.workbench import Workbench
 
 LABELS, MARGIN = 128.0, 16.0
 SHARE = 0.44
@@ -21,20 +22,15 @@ SHARE = 0.44
 class CamCanvas(QWidget):
     """The cam turned to one angle. Drag over a diagram, or press the arrow keys, to turn it."""
 
-    def __init__(self, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("cam_canvas")
         self.setAccessibleName("cam and its diagrams")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(420, 260)
-        self._theme = theme
+        self._workbench = workbench
         self._view: CamView | None = None
         self.degrees = 0.0
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self._theme = theme
-        self.update()
 
     def show_cam(self, view: CamView | None) -> None:
         """Show another cam, or the same one changed."""
@@ -90,7 +86,7 @@ class CamCanvas(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(self._theme.stage))
+        painter.fillRect(self.rect(), QColor(self._workbench.theme.stage))
         view = self._view
         if view is None:
             return
@@ -104,7 +100,7 @@ class CamCanvas(QWidget):
         self._draw_axis(painter)
 
     def _draw_cam(self, painter: QPainter, view: CamView) -> None:
-        t = self._theme
+        t = self._workbench.theme
         wide, high = SHARE * self.width(), float(self.height())
         rings = [ring for ring in (view.profile, view.path) if ring is not None]
         reach = max(float(np.hypot(*ring.T).max()) for ring in rings)
@@ -139,7 +135,7 @@ class CamCanvas(QWidget):
         painter.restore()
 
     def _draw_follower(self, painter: QPainter, view: CamView, pen: QPen) -> None:
-        t, f = self._theme, view.follower
+        t, f = self._workbench.theme, view.follower
         index = min(round(self.degrees / 360.0 * (len(view.angle) - 1)), len(view.angle) - 1)
         x, y = (float(v) for v in view.place[index])
         lean = float(view.lean[index])
@@ -171,7 +167,7 @@ class CamCanvas(QWidget):
             painter.drawEllipse(QPointF(x, y), radius, radius)
 
     def _draw_diagram(self, painter: QPainter, view: CamView, k: int, box: QRectF) -> None:
-        t, diagram = self._theme, view.diagrams[k]
+        t, diagram = self._workbench.theme, view.diagrams[k]
         painter.setPen(QPen(QColor(t.line), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         values = diagram.values
@@ -211,7 +207,7 @@ class CamCanvas(QWidget):
 
     def _draw_axis(self, painter: QPainter) -> None:
         painter.setFont(font(12))
-        painter.setPen(QColor(self._theme.quiet))
+        painter.setPen(QColor(self._workbench.theme.quiet))
         for degrees in range(0, 361, 60):
             x = self.x_of(degrees)
             box = QRectF(x - 24, self.height() - MARGIN - 14, 48, 16)

@@ -41,7 +41,6 @@ from anakinema.ui.drawers.program import LAWS
 from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text
 from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import FIELD, Form
-from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection, Workbench
 
 FACES = {"roller": "roller", "round": "round face", "knife": "knife edge", "flat": "flat face"}
@@ -55,11 +54,11 @@ class CamStudio(QWidget):
 
     done = Signal()
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("cam_studio")
         self._bench = workbench
-        self.canvas = CamCanvas(theme)
+        self.canvas = CamCanvas(workbench)
         self._key: tuple[str, str] | None = None
         self._form: Form | None = None
         self._shape: object = None
@@ -75,10 +74,6 @@ class CamStudio(QWidget):
         layout.addWidget(self.canvas, 1)
         layout.addWidget(self._scroll)
         workbench.document_changed.connect(self._changed)
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self.canvas.set_theme(theme)
 
     def open_cam(self, part: str = "") -> None:
         """Begin with a part's cam, or the document's first, or a form for a new one."""

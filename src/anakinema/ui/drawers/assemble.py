@@ -20,7 +20,6 @@ from anakinema.ui.drawers.chain_map import ChainMapView
 from anakinema.ui.drawers.parameters import ParameterTable
 from anakinema.ui.drawers.shelf import Shelf
 from anakinema.ui.fields import label
-from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection, Workbench
 
 MARKS = {Outcome.PASS: "•", Outcome.WARN: "◆", Outcome.FAIL: "▲", Outcome.UNKNOWN: "○"}
@@ -72,9 +71,9 @@ def _selection(doubt: Doubt) -> Selection:
 class AssembleDrawer(QWidget):
     """Doubts above; below one of four pages."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._bodies = self._list("body_list", "bodies")
         self._joints = self._list("joint_list", "joints")
         self._words = label("", wrap=True)
@@ -102,8 +101,8 @@ class AssembleDrawer(QWidget):
             self._buttons[name] = button
         layout.addLayout(buttons)
         layout.addWidget(self._pages, 1)
-        self._pages.addWidget(Shelf(workbench, theme))
-        self.chain = ChainMapView(workbench, theme)
+        self._pages.addWidget(Shelf(workbench))
+        self.chain = ChainMapView(workbench)
         self._pages.addWidget(self._page(self._words, self.chain, stretch=True))
         self._pages.addWidget(
             self._page(label("Bodies", "section"), self._bodies, label("Joints", "section"),
@@ -154,8 +153,8 @@ class AssembleDrawer(QWidget):
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(QColor(self._theme.bodies[colour]))
-        painter.setPen(QColor(self._theme.shade))
+        painter.setBrush(QColor(self._workbench.theme.bodies[colour]))
+        painter.setPen(QColor(self._workbench.theme.shade))
         painter.drawRoundedRect(1, 1, 12, 12, 3, 3)
         painter.end()
         chip = QIcon(pixmap)

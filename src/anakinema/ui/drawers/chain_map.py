@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import ChainMap, chain_map
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 
 ROW = 62
@@ -19,12 +19,12 @@ PLATE = QSize(84, 24)
 class ChainMapView(QWidget):
     """Click a plate or a joint to select it; Up and Down go from plate to plate."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("chain_map")
         self.setAccessibleName("chain map")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._map: ChainMap = ChainMap((), (), 0)
         workbench.scene_changed.connect(self._refresh)
         workbench.evaluated.connect(self._refresh)
@@ -85,7 +85,7 @@ class ChainMapView(QWidget):
         return path
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        t, selection = self._theme, self._workbench.selection
+        t, selection = self._workbench.theme, self._workbench.selection
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self._map.nodes:
@@ -124,7 +124,7 @@ class ChainMapView(QWidget):
 
     def _symbol(self, painter: QPainter, at: QPointF, kind: str, ink: QColor) -> None:
         painter.setPen(QPen(ink, 1.4))
-        painter.setBrush(QColor(self._theme.panel))
+        painter.setBrush(QColor(self._workbench.theme.panel))
         if kind == "rigid":
             painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
         elif kind in ("prismatic", "pin_in_slot"):
@@ -138,7 +138,7 @@ class ChainMapView(QWidget):
             painter.drawEllipse(at, 1.5, 1.5)
 
     def _frame(self, painter: QPainter, box: QRectF) -> None:
-        painter.setPen(QPen(QColor(self._theme.shade), 1))
+        painter.setPen(QPen(QColor(self._workbench.theme.shade), 1))
         count = int(box.width() // 9)
         for k in range(count):
             x = box.left() + 8 + 9 * k
@@ -146,7 +146,7 @@ class ChainMapView(QWidget):
 
     def _free(self, painter: QPainter, box: QRectF) -> None:
         """A little arc with two heads: this body can still move by itself."""
-        painter.setPen(QPen(QColor(self._theme.warn), 1.8))
+        painter.setPen(QPen(QColor(self._workbench.theme.warn), 1.8))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         centre = QPointF(box.right() - 4, box.top() - 1)
         painter.drawArc(QRectF(centre.x() - 8, centre.y() - 8, 16, 16), 16 * 20, 16 * 140)

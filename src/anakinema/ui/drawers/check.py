@@ -16,13 +16,13 @@ from anakinema.ui.workbench import Selection, Workbench
 class FindingRow(QWidget):
     """One requirement: a mark of its own shape per outcome, its value, and a margin bar."""
 
-    def __init__(self, workbench: Workbench, theme: Theme, finding_id: str) -> None:
+    def __init__(self, workbench: Workbench, finding_id: str) -> None:
         super().__init__()
         self.setObjectName(f"finding_{finding_id}")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._id = finding_id
         self._finding: Finding | None = None
         self._evaluation: Evaluation | None = None
@@ -60,7 +60,7 @@ class FindingRow(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        t = self._theme
+        t = self._workbench.theme
         colour = outcome_colour(finding.outcome, t)
         chosen = self._workbench.selection == Selection("finding", self._id)
         if chosen:
@@ -100,11 +100,11 @@ class FindingRow(QWidget):
             return
         left, wide = 34.0, self.width() - 48.0
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self._theme.line))
+        painter.setBrush(QColor(self._workbench.theme.line))
         painter.drawRoundedRect(QRectF(left, 47, wide, 3), 1.5, 1.5)
         painter.setBrush(colour)
         painter.drawRoundedRect(QRectF(left, 47, max(2.0, wide * share[0]), 3), 1.5, 1.5)
-        painter.setBrush(QColor(self._theme.ink))
+        painter.setBrush(QColor(self._workbench.theme.ink))
         painter.drawRect(QRectF(left + wide * share[1] - 0.75, 44.5, 1.5, 8))
 
 
@@ -145,9 +145,9 @@ def draw_mark(painter: QPainter, at: QPointF, outcome: Outcome, theme: Theme) ->
 class CheckDrawer(QWidget):
     """All findings, worst seen at a glance, and the usual cautions."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 10, 0, 10)
         self._layout.setSpacing(0)
@@ -173,7 +173,7 @@ class CheckDrawer(QWidget):
                 self._layout.removeWidget(row)
                 row.hide()
                 row.deleteLater()
-            self._rows = {i: FindingRow(self._workbench, self._theme, i) for i in wanted}
+            self._rows = {i: FindingRow(self._workbench, i) for i in wanted}
             for index, row in enumerate(self._rows.values()):
                 self._layout.insertWidget(1 + index, row)
         for finding in findings:

@@ -12,16 +12,15 @@ from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.drawers.loops import LoopList
 from anakinema.ui.drawers.program import ProgramPanel
 from anakinema.ui.fields import label
-from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Workbench
 
 
 class DriveDrawer(QWidget):
     """Program fields above, gauges below, then what ties bodies together, and what happens."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 10, 0, 10)
         self._layout.setSpacing(0)
@@ -51,7 +50,7 @@ class DriveDrawer(QWidget):
             self._layout.removeWidget(bar)
             bar.deleteLater()
         for gauge in found[len(self._bars) :]:
-            bar = GaugeBar(self._workbench, self._theme, gauge)
+            bar = GaugeBar(self._workbench, gauge)
             self._layout.insertWidget(2 + len(self._bars), bar)
             self._bars.append(bar)
         for bar, gauge in zip(self._bars, found, strict=True):

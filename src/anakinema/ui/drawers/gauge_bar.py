@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anakinema.session import Evaluation, Gauge, joint_value_words, limit_edit, progress_with
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import ANGLE
 
@@ -27,9 +27,9 @@ class GaugeBar(QWidget):
     """Drag a bracket, or the end of the band where there is none, to set a limit; the dot to go
     to where the joint stands so. A click selects the joint."""
 
-    def __init__(self, workbench: Workbench, theme: Theme, gauge: Gauge) -> None:
+    def __init__(self, workbench: Workbench, gauge: Gauge) -> None:
         super().__init__()
-        self._workbench, self._theme, self._gauge = workbench, theme, gauge
+        self._workbench, self._gauge = workbench, gauge
         self._id = ""
         self._pressed: QPointF | None = None
         self._handle = ""
@@ -183,7 +183,7 @@ class GaugeBar(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        t, gauge = self._theme, self._gauge
+        t, gauge = self._workbench.theme, self._gauge
         if self._workbench.selection == Selection("joint", self._id):
             painter.fillRect(self.rect(), QColor(t.card))
         if self.hasFocus():
@@ -205,7 +205,7 @@ class GaugeBar(QWidget):
         self._draw_words(painter, evaluation)
 
     def _draw_bar(self, painter: QPainter, present: float) -> None:
-        t, gauge = self._theme, self._gauge
+        t, gauge = self._workbench.theme, self._gauge
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.line))
         painter.drawRoundedRect(QRectF(SIDE, 27, self.width() - 2 * SIDE, 5), 2.5, 2.5)
@@ -227,7 +227,7 @@ class GaugeBar(QWidget):
         painter.drawEllipse(QPointF(self.x_of(present), BAR), 5, 5)
 
     def _draw_words(self, painter: QPainter, evaluation: Evaluation) -> None:
-        gauge, t = self._gauge, self._theme
+        gauge, t = self._gauge, self._workbench.theme
 
         def said(value: float) -> str:
             return joint_value_words(evaluation, gauge.joint, value)

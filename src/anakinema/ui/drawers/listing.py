@@ -45,6 +45,7 @@ class Listing(QWidget, Generic[K]):
         self.workbench = workbench
         self._shown: object = None
         self._form: Form | None = None
+        self._built: frozenset[str] = frozenset()
         self._rows = QWidget()
         self._maker = maker
         self._layout = QVBoxLayout(self)
@@ -70,7 +71,7 @@ class Listing(QWidget, Generic[K]):
 
     def _refresh(self) -> None:
         ids = {item.id for item in self.kept(self.workbench.session.document)}
-        if self._form is not None and ids >= {item.id for item in self._listed()}:
+        if self._form is not None and ids >= self._built:
             self._form.refresh()
 
     def _listed(self) -> tuple[K, ...]:
@@ -107,7 +108,9 @@ class Listing(QWidget, Generic[K]):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
         self._form = Form(self.workbench, layout)
-        for item in self._listed():
+        listed = self._listed()
+        self._built = frozenset(item.id for item in listed)
+        for item in listed:
             self.add(self._form, item)
         inside = self._inside_units()
         if inside:

@@ -72,9 +72,9 @@ class ShelfList(QListWidget):
 class Shelf(QWidget):
     """Click (or Enter) takes an item in hand; dragging works as well."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._shown: object = None
         self._filter = QLineEdit()
         self._filter.setObjectName("shelf_filter")
@@ -92,6 +92,7 @@ class Shelf(QWidget):
         self._list.itemClicked.connect(self._take)
         self._list.itemActivated.connect(self._take)
         workbench.document_changed.connect(self._document_changed)
+        workbench.theme_changed.connect(self._document_changed)
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
@@ -99,7 +100,7 @@ class Shelf(QWidget):
 
     def _document_changed(self) -> None:
         document = self._workbench.session.document
-        key = (document.parts, document.parameters)
+        key = (document.parts, document.parameters, self._workbench.theme.name)
         if self.isVisible() and key != self._shown:
             self._shown = key
             self._fill()
@@ -130,7 +131,7 @@ class Shelf(QWidget):
             self._list.takeItem(self._list.count() - 1)
         item = QListWidgetItem(words)
         item.setFlags(Qt.ItemFlag.NoItemFlags)
-        item.setForeground(QColor(self._theme.quiet))
+        item.setForeground(QColor(self._workbench.theme.quiet))
         self._list.addItem(item)
 
     def _add(
@@ -141,7 +142,7 @@ class Shelf(QWidget):
         item = QListWidgetItem(title)
         item.setToolTip(note or f"Place a {title}")
         item.setData(Qt.ItemDataRole.UserRole, key)
-        item.setIcon(_cached_thumbnail(document, key, colour, self._theme))
+        item.setIcon(_cached_thumbnail(document, key, colour, self._workbench.theme))
         self._list.addItem(item)
 
     def _take(self, item: QListWidgetItem) -> None:

@@ -50,7 +50,7 @@ from anakinema.session import (
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.tools.base import draw_words
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
 
 REACH = 9.0
@@ -73,12 +73,12 @@ class OutlineCanvas(QWidget):
     picked = Signal()
     neighbour_picked = Signal(str)
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("outline_canvas")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self.part = self.body = ""
         self.key: OutlineKey | None = None
         self.picks: list[model.Element] = []
@@ -180,7 +180,7 @@ class OutlineCanvas(QWidget):
     # Painting -----------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        t, scene = self._theme, self._workbench.scene
+        t, scene = self._workbench.theme, self._workbench.scene
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.stage))
@@ -214,7 +214,7 @@ class OutlineCanvas(QWidget):
         painter.end()
 
     def _paint_grid(self, painter: QPainter, view: QTransform, step: float) -> None:
-        t = self._theme
+        t = self._workbench.theme
         painter.setPen(QPen(QColor(t.grid), 1))
         origin = view.map(QPointF(0, 0))
         for k in range(-200, 201):
@@ -228,7 +228,7 @@ class OutlineCanvas(QWidget):
         painter.drawLine(origin - QPointF(0, 9), origin + QPointF(0, 9))
 
     def _paint_neighbours(self, painter: QPainter, view: QTransform) -> None:
-        t = self._theme
+        t = self._workbench.theme
         for near in self._near:
             chosen = near.body == self.neighbour
             ink = QColor(t.accent if chosen else t.quiet)
@@ -244,7 +244,7 @@ class OutlineCanvas(QWidget):
         self, painter: QPainter, view: QTransform, scene: Scene, found: model.Part
     ) -> None:
         """Corners of the outline at hand, all places, and what is picked or pointed at."""
-        t = self._theme
+        t = self._workbench.theme
         shown = [element for element, _ in elements_of(found, self.key)] if self.key else []
         own = [
             e for e in shown
@@ -274,7 +274,7 @@ class OutlineCanvas(QWidget):
     def _paint_point(
         self, painter: QPainter, at: QPointF, element: model.Element, is_picked: bool
     ) -> None:
-        t = self._theme
+        t = self._workbench.theme
         painter.setPen(QPen(QColor(t.accent if element.kind != "place" else t.ink), 1.6))
         painter.setBrush(QColor(t.accent if is_picked else t.card))
         if element.kind == "place":
@@ -301,10 +301,10 @@ class OutlineCanvas(QWidget):
         words = kept_of(self._workbench.session.document, self.part)
         for line, k in enumerate(wanted):
             told = words[k].words + (f" {words[k].value}" if words[k].value else "")
-            draw_words(painter, QPointF(12, 32 + 24 * line), told, self._theme)
+            draw_words(painter, QPointF(12, 32 + 24 * line), told, self._workbench.theme)
 
     def _paint_ghosts(self, painter: QPainter, view: QTransform) -> None:
-        t = self._theme
+        t = self._workbench.theme
         for k, ghost in enumerate(self.ghosts):
             ink = QColor(t.accent if ghost.is_sound else t.fail)
             fill = QColor(ink)

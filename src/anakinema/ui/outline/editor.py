@@ -31,7 +31,6 @@ from anakinema.ui.inspector.form import Form
 from anakinema.ui.outline.canvas import Ghost, OutlineCanvas
 from anakinema.ui.outline.making import build_making, build_neighbours
 from anakinema.ui.outline.related import build_kept, build_picks, build_ways
-from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Workbench
 
 MOST_WAYS = 3
@@ -54,11 +53,11 @@ class OutlineEditor(QWidget):
 
     done = Signal()
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("outline_editor")
         self.workbench = workbench
-        self.canvas = OutlineCanvas(workbench, theme)
+        self.canvas = OutlineCanvas(workbench)
         self.ways: tuple[Way, ...] = ()
         self._last_field = ""
         self._scroll = QScrollArea()

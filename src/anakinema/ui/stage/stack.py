@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import StackSection, lifted_body, stack_faces, stack_section
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 
 SNAP = 7
@@ -19,12 +19,12 @@ SNAP = 7
 class StackView(QWidget):
     """Drag a body up or down: its faces come to rest on others. Up and Down move by 1 mm."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("stack_view")
         self.setAccessibleName("side view of the stack")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self._workbench, self._theme = workbench, theme
+        self._workbench = workbench
         self._section: StackSection | None = None
         self._drag: tuple[str, float, float] | None = None
         for signal in (
@@ -85,7 +85,7 @@ class StackView(QWidget):
         return None
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        t, section, scene = self._theme, self._section, self._workbench.scene
+        t, section, scene = self._workbench.theme, self._section, self._workbench.scene
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.stage))

@@ -39,7 +39,7 @@ from anakinema.ui.stage.tools.repeat import RepeatTool
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.tools.stick import StickTool
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
@@ -49,7 +49,7 @@ class Stage(QWidget):
 
     painted = Signal()
 
-    def __init__(self, workbench: Workbench, drafts: Drafts, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench, drafts: Drafts) -> None:
         super().__init__()
         self.setObjectName("stage")
         self.setAccessibleName("stage")
@@ -59,7 +59,6 @@ class Stage(QWidget):
         self.setAcceptDrops(True)
         self.workbench = workbench
         self.drafts = drafts
-        self._theme = theme
         self._view = View()
         self._is_fitted = self._is_new = True
         self._bodies: BodyPainter | None = None
@@ -156,12 +155,6 @@ class Stage(QWidget):
     def fit_soon(self) -> None:
         """Show all of it once what has just been brought in is drawn."""
         self._is_fitted = self._is_new = True
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self._theme = theme
-        self._grid = None
-        self.update()
 
     def _document_changed(self) -> None:
         if self.workbench.scene is None:
@@ -355,13 +348,15 @@ class Stage(QWidget):
         relief = self._relief if self.in_relief else None
         if relief is not None and self._poses is not None:
             view = self._view.transform(self.width(), self.height())
-            relief.draw(painter, view, self._poses, self._theme, self._hidden())
+            relief.draw(painter, view, self._poses, self.workbench.theme, self._hidden())
             painter.end()
             self.painted.emit()
             return
         if self._bodies is not None and self._poses is not None:
             self._draw_mechanism(painter)
-        self._tool.paint(painter, self._view.transform(self.width(), self.height()), self._theme)
+        self._tool.paint(
+            painter, self._view.transform(self.width(), self.height()), self.workbench.theme
+        )
         self._draw_hint(painter)
         painter.end()
         self.painted.emit()
@@ -369,15 +364,15 @@ class Stage(QWidget):
     def _paper(self) -> QPixmap:
         """Paper and grid, drawn once per view."""
         ratio = self.devicePixelRatioF()
-        key = (self._view, self.width(), self.height(), ratio, self._theme.name)
+        key = (self._view, self.width(), self.height(), ratio, self.workbench.theme.name)
         if self._grid is not None and self._grid[0] == key:
             return self._grid[1]
         pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
         pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(QColor(self._theme.stage))
+        pixmap.fill(QColor(self.workbench.theme.stage))
         painter = QPainter(pixmap)
         step = nice_step(self._view.scale, 44)
-        painter.setPen(QPen(QColor(self._theme.grid), 1))
+        painter.setPen(QPen(QColor(self.workbench.theme.grid), 1))
         transform = self._view.transform(self.width(), self.height())
         low = self._view.to_plane(QPointF(0, self.height()), self.width(), self.height())
         high = self._view.to_plane(QPointF(self.width(), 0), self.width(), self.height())
@@ -390,13 +385,14 @@ class Stage(QWidget):
         units = self.units
         if units is not None:
             painter.setFont(font(12))
-            painter.setPen(QColor(self._theme.quiet))
+            painter.setPen(QColor(self.workbench.theme.quiet))
             painter.drawText(12, self.height() - 12, f"grid {units.format(step, (1, 0, 0), 0)}")
         painter.end()
         self._grid = (key, pixmap)
         return pixmap
 
     def _draw_mechanism(self, painter: QPainter) -> None:
+        theme = self.workbench.theme
         evaluation, bodies, poses = self.workbench.evaluation, self._bodies, self._poses
         scene = self.workbench.scene
         if scene is None or bodies is None or poses is None or len(poses) != len(scene.poses):
@@ -414,24 +410,24 @@ class Stage(QWidget):
             self._draw_extremes(painter, finding)
         if self.see_through:
             painter.setOpacity(0.45)
-        bodies.draw(painter, view, poses, self._theme, selected, hidden, self.each_its_own)
+        bodies.draw(painter, view, poses, theme, selected, hidden, self.each_its_own)
         painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
-        overlays.draw_loops(painter, view, resolved, poses, self._theme)
+        overlays.draw_loops(painter, view, resolved, poses, theme)
         if self.shows_joints:
-            overlays.draw_joints(painter, view, resolved, poses, self._theme, joint, hidden)
+            overlays.draw_joints(painter, view, resolved, poses, theme, joint, hidden)
         chosen = next((j for j in resolved.document.joints if j.id == joint), None)
         if chosen is not None and chosen.kind != "rigid":
-            overlays.draw_direction(painter, view, resolved, chosen, poses, self._theme)
+            overlays.draw_direction(painter, view, resolved, chosen, poses, theme)
         self._draw_held(painter, view, ids, poses)
         for _, words, one, two in measures_now(scene, poses):
             lift = 26.0 + 8.0 * self._view.scale
-            overlays.draw_travel(painter, view, (one, two), words, self._theme, lift)
+            overlays.draw_travel(painter, view, (one, two), words, theme, lift)
         if finding is not None and finding.kind == "travel":
             self._draw_travel(painter, finding)
         if finding is not None and finding.gap is not None and evaluation is not None:
             self._draw_closest_pose(painter, finding)
-            overlays.draw_gap(painter, view, evaluation, finding, self._theme, area)
+            overlays.draw_gap(painter, view, evaluation, finding, theme, area)
         self._draw_name(painter)
         note = ""
         if evaluation is not None and is_whole and not evaluation.is_exact:
@@ -439,7 +435,7 @@ class Stage(QWidget):
         if self.workbench.trouble is not None and not self.workbench.is_current:
             note = "shown as before the fault"
         painter.setFont(font(12))
-        painter.setPen(QColor(self._theme.quiet))
+        painter.setPen(QColor(theme.quiet))
         painter.drawText(area.adjusted(12, 10, -12, -10), Qt.AlignmentFlag.AlignRight, note)
 
     def _draw_held(
@@ -455,10 +451,10 @@ class Stage(QWidget):
             box = QRectF(0, 0, 40, 18)
             box.moveCenter(view.map(extent.center()))
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self._theme.ink))
+            painter.setBrush(QColor(self.workbench.theme.ink))
             painter.drawRoundedRect(box, 9, 9)
             painter.setFont(font(12, strong=True))
-            painter.setPen(QColor(self._theme.panel))
+            painter.setPen(QColor(self.workbench.theme.panel))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "held")
 
     def _draw_hint(self, painter: QPainter) -> None:
@@ -470,9 +466,9 @@ class Stage(QWidget):
         width = painter.fontMetrics().horizontalAdvance(words) + 28
         box = QRectF((self.width() - width) / 2, self.height() - 40, width, 28)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self._theme.ink))
+        painter.setBrush(QColor(self.workbench.theme.ink))
         painter.drawRoundedRect(box, 14, 14)
-        painter.setPen(QColor(self._theme.panel))
+        painter.setPen(QColor(self.workbench.theme.panel))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     def shown_finding(self) -> Finding | None:
@@ -494,7 +490,7 @@ class Stage(QWidget):
         assert evaluation is not None and bodies is not None and finding.joint is not None
         view = self._view.transform(self.width(), self.height())
         moving = {int(evaluation.mechanism.table.second[finding.joint])}
-        ink = QColor(self._theme.quiet)
+        ink = QColor(self.workbench.theme.quiet)
         values = evaluation.motion.values[:, finding.joint]
         for row in (int(np.argmin(values)), int(np.argmax(values))):
             bodies.draw_ghost(painter, view, evaluation.motion.poses[row], moving, ink)
@@ -509,7 +505,7 @@ class Stage(QWidget):
         if self._closest is None or self._closest[0] != key:
             self._closest = (key, poses_at(evaluation, gap.progress))
         view = self._view.transform(self.width(), self.height())
-        colour = overlays.outcome_colour(finding.outcome, self._theme)
+        colour = overlays.outcome_colour(finding.outcome, self.workbench.theme)
         pair = {gap.first_body, gap.second_body}
         bodies.draw_ghost(painter, view, self._closest[1], pair, colour)
         if gap.loop is not None:
@@ -535,7 +531,7 @@ class Stage(QWidget):
         view = self._view.transform(self.width(), self.height())
         words = f"travel {value_words(evaluation, finding)}"
         lift = 34 * max(1.0, self._view.scale)
-        overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self._theme, lift)
+        overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self.workbench.theme, lift)
 
     def _draw_name(self, painter: QPainter) -> None:
         """The name of the body under the pointer."""
@@ -549,8 +545,8 @@ class Stage(QWidget):
         painter.setFont(font(13))
         width = painter.fontMetrics().horizontalAdvance(words) + 16
         box = QRectF(12, 12, width, 24)
-        painter.setPen(QPen(QColor(self._theme.line), 1))
-        painter.setBrush(QColor(self._theme.card))
+        painter.setPen(QPen(QColor(self.workbench.theme.line), 1))
+        painter.setBrush(QColor(self.workbench.theme.card))
         painter.drawRoundedRect(box, 6, 6)
-        painter.setPen(QColor(self._theme.ink))
+        painter.setPen(QColor(self.workbench.theme.ink))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from anakinema.session import Lane, Outcome, event_words, joint_value_words, progress_words
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.overlays import outcome_colour
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 
 LABELS = 252
@@ -35,26 +35,21 @@ AXIS = 24
 class Lanes(QWidget):
     """Progress on x. Click or drag to scrub, click an event or a lane's name to go there."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("lanes")
         self.setAccessibleName("travel strip")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumHeight(150)
         self._workbench = workbench
-        self._theme = theme
         self._picture: QPixmap | None = None
         self._scrubbing = False
         workbench.evaluated.connect(self._renew)
         workbench.lanes_ready.connect(self._renew)
         workbench.document_changed.connect(self._renew)
+        workbench.theme_changed.connect(self._renew)
         workbench.playhead_moved.connect(self.update)
         workbench.selection_changed.connect(self._renew)
-
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self._theme = theme
-        self._renew()
 
     def _renew(self) -> None:
         self._picture = None
@@ -105,7 +100,7 @@ class Lanes(QWidget):
         ratio = self.devicePixelRatioF()
         pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
         pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(QColor(self._theme.panel))
+        pixmap.fill(QColor(self._workbench.theme.panel))
         if self._workbench.evaluation is None:
             return pixmap
         painter = QPainter(pixmap)
@@ -126,7 +121,7 @@ class Lanes(QWidget):
         for finding in evaluation.verdict.findings:
             if finding.gap is None or finding.outcome is not Outcome.FAIL:
                 continue
-            colour = outcome_colour(finding.outcome, self._theme)
+            colour = outcome_colour(finding.outcome, self._workbench.theme)
             colour.setAlpha(34)
             for low, high in finding.gap.below:
                 left, right = self.x_of(low), self.x_of(high)
@@ -140,7 +135,7 @@ class Lanes(QWidget):
         painter.setFont(font(12))
         bottom = self.height() - AXIS
         stages = max(evaluation.motion.stages, 1)
-        painter.setPen(QPen(QColor(self._theme.line), 1))
+        painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
         painter.drawLine(QPointF(LABELS, EVENTS), QPointF(self.width() - RIGHT, EVENTS))
         last_label = -1e9
         for stage in range(stages):
@@ -152,22 +147,22 @@ class Lanes(QWidget):
             ticks = _ticks(start, end, bool(evaluation.motion.mechanism.angular[joint]), wide)
             for value in ticks if end > start else reversed(ticks):
                 x = self.x_of(stage + (value - start) / (end - start))
-                painter.setPen(QPen(QColor(self._theme.line), 1))
+                painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
                 painter.drawLine(QPointF(x, EVENTS), QPointF(x, bottom))
                 words = _short(joint_value_words(evaluation, joint, value))
                 box = QRectF(x - 40, bottom + 3, 80, 18)
                 if x - last_label > 46:
-                    painter.setPen(QColor(self._theme.quiet))
+                    painter.setPen(QColor(self._workbench.theme.quiet))
                     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
                     last_label = x
             if stage:
-                painter.setPen(QPen(QColor(self._theme.quiet), 1, Qt.PenStyle.DashLine))
+                painter.setPen(QPen(QColor(self._workbench.theme.quiet), 1, Qt.PenStyle.DashLine))
                 x = self.x_of(stage)
                 painter.drawLine(QPointF(x, 4), QPointF(x, bottom))
 
     def _draw_lane(self, painter: QPainter, index: int, lane: Lane) -> None:
         box = self.lane_box(index)
-        painter.setPen(QPen(QColor(self._theme.line), 1))
+        painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
         painter.drawLine(QPointF(0, box.bottom()), QPointF(self.width() - RIGHT, box.bottom()))
         low, high = _range(lane)
         inner = box.adjusted(0, 5, 0, -5)
@@ -175,20 +170,20 @@ class Lanes(QWidget):
         def y_of(value: float) -> float:
             return inner.bottom() - (value - low) / (high - low) * inner.height()
 
-        colour = outcome_colour(lane.outcome, self._theme)
+        colour = outcome_colour(lane.outcome, self._workbench.theme)
         if lane.outcome is Outcome.PASS:
-            colour = QColor(self._theme.accent)
+            colour = QColor(self._workbench.theme.accent)
         for bound, below in ((lane.least, True), (lane.greatest, False)):
             if bound is None or not low <= bound <= high:
                 continue
             y = y_of(bound)
-            forbidden = QColor(self._theme.fail)
+            forbidden = QColor(self._workbench.theme.fail)
             forbidden.setAlpha(22)
             band = QRectF(LABELS, y, self.width() - RIGHT - LABELS, inner.bottom() + 5 - y)
             if not below:
                 band = QRectF(LABELS, box.top(), band.width(), y - box.top())
             painter.fillRect(band, forbidden)
-            painter.setPen(QPen(QColor(self._theme.fail), 1, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(QColor(self._workbench.theme.fail), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(LABELS, y), QPointF(self.width() - RIGHT, y))
         xs = LABELS + lane.progress / self._span()[1] * (self.width() - LABELS - RIGHT)
         ys = inner.bottom() - (lane.values - low) / (high - low) * inner.height()
@@ -199,7 +194,7 @@ class Lanes(QWidget):
 
     def _draw_events(self, painter: QPainter) -> None:
         painter.setFont(font(12))
-        painter.setPen(QColor(self._theme.quiet))
+        painter.setPen(QColor(self._workbench.theme.quiet))
         painter.drawText(
             QRectF(14, 0, LABELS - 20, EVENTS), Qt.AlignmentFlag.AlignVCenter, "Events"
         )
@@ -220,7 +215,7 @@ class Lanes(QWidget):
             width = painter.fontMetrics().horizontalAdvance(words)
             fits = x + 10 > taken and x + 12 + width < self.width() - 4
             if fits and not _covers(symbols, x, x + 12 + width):
-                painter.setPen(QColor(self._theme.ink))
+                painter.setPen(QColor(self._workbench.theme.ink))
                 box = QRectF(x + 10, 0, width + 4, EVENTS)
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
                 taken = x + 18 + width
@@ -230,16 +225,19 @@ class Lanes(QWidget):
         evaluation = self._workbench.evaluation
         assert evaluation is not None
         ordinary = ("touch", "touch lost", "drop", "tooth passed")
-        colours = {"extreme": self._theme.quiet, "change point": self._theme.warn}
-        colours |= dict.fromkeys(ordinary, self._theme.accent)
+        colours = {
+            "extreme": self._workbench.theme.quiet,
+            "change point": self._workbench.theme.warn,
+        }
+        colours |= dict.fromkeys(ordinary, self._workbench.theme.accent)
         marks = [
             (self.x_of(e.progress), e.kind.value, event_words(evaluation, e),
-             QColor(colours.get(e.kind.value, self._theme.fail)))
+             QColor(colours.get(e.kind.value, self._workbench.theme.fail)))
             for e in evaluation.motion.events
         ]  # fmt: skip
         for finding in evaluation.verdict.findings:
             if finding.gap is not None and finding.kind == "gap":
-                colour = outcome_colour(finding.outcome, self._theme)
+                colour = outcome_colour(finding.outcome, self._workbench.theme)
                 marks.append((self.x_of(finding.gap.progress), "closest", "closest", colour))
         return sorted(marks, key=lambda mark: (mark[0], mark[1] == "extreme"))
 
@@ -252,9 +250,9 @@ class Lanes(QWidget):
             return
         left = self.x_of(evaluation.motion.last)
         box = QRectF(left, EVENTS, self.x_of(end) - left, self.height() - AXIS - EVENTS)
-        painter.fillRect(box, QColor(self._theme.deep))
+        painter.fillRect(box, QColor(self._workbench.theme.deep))
         painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
-        painter.setPen(QColor(self._theme.fail))
+        painter.setPen(QColor(self._workbench.theme.fail))
         painter.setFont(font(12, strong=True))
         painter.drawText(box.adjusted(8, 4, -4, 0), 0, "not reached")
 
@@ -265,17 +263,19 @@ class Lanes(QWidget):
         for index, lane in enumerate(self._workbench.lanes):
             box = self.lane_box(index)
             painter.setFont(font(13))
-            painter.setPen(QColor(self._theme.ink))
+            painter.setPen(QColor(self._workbench.theme.ink))
             value = float(np.interp(progress, lane.progress, lane.values))
             words = evaluation.resolved.units.format(value, lane.dimension)
             painter.setFont(font(13, strong=True))
             width = painter.fontMetrics().horizontalAdvance(words)
             right = QRectF(LABELS - 16 - width, box.top(), width, box.height())
             failed = lane.outcome is Outcome.FAIL
-            painter.setPen(QColor(self._theme.fail if failed else self._theme.ink))
+            painter.setPen(
+                QColor(self._workbench.theme.fail if failed else self._workbench.theme.ink)
+            )
             painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, words)
             painter.setFont(font(13))
-            painter.setPen(QColor(self._theme.ink))
+            painter.setPen(QColor(self._workbench.theme.ink))
             name = QRectF(14, box.top(), LABELS - 40 - width, box.height())
             title = painter.fontMetrics().elidedText(
                 lane.title, Qt.TextElideMode.ElideRight, int(name.width())
@@ -283,7 +283,7 @@ class Lanes(QWidget):
             painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, title)
         x = self.x_of(progress)
         bottom = self.height() - AXIS
-        painter.setPen(QPen(QColor(self._theme.ink), 1.6))
+        painter.setPen(QPen(QColor(self._workbench.theme.ink), 1.6))
         painter.drawLine(QPointF(x, 2), QPointF(x, bottom))
         value = playback.driver_value(progress)
         joint = playback.leader_joint(progress)
@@ -295,13 +295,13 @@ class Lanes(QWidget):
         box = QRectF(x - width / 2, bottom + 2, width, 20)
         box.moveLeft(min(max(box.left(), LABELS - 10), self.width() - width - 2))
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.fillRect(box.adjusted(-22, 0, 22, 0), QColor(self._theme.panel))
-        painter.setBrush(QColor(self._theme.ink))
+        painter.fillRect(box.adjusted(-22, 0, 22, 0), QColor(self._workbench.theme.panel))
+        painter.setBrush(QColor(self._workbench.theme.ink))
         painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(self._theme.panel))
+        painter.setPen(QColor(self._workbench.theme.panel))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         if self.hasFocus():
-            painter.setPen(QPen(QColor(self._theme.accent), 1.5))
+            painter.setPen(QPen(QColor(self._workbench.theme.accent), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-2, -2, 2, 2), 5, 5)
 

@@ -12,7 +12,7 @@ from anakinema.expressions import quantity_in
 from anakinema.session import joint_value_words
 from anakinema.ui.fields import label
 from anakinema.ui.strip.lanes import Lanes
-from anakinema.ui.theme import Theme, icon
+from anakinema.ui.theme import icon
 from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH
 
@@ -22,13 +22,12 @@ SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0)
 class Strip(QWidget):
     """Play, step exactly, type a driver value, jump to events, scrub."""
 
-    def __init__(self, workbench: Workbench, theme: Theme) -> None:
+    def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("stripPanel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._workbench = workbench
-        self._theme = theme
-        self.lanes = Lanes(workbench, theme)
+        self.lanes = Lanes(workbench)
         self._play = self._button("play", "Play or pause (Space)", accent=True)
         self._play.setFixedSize(32, 32)
         self._back = self._button("previous_event", "Event before (Ctrl+Left)")
@@ -85,7 +84,8 @@ class Strip(QWidget):
         workbench.playing_changed.connect(self._show_playing)
         workbench.busy_changed.connect(self._show)
         workbench.evaluated.connect(self._show)
-        self.set_theme(theme)
+        workbench.theme_changed.connect(self._show_icons)
+        self._show_icons()
 
     def _button(self, name: str, tip: str, *, accent: bool = False) -> QPushButton:
         button = QPushButton()
@@ -95,20 +95,17 @@ class Strip(QWidget):
         button.setProperty("accent" if accent else "flat", True)
         return button
 
-    def set_theme(self, theme: Theme) -> None:
-        """Draw in other colours."""
-        self._theme = theme
-        self.lanes.set_theme(theme)
+    def _show_icons(self) -> None:
         for button, name in (
             (self._back, "chevron-first"), (self._step_back, "chevron-left"),
             (self._step_on, "chevron-right"), (self._next, "chevron-last"),
             (self._loop, "repeat"),
         ):  # fmt: skip
-            button.setIcon(icon(name, theme.ink))
+            button.setIcon(icon(name, self._workbench.theme.ink))
         self._show_playing(self._workbench.is_playing)
 
     def _show_playing(self, on: bool) -> None:
-        self._play.setIcon(icon("pause" if on else "play", self._theme.on_accent))
+        self._play.setIcon(icon("pause" if on else "play", self._workbench.theme.on_accent))
 
     def _set_loop(self, on: bool) -> None:
         self._workbench.loop = on
