@@ -8,6 +8,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PySide6.QtCore import QObject, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QImage, QWheelEvent
 from PySide6.QtWidgets import (
@@ -31,7 +33,7 @@ from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.strip.lanes import EVENTS
+from anakinema.ui.strip.lanes import EVENTS, SYMBOL, starts_beside
 from anakinema.ui.theme import DARK, LIGHT
 from anakinema.ui.workbench import Selection
 
@@ -445,6 +447,17 @@ def test_another_theme_and_back_shows_the_same(opened, settled, station: str) ->
     assert shown() == before
     for one, other in zip(dark, before, strict=True):
         assert one.pixelColor(3, 3).lightness() < other.pixelColor(3, 3).lightness() - 100
+
+
+@given(st.lists(st.floats(0.0, 900.0), min_size=1, max_size=20), st.floats(20.0, 300.0))
+def test_words_of_a_mark_begin_or_end_beside_it_and_what_it_touches(
+    marks: list[float], width: float
+) -> None:
+    right, left = starts_beside(marks, marks[0], width)
+    assert right > marks[0] + SYMBOL and left + width < marks[0] - SYMBOL
+    # Neither side lies on a mark that touches this one, or one that touches that.
+    assert all(abs(x - right) > SYMBOL for x in marks if x <= right)
+    assert all(abs(x - left - width) > SYMBOL for x in marks if x >= left + width)
 
 
 def test_other_documents_open_one_after_the_other_at_every_station(opened) -> None:  # type: ignore[no-untyped-def]

@@ -30,6 +30,9 @@ LABELS = 252
 RIGHT = 24
 EVENTS = 30
 AXIS = 24
+SYMBOL = 7
+"""Pixels of a mark to both sides."""
+ORDINARY = ("touch", "touch lost", "drop", "tooth passed")
 
 
 class Lanes(QWidget):
@@ -198,13 +201,11 @@ class Lanes(QWidget):
         painter.drawText(
             QRectF(14, 0, LABELS - 20, EVENTS), Qt.AlignmentFlag.AlignVCenter, "Events"
         )
-        taken = LABELS - 40.0
         marks = self._marks()
-        symbols = [mark[0] for mark in marks]
-        for x, title, words, colour in marks:
-            painter.setPen(Qt.PenStyle.NoPen)
+        painter.setPen(Qt.PenStyle.NoPen)
+        middle = EVENTS / 2
+        for x, title, _, colour in marks:
             painter.setBrush(colour)
-            middle = EVENTS / 2
             if title == "extreme":
                 painter.drawEllipse(QPointF(x, middle), 3.4, 3.4)
             else:
@@ -212,24 +213,31 @@ class Lanes(QWidget):
                     QPolygonF([QPointF(x, middle - 6), QPointF(x + 6, middle),
                                QPointF(x, middle + 6), QPointF(x - 6, middle)])
                 )  # fmt: skip
+        painter.setPen(QColor(self._workbench.theme.ink))
+        symbols = [mark[0] for mark in marks]
+        told: list[tuple[float, float]] = []
+        # What matters most is named first; what finds no room is told by the list and tooltips.
+        for x, _, words, _ in sorted(marks, key=lambda mark: _rank(mark[1])):
             width = painter.fontMetrics().horizontalAdvance(words)
-            fits = x + 10 > taken and x + 12 + width < self.width() - 4
-            if fits and not _covers(symbols, x, x + 12 + width):
-                painter.setPen(QColor(self._workbench.theme.ink))
-                box = QRectF(x + 10, 0, width + 4, EVENTS)
-                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
-                taken = x + 18 + width
+            for start in starts_beside(symbols, x, width):
+                end = start + width
+                inside = start > LABELS - 40 and end < self.width() - 4
+                hides = any(start - SYMBOL < x < end + SYMBOL for x in symbols)
+                if inside and not hides and all(end < low or high < start for low, high in told):
+                    box = QRectF(start, 0, width + 4, EVENTS)
+                    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+                    told.append((start - 8, end + 8))
+                    break
 
     def _marks(self) -> list[tuple[float, str, str, QColor]]:
         """Pixel, kind, words and colour of all marks, events at one place told together."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
-        ordinary = ("touch", "touch lost", "drop", "tooth passed")
         colours = {
             "extreme": self._workbench.theme.quiet,
             "change point": self._workbench.theme.warn,
         }
-        colours |= dict.fromkeys(ordinary, self._workbench.theme.accent)
+        colours |= dict.fromkeys(ORDINARY, self._workbench.theme.accent)
         marks = [
             (self.x_of(e.progress), e.kind.value, event_words(evaluation, e),
              QColor(colours.get(e.kind.value, self._workbench.theme.fail)))
@@ -371,9 +379,21 @@ class Lanes(QWidget):
         QToolTip.showText(event.globalPos(), "\n".join(words), self)
 
 
-def _covers(symbols: list[float], left: float, right: float) -> bool:
-    """Whether a label between two pixels would hide another mark's symbol."""
-    return any(left + 4 < x - 6 and x - 7 < right for x in symbols)
+def starts_beside(symbols: list[float], x: float, width: float) -> tuple[float, float]:
+    """Where words may begin: right of a mark and those it touches, or else left of them."""
+    right = left = x
+    for other in sorted(symbols):
+        right = other if right <= other <= right + 2 * SYMBOL else right
+    for other in sorted(symbols, reverse=True):
+        left = other if left - 2 * SYMBOL <= other <= left else left
+    return right + SYMBOL + 3, left - SYMBOL - 3 - width
+
+
+def _rank(kind: str) -> int:
+    """What is named first where there is not room for all: what ends or endangers the motion."""
+    if kind in ORDINARY:
+        return 1
+    return 2 if kind in ("extreme", "closest") else 0
 
 
 def _ticks(start: float, end: float, angular: bool, pixels: float) -> list[float]:
