@@ -9,19 +9,19 @@ docs/methods.md, "Clearance of runs".
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.analysis.carried import Moving, carried_point, seen_from_body, seen_past
 from anakinema.analysis.clearance import MOST_CELLS, MOST_ROUNDS, SPLIT, TINY, TOLERANCE
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.stretches import Span, joined_spans, spans_around, spans_below
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, segment_distances, transform
+from anakinema.geometry.distance import Distances, seen_from, segment_distances, transform
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.loops import lay
-from anakinema.mechanism.passages import Passage, Seat
+from anakinema.mechanism.passages import Passage
 from anakinema.motion.motion import Motion, States
 
 
@@ -158,24 +158,16 @@ class _Search:
         return np.asarray(undecided | (np.isnan(low) & (half > TINY)))
 
 
-def _seen_from(poses: Floats, points: Floats) -> Floats:
-    """Points (N, V, 2) of the plane in the frame of a body at poses (N, 3)."""
-    away = points - poses[:, None, :2]
-    c, s = np.cos(poses[:, None, 2]), np.sin(poses[:, None, 2])
-    dx, dy = away[..., 0], away[..., 1]
-    return np.stack([c * dx + s * dy, -s * dx + c * dy], axis=-1)
-
-
 def _distances(passage: Passage, ends: Floats, poses: Floats) -> Distances:
     """From the middle of the run, of ends (N, W, 2, 2), in the frame of the body it passes."""
-    seen = _seen_from(poses[:, passage.body], ends[:, passage.run])
+    seen = seen_from(poses[:, passage.body], ends[:, passage.run])
     return segment_distances(passage.slab.region, seen)
 
 
 def _circle_distances(passage: Passage, ends: Floats, poses: Floats) -> Floats:
     """(N,) mm, no more than the gap: from the run to the circle round the slab."""
     region = passage.slab.region
-    seen = _seen_from(poses[:, passage.body], ends[:, passage.run]) - region.centre
+    seen = seen_from(poses[:, passage.body], ends[:, passage.run]) - region.centre
     along = seen[:, 1] - seen[:, 0]
     square = np.maximum(np.sum(along * along, axis=1), 1e-300)
     share = np.clip(-np.sum(seen[:, 0] * along, axis=1) / square, 0.0, 1.0)
@@ -190,38 +182,19 @@ def _end_speed(passage: Passage, states: States, half: Floats) -> Floats:
     The better of two: seen from the body it passes, or from the slab's centre without turning.
     """
     body, region = passage.body, passage.slab.region
-    ends = [_seat(seat, states, half) for seat in passage.seats]
+    ends = [carried_point(states, seat.body, seat.place, half) for seat in passage.seats]
     turning = [
-        _seen_from_body(end, body, states, half) if seat.body != body else end.still
+        seen_from_body(end, body, states, half) if seat.body != body else end.still
         for seat, end in zip(passage.seats, ends, strict=True)
     ]
-    centre = _seat(Seat(body, (float(region.centre[0]), float(region.centre[1]))), states, half)
-    level = [_seen(end, centre.rate, centre.loose) for end in ends]
+    centre = carried_point(states, body, region.centre, half)
+    level = [seen_past(end, centre.rate, centre.loose) for end in ends]
     rim = states.speed_most[:, body, 2] * region.turning_radius
     one, two = (_run_speed(passage.shape, seen, half) for seen in (turning, level))
     return np.asarray(np.fmin(one, two + rim))
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Moving:
-    """Points (N, 2), their velocities (N, 2), and the most by which those can change (N,)."""
-
-    at: Floats
-    rate: Floats
-    loose: Floats
-
-    @property
-    def speed(self) -> Floats:
-        """(N,) bound on the speed."""
-        return np.asarray(np.hypot(*self.rate.T) + self.loose)
-
-    @property
-    def still(self) -> _Moving:
-        """The same as seen from what carries it."""
-        return _Moving(self.at, np.zeros_like(self.rate), np.zeros_like(self.loose))
-
-
-def _run_speed(shape: Run, ends: Sequence[_Moving], half: Floats) -> Floats:
+def _run_speed(shape: Run, ends: Sequence[Moving], half: Floats) -> Floats:
     """(N,) bound on the speed of the points of a run between wheels with such centres."""
     one, two = ends
     apart = np.hypot(*(two.rate - one.rate).T) + one.loose + two.loose
@@ -230,34 +203,3 @@ def _run_speed(shape: Run, ends: Sequence[_Moving], half: Floats) -> Floats:
         turn = apart / np.sqrt(nearest**2 - shape.across**2)
     turn = np.where(np.isfinite(turn), turn, np.nan)
     return np.maximum(one.speed + abs(shape.first) * turn, two.speed + abs(shape.second) * turn)
-
-
-def _seat(seat: Seat, states: States, half: Floats) -> _Moving:
-    """A place on a body in the plane."""
-    at = transform(np.array([seat.place]), states.poses[:, seat.body])[:, 0]
-    far = np.hypot(*(at - states.poses[:, seat.body, :2]).T)
-    drift = half * states.speed_most[:, seat.body, 2] * far
-    return _Moving(at, *_carried(states, seat.body, at, drift))
-
-
-def _seen(point: _Moving, rate: Floats, loose: Floats) -> _Moving:
-    """A point as seen from what has a velocity of its own there."""
-    return replace(point, rate=point.rate - rate, loose=point.loose + loose)
-
-
-def _seen_from_body(point: _Moving, body: int, states: States, half: Floats) -> _Moving:
-    """A point as seen from a body, turning with it."""
-    origin_speed = np.hypot(*states.speed_most[:, body, :2].T)
-    drift = half * (point.speed + origin_speed)
-    return _seen(point, *_carried(states, body, point.at, drift))
-
-
-def _carried(states: States, body: int, points: Floats, drift: Floats) -> tuple[Floats, Floats]:
-    """Velocity (N, 2) that a body gives to points (N, 2), and the most by which it can change
-    while their arms from the body's origin change by no more than ``drift`` (N,) mm."""
-    rate, most = states.first[:, body], states.speed_most[:, body]
-    more = np.maximum(most - np.abs(rate), 0.0)
-    x, y = (points - states.poses[:, body, :2]).T
-    velocity = rate[:, :2] + rate[:, 2:] * np.stack([-y, x], axis=1)
-    loose = np.hypot(more[:, 0], more[:, 1]) + np.hypot(x, y) * more[:, 2] + drift * most[:, 2]
-    return velocity, loose

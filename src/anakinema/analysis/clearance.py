@@ -18,6 +18,7 @@ import shapely
 from shapely import affinity
 
 from anakinema.analysis.gap import Gap
+from anakinema.analysis.rings import ring_bound
 from anakinema.analysis.stretches import Span, joined_spans, spans_around, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances, relative_poses, transform
@@ -99,6 +100,8 @@ class _Search:
         self.cells: _Cells | None = None
         self.sampled: list[Span] = []
         self.least = np.inf
+        self.apart: set[int] = set()
+        """Comparisons whose outlines keep to different rings, so that no pose is an overlap."""
 
     def measure(self, asked: list[tuple[int, Floats, Floats]]) -> list[Distances]:
         """Distances for (comparison, poses (N, B, 3), progress (N,)); remembers the smallest."""
@@ -116,8 +119,10 @@ class _Search:
         return answers
 
     def wanted(self) -> float:
-        """Distances below this matter: the best so far, and the threshold's stretches."""
-        return max(self.best, self.threshold if self.threshold is not None else -np.inf)
+        """Distances below this matter: the best so far less the tolerance, and the threshold's
+        stretches."""
+        goal = self.best - self.tolerance
+        return goal if self.threshold is None else max(goal, self.threshold)
 
     def sample(self) -> None:
         """Measure the samples that bounding circles and motion bounds cannot rule out.
@@ -163,6 +168,8 @@ class _Search:
             first = set(order[:FIRST_LOOKS].tolist())
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
         near = [low < self.wanted() for low in lows]
+        if self.exact:
+            self._keep_apart(near, lows, known, look)
         for stride in STRIDES if self.exact else COARSE:
             turn = np.zeros(count, dtype=bool)
             turn[::stride], turn[-1] = True, True
@@ -193,6 +200,34 @@ class _Search:
             *(np.concatenate([getattr(cell, name) for cell in cells])
               for name in ("which", "progress", "half", "distance", "low", "facing", "most"))
         )  # fmt: skip
+
+    def _keep_apart(
+        self,
+        near: list[npt.NDArray[np.bool_]],
+        lows: list[Floats],
+        known: Floats,
+        look: Callable[[list[npt.NDArray[np.int64]]], None],
+    ) -> None:
+        """Raise the bounds of pairs whose outlines keep to different rings all the motion long.
+
+        Apart at one pose they are apart at all: to get into one another they would have to cross.
+        """
+        motion = self.motion
+        none = np.zeros(0, dtype=np.int64)
+        rows = [none] * len(near)
+        rings: dict[int, Floats] = {}
+        for w, item in enumerate(self.items):
+            if near[w].any():
+                bound = ring_bound(item, motion.samples, motion.reach)
+                if bound.min() > 0.0:
+                    rings[w] = bound
+                    k = int(np.argmin(bound))
+                    rows[w] = np.array([k]) if np.isnan(known[w, k]) else none
+        look(rows)
+        for w, bound in rings.items():
+            if np.nanmax(known[w]) > 0.0:
+                self.apart.add(w)
+                lows[w] = np.maximum(lows[w], bound)
 
     def refine(self) -> None:
         """Split the stretches that could hide a smaller gap, until none can."""
@@ -248,6 +283,8 @@ class _Search:
             here = states.taken(rows)
             move = approaches([self.items[item]], here, cells.half[rows])[0]
             low = move.strip(cells.facing[rows], here.poses, cells.half[rows])
+            if item in self.apart:
+                low = np.fmax(low, ring_bound(self.items[item], here, cells.half[rows]))
             cells.low[rows] = low
             open_ = np.flatnonzero(~((low >= floor) & (low > 0.0)))
             chosen.append((int(item), rows[open_]))
@@ -255,9 +292,10 @@ class _Search:
         answers = self.measure(
             [(item, states.poses[rows], cells.progress[rows]) for item, rows in chosen]
         )
-        for (_, rows), move, found in zip(chosen, moves, answers, strict=True):
+        for (item, rows), move, found in zip(chosen, moves, answers, strict=True):
             cells.distance[rows], cells.facing[rows] = found.distance, _facing(found)
-            cells.low[rows] = move.low(found, states.poses[rows], cells.half[rows])
+            low = move.low(found, states.poses[rows], cells.half[rows])
+            cells.low[rows] = np.fmax(cells.low[rows], low) if item in self.apart else low
         return cells
 
     def _settle(self, cells: _Cells, done: np.ndarray) -> None:

@@ -62,6 +62,14 @@ def transform(points: Floats, poses: Floats) -> Floats:
     return _turned(points, poses) + poses[:, None, :2]
 
 
+def seen_from(poses: Floats, points: Floats) -> Floats:
+    """Points (N, V, 2) of the plane in the frame of a body at poses (N, 3)."""
+    away = points - poses[:, None, :2]
+    c, s = np.cos(poses[:, None, 2]), np.sin(poses[:, None, 2])
+    dx, dy = away[..., 0], away[..., 1]
+    return np.stack([c * dx + s * dy, -s * dx + c * dy], axis=-1)
+
+
 def _turned(vectors: Floats, poses: Floats) -> Floats:
     c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
     out = np.empty((len(poses), len(vectors), 2))
@@ -136,6 +144,33 @@ def segment_distances(region: Region, ends: Floats) -> Distances:
         distance = np.where(inside, 0.0, np.sqrt(squared[best]))
         groups.append(Distances(distance, p[best], q[best], distance <= 0.0))
     return _together(groups)
+
+
+def outline_span(region: Region, points: Floats) -> tuple[Floats, Floats]:
+    """(N,) mm each: nearest and farthest point of all outlines of a region from points (N, 2)."""
+    edges, count = _edges(region), len(region.reach)
+    near, far = np.empty(len(points)), np.empty(len(points))
+    size = max(1, CHUNK // count)
+    for k in range(0, len(points), size):
+        some = points[k : k + size]
+        away = np.hypot(*np.moveaxis(some[:, None] - region.middle, 2, 0))
+        # Only edges whose bounding circle reaches past the nearest, or farthest, middle matter.
+        n, e = np.nonzero(away - region.reach <= away.min(axis=1)[:, None])
+        square = np.sum((_project(edges.pick(e), some[n]) - some[n]) ** 2, axis=1)
+        starts = np.searchsorted(n, np.arange(len(some)))
+        near[k : k + size] = np.sqrt(np.minimum.reduceat(square, starts))
+        n, e = np.nonzero(away + region.reach >= away.max(axis=1)[:, None])
+        starts = np.searchsorted(n, np.arange(len(some)))
+        far[k : k + size] = np.maximum.reduceat(_farthest(edges.pick(e), some[n]), starts)
+    return near, far
+
+
+def _farthest(e: _Edges, points: Floats) -> Floats:
+    """Distance (M,) of the farthest point of each edge from a point each (M, 2)."""
+    ends = np.maximum(np.hypot(*(e.start - points).T), np.hypot(*(e.end - points).T))
+    out = e.centre - points
+    across = np.hypot(out[:, 0], out[:, 1])
+    return np.where(_within(e, out), across + e.radius, ends)
 
 
 def _together(group: list[Distances]) -> Distances:
