@@ -35,6 +35,8 @@ FIRST_LOOKS = 2
 STRIDES = (24, 6, 1)
 COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
+MANY = 0.3
+"""Share of the samples that nothing rules out from which on rings are tried."""
 TINY = 2.5e-5
 """Progress; stretches without a speed bound are not split further."""
 
@@ -168,8 +170,6 @@ class _Search:
             first = set(order[:FIRST_LOOKS].tolist())
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
         near = [low < self.wanted() for low in lows]
-        if self.exact:
-            self._keep_apart(near, lows, known, look)
         for stride in STRIDES if self.exact else COARSE:
             turn = np.zeros(count, dtype=bool)
             turn[::stride], turn[-1] = True, True
@@ -187,6 +187,9 @@ class _Search:
                 seen = facing[w][_nearest_known(known[w], left)]
                 strip = move.taken(left).strip(seen, motion.poses[left], reach[left])
                 lows[w][left] = np.fmax(lows[w][left], strip)
+                if stride == STRIDES[0] and np.count_nonzero(strip < self.wanted()) > MANY * count:
+                    bound = self._kept_apart(w, known[w])
+                    lows[w] = lows[w] if bound is None else np.maximum(lows[w], bound)
         if not self.exact:
             which, progress = self.best_at
             middle = int(np.searchsorted(motion.progress, progress))
@@ -201,33 +204,22 @@ class _Search:
               for name in ("which", "progress", "half", "distance", "low", "facing", "most"))
         )  # fmt: skip
 
-    def _keep_apart(
-        self,
-        near: list[npt.NDArray[np.bool_]],
-        lows: list[Floats],
-        known: Floats,
-        look: Callable[[list[npt.NDArray[np.int64]]], None],
-    ) -> None:
-        """Raise the bounds of pairs whose outlines keep to different rings all the motion long.
+    def _kept_apart(self, which: int, known: Floats) -> Floats | None:
+        """(N,) mm, bounds around all samples of a pair whose outlines keep to different rings all
+        the motion long; None if they do not, or not at every sample known (N,) to be apart.
 
         Apart at one pose they are apart at all: to get into one another they would have to cross.
         """
-        motion = self.motion
-        none = np.zeros(0, dtype=np.int64)
-        rows = [none] * len(near)
-        rings: dict[int, Floats] = {}
-        for w, item in enumerate(self.items):
-            if near[w].any():
-                bound = ring_bound(item, motion.samples, motion.reach)
-                if bound.min() > 0.0:
-                    rings[w] = bound
-                    k = int(np.argmin(bound))
-                    rows[w] = np.array([k]) if np.isnan(known[w, k]) else none
-        look(rows)
-        for w, bound in rings.items():
-            if np.nanmax(known[w]) > 0.0:
-                self.apart.add(w)
-                lows[w] = np.maximum(lows[w], bound)
+        motion, item = self.motion, self.items[which]
+        few = np.arange(0, len(motion.progress), STRIDES[0])
+        # Most outlines leave their rings somewhere, which a few samples tell.
+        if not ring_bound(item, motion.samples.taken(few), motion.reach[few]).min() > 0.0:
+            return None
+        bound = ring_bound(item, motion.samples, motion.reach)
+        if not (bound.min() > 0.0 and np.nanmin(known) > 0.0):
+            return None
+        self.apart.add(which)
+        return bound
 
     def refine(self) -> None:
         """Split the stretches that could hide a smaller gap, until none can."""
