@@ -20,11 +20,12 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QListWidget,
     QPushButton,
+    QScrollArea,
     QWidget,
 )
 
 from anakinema.files.native import read_document
-from anakinema.resources import demo_path
+from anakinema.resources import demo_names, demo_path
 from anakinema.session import Outcome
 from anakinema.ui.app import make_window
 from anakinema.ui.commands import CommandSearch
@@ -447,6 +448,19 @@ def test_another_theme_and_back_shows_the_same(opened, settled, station: str) ->
     assert shown() == before
     for one, other in zip(dark, before, strict=True):
         assert one.pixelColor(3, 3).lightness() < other.pixelColor(3, 3).lightness() - 100
+
+
+@pytest.mark.parametrize("name", demo_names())
+def test_no_drawer_is_wider_than_its_place(opened, settled, name: str) -> None:  # type: ignore[no-untyped-def]
+    """Fields end before the scroll bar, whatever a mechanism has to list."""
+    window = opened(name)
+    for station in ("Assemble", "Drive", "Check", "Record"):
+        window.workbench.go_to_station(station)
+        settled(window)
+        QApplication.processEvents()
+        drawer = window.findChild(QWidget, "drawer")
+        area = next(each for each in drawer.findChildren(QScrollArea) if each.isVisible())
+        assert area.widget().width() <= area.viewport().width(), station
 
 
 @given(st.lists(st.floats(0.0, 900.0), min_size=1, max_size=20), st.floats(20.0, 300.0))

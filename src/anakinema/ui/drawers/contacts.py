@@ -37,7 +37,7 @@ class ContactList(Listing[model.Contact]):
         return document.contacts
 
     def shape(self, item: model.Contact) -> Hashable:
-        return (item.id, item.second is None, item.title)
+        return (item.id, item.kind, item.second is None, item.title)
 
     def add(self, form: Form, item: model.Contact) -> None:
         name = item.id
@@ -49,9 +49,9 @@ class ContactList(Listing[model.Contact]):
         kinds = [(k, w) for k, w in KINDS.items() if item.second is not None or k != "keep"]
         form.choice("it", f"contact_kind_{name}", kinds, lambda: now().kind,
                     lambda kind: SetContact(name, "kind", kind))  # fmt: skip
-        if item.second is not None:
+        if item.kind == "keep":
             form.check(
-                "Rolls without slip (if it stays)", f"rolls_{name}", lambda: now().rolling,
+                "Rolls without slip", f"rolls_{name}", lambda: now().rolling,
                 lambda on: SetContact(name, "rolling", on),
             )  # fmt: skip
         form.check("In force", f"contact_in_force_{name}", lambda: not now().off,

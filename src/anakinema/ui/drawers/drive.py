@@ -27,7 +27,7 @@ class DriveDrawer(QWidget):
         self._program = ProgramPanel(workbench)
         self._layout.addWidget(self._program)
         heading = label("Travel gauges", "section")
-        heading.setContentsMargins(14, 12, 12, 4)
+        heading.setContentsMargins(14, 12, 8, 4)
         self._layout.addWidget(heading)
         self._bars: list[GaugeBar] = []
         self._layout.addWidget(CouplingList(workbench))

@@ -31,7 +31,7 @@ class EventList(QWidget):
         self._list.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self._none = label("Nothing happens but the motion itself.", "quiet", wrap=True)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 10, 12, 0)
+        layout.setContentsMargins(14, 10, 8, 0)
         layout.setSpacing(4)
         layout.addWidget(label("What happens", "section"))
         layout.addWidget(self._none)

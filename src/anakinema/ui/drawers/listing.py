@@ -49,7 +49,7 @@ class Listing(QWidget, Generic[K]):
         self._rows = QWidget()
         self._maker = maker
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(14, self.above, 12, 0)
+        self._layout.setContentsMargins(14, self.above, 8, 0)
         self._layout.setSpacing(2)
         self._layout.addWidget(label(self.title, "section"))
         self._layout.addWidget(self._rows)

@@ -49,7 +49,7 @@ class ProgramPanel(QWidget):
         self._workbench = workbench
         self._shape: object = None
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(14, 0, 12, 0)
+        self._layout.setContentsMargins(14, 0, 8, 0)
         self._body = QWidget()
         self._layout.addWidget(self._body)
         self._reach = label("", "quiet", wrap=True)
