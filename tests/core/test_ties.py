@@ -15,6 +15,7 @@ from anakinema.document.flatten import joint_kinds
 from anakinema.document.resolve import resolve
 from anakinema.document.ties import bodies_tied, joints_tied, ties_of
 from anakinema.edits.measured_in import SetUnits
+from anakinema.edits.structure import ReplacePart
 from anakinema.edits.values import SetLimit
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
@@ -245,3 +246,30 @@ def test_faulty_ties_in_a_unit_name_the_place() -> None:
                 update={"subassemblies": (unit.model_copy(update={"couplings": (lost,)}),)}
             )
         )
+
+
+@pytest.mark.parametrize("in_unit", [False, True])
+def test_a_part_without_its_slab_leaves_no_piece_named(in_unit: bool) -> None:
+    """What meshed or touched by a slab that is gone is not told by it; nothing else goes."""
+    doc = train()
+    piece, other = m.OutlinePiece(slab="s"), m.OutlinePiece(slab="more")
+    more = disc(0.0, 0.0, 4.0).model_copy(update={"id": "more", "bottom": 5.0, "top": 8.0})
+    wheel = doc.part("wheel")
+    wheel = wheel.model_copy(update={"slabs": (*wheel.slabs, more)})
+    mesh = doc.couplings[0].model_copy(
+        update={"first_pieces": (piece,), "second_pieces": (other, piece)}
+    )
+    stop = doc.contacts[0].model_copy(
+        update={"second": m.Surface(body="w2", pieces=(piece, other))}
+    )
+    doc = ReplacePart(wheel).apply(doc)
+    doc = doc.model_copy(update={"couplings": (mesh, doc.couplings[1]), "contacts": (stop,)})
+    if in_unit:
+        doc = made_unit(resolve(doc), BOX, "box")[0].apply(doc)
+    after = ReplacePart(wheel.model_copy(update={"slabs": (more,)})).apply(doc)
+    holder = after.subassemblies[0] if in_unit else after
+    assert holder.couplings[0].first_pieces == ()
+    assert holder.couplings[0].second_pieces == (other,)
+    assert holder.contacts[0].second == m.Surface(body="w2", pieces=(other,))
+    assert holder.contacts[0].first == stop.first and len(holder.loops[0].wheels) == 2
+    assert len(resolve(after).document.couplings) == 2

@@ -8,12 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Set
 from dataclasses import dataclass
+from typing import TypeVar
 
 from anakinema.document import model
+from anakinema.document.couplings import wheels_of
 from anakinema.document.flatten import JOINT, program_without
-from anakinema.document.ties import bodies_tied, joints_tied, ties_of
+from anakinema.document.ties import Tie, bodies_tied, joints_tied, ties_of
 
 NONE: frozenset[str] = frozenset()
+S = TypeVar("S", model.Side, model.Surface)
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,36 +116,47 @@ def without(document: model.Document, chosen: Going) -> model.Document:
 def with_part(document: model.Document, part: model.Part) -> model.Document:
     """The document with a definition replaced; raises `KeyError` if there is none of its id.
 
-    Joints of its uses, in units too, no longer name pieces of outline that it has not.
+    Joints, couplings and contacts of its uses, in units too, no longer name pieces of outline that
+    it has not.
     """
     document.part(part.id)
     known = {(slab.id, hole) for slab in part.slabs for hole in (None, *(h.id for h in slab.holes))}
 
-    def side(old: model.Side, uses: set[str]) -> model.Side:
-        pieces = tuple(p for p in old.pieces if (p.slab, p.hole) in known)
-        if old.body not in uses or len(pieces) == len(old.pieces):
+    def kept(pieces: tuple[model.OutlinePiece, ...]) -> tuple[model.OutlinePiece, ...]:
+        return tuple(p for p in pieces if (p.slab, p.hole) in known)
+
+    def side(old: S, uses: set[str]) -> S:
+        return old.model_copy(update={"pieces": kept(old.pieces)}) if old.body in uses else old
+
+    def fields(holder: model.Document | model.Unit) -> dict[str, object]:
+        uses = {body.id for body in holder.bodies if body.part == part.id}
+
+        def tie(old: Tie) -> Tie:
+            if isinstance(old, model.Contact):
+                second = None if old.second is None else side(old.second, uses)
+                return old.model_copy(update={"first": side(old.first, uses), "second": second})
+            if isinstance(old, model.Coupling) and own.issuperset(joints_tied(old)):
+                wheels = wheels_of(holder.bodies, holder.joints, old)
+                told = zip(("first_pieces", "second_pieces"), wheels, strict=True)
+                update = {name: kept(getattr(old, name)) for name, body in told if body in uses}
+                return old.model_copy(update=update)
             return old
-        return old.model_copy(update={"pieces": pieces})
 
-    def joints(
-        all_joints: tuple[model.Joint, ...], bodies: tuple[model.Body, ...]
-    ) -> tuple[model.Joint, ...]:
-        uses = {body.id for body in bodies if body.part == part.id}
-        out = []
-        for joint in all_joints:
-            first, second = side(joint.first, uses), side(joint.second, uses)
-            same = first is joint.first and second is joint.second
-            changed = joint.model_copy(update={"first": first, "second": second})
-            out.append(joint if same else changed)
-        return tuple(out)
+        own = {joint.id for joint in holder.joints}
+        joints = tuple(
+            joint.model_copy(
+                update={"first": side(joint.first, uses), "second": side(joint.second, uses)}
+            )
+            for joint in holder.joints
+        )
+        return {"joints": joints, **ties_of(holder).changed(tie).fields}
 
-    units = tuple(
-        unit.model_copy(update={"joints": joints(unit.joints, unit.bodies)})
-        for unit in document.subassemblies
-    )
     return document.model_copy(
         update={
             "parts": tuple(part if old.id == part.id else old for old in document.parts),
-            "joints": joints(document.joints, document.bodies), "subassemblies": units,
+            "subassemblies": tuple(
+                unit.model_copy(update=fields(unit)) for unit in document.subassemblies
+            ),
+            **fields(document),
         }
-    )  # fmt: skip
+    )
