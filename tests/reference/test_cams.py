@@ -9,7 +9,7 @@ import pytest
 
 from anakinema.errors import GeometryError
 from anakinema.geometry.cams import Follower, cam_table, profile, smallest_base
-from anakinema.geometry.fitting import as_arcs
+from anakinema.geometry.fitting import as_arcs, as_cubics
 from anakinema.geometry.lift import Lift, Segment, points_lift, segments_lift
 
 DEG = math.pi / 180
@@ -184,3 +184,15 @@ def test_outline_of_arcs_keeps_within_its_tolerance(follower: Follower) -> None:
         # The crown of the arc: half its chord times the bulge beside the middle.
         crown = np.array([[(x + u) / 2 + bulge * (v - y) / 2, (y + v) / 2 - bulge * (u - x) / 2]])
         assert abs(float(curve.foot(crown).distance[0])) < 1.5e-4
+
+
+@pytest.mark.parametrize("follower", [ROLLER, Follower(is_flat=True)])
+def test_cubics_of_a_profile_keep_within_their_tolerance(follower: Follower) -> None:
+    """Many points of every cubic are as near to the exact profile as was asked."""
+    curve = profile(rise_and_back(12, 100), 42.0, follower)
+    cubics = as_cubics(curve, 1e-4)
+    assert len(cubics) < 200
+    u = np.linspace(0.0, 1.0, 9)
+    weights = np.stack([(1 - u) ** 3, 3 * u * (1 - u) ** 2, 3 * u**2 * (1 - u), u**3])
+    points = np.einsum("ku,nkd->nud", weights, cubics).reshape(-1, 2)
+    assert float(np.abs(curve.foot(points).distance).max()) < 1.5e-4

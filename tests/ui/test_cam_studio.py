@@ -7,11 +7,15 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QLabel, QPlainTextEdit
 
 from anakinema.files.native import read_document
+from anakinema.geometry.contour import path
+from anakinema.geometry.distance import outline_span
+from anakinema.geometry.region import Region
 from anakinema.ui.cams.canvas import CamCanvas
 from anakinema.ui.fields import QuantityField
 from tests.ui.test_assemble import CONTROL, LEFT, Hand
@@ -102,6 +106,27 @@ def test_smallest_base_is_found_and_set(hand: Hand) -> None:
     assert len(points) == 721
     assert np.hypot(*points.T).min() == pytest.approx(base, abs=1e-6)
     assert np.hypot(*points.T).max() == pytest.approx(base + 12.0, abs=1e-6)
+    hand.choose("cam_form", "arcs: x, y, bulge")
+    hand.press_button("cam_copy")
+    rows = np.array([line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()],
+                    dtype=float)  # fmt: skip
+    outline = path([(x, y, bulge, 0.0) for x, y, bulge in rows.tolist()])
+    region = Region.build(outline, (), ())
+    near, far = outline_span(region, np.zeros((1, 2)))
+    assert (near[0], far[0]) == pytest.approx((base, base + 12.0), abs=2e-4)
+    hand.choose("cam_form", "cubics: 4 points")
+    hand.press_button("cam_copy")
+    rows = np.array([line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()],
+                    dtype=float).reshape(-1, 4, 2)  # fmt: skip
+    # Each goes on where the one before ends, in its direction, and the last one closes the ring.
+    after = np.roll(rows, -1, axis=0)
+    assert rows[:, 3] == pytest.approx(after[:, 0], abs=1e-6)
+    leaves, arrives = after[:, 1] - after[:, 0], rows[:, 3] - rows[:, 2]
+    across = leaves[:, 0] * arrives[:, 1] - leaves[:, 1] * arrives[:, 0]
+    assert across == pytest.approx(np.zeros(len(rows)), abs=1e-5)
+    middle = (rows[:, 0] + 3 * rows[:, 1] + 3 * rows[:, 2] + rows[:, 3]) / 8
+    ring = shapely.LinearRing(points[:-1])
+    assert float(shapely.distance(shapely.points(middle), ring).max()) < 1e-2
     hand.retype("most_pressure", "zero")
     hand.press_button("cam_smallest")
     assert hand.bench.trouble is not None

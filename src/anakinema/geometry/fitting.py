@@ -1,10 +1,13 @@
-"""A smooth curve as arcs that meet in one direction, as near to it as is asked.
+"""A smooth curve as arcs or cubics that meet in one direction, as near to it as is asked.
 
 Between two places a pair of arcs leaves in the curve's direction and arrives in it (a biarc with
-equal tangent lengths); where it strays farther than is allowed the stretch is halved.
+equal tangent lengths), or a cubic whose tangents are a third of the way long; where it strays
+farther than is allowed the stretch is halved.
 """
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 import numpy as np
 
@@ -22,6 +25,27 @@ SHORTEST = 1e-4
 def as_arcs(curve: Curve, tolerance: float) -> list[tuple[float, float, float]]:
     """(x, y, bulge) of a path of arcs within ``tolerance`` mm of a curve; of an open one its end
     stands last."""
+    out: list[tuple[float, float, float]] = []
+    for pair in _halved(curve, tolerance, _pairs, _strays):
+        out += [tuple(row) for row in pair.tolist()]
+    if not curve.is_closed:
+        end, _ = curve.at(np.array([curve.length]))
+        out.append((float(end[0, 0]), float(end[0, 1]), 0.0))
+    return out
+
+
+def as_cubics(curve: Curve, tolerance: float) -> Floats:
+    """(N, 4, 2) control points of cubic curves one after the other within ``tolerance`` mm."""
+    return np.array(_halved(curve, tolerance, _cubics, _off_cubics))
+
+
+def _halved(
+    curve: Curve,
+    tolerance: float,
+    fit: Callable[[Curve, Floats, Floats], Floats],
+    strays: Callable[[Curve, Floats, Floats, Floats], Floats],
+) -> list[Floats]:
+    """What fits stretches from low to high (N,), in order, halved until none strays too far."""
     even = np.linspace(0, curve.length, FIRST + 1)[:-1]
     cuts = np.unique(np.append(even, curve.joins % curve.length))
     # Cuts that all but coincide would leave a stretch without a direction.
@@ -29,23 +53,36 @@ def as_arcs(curve: Curve, tolerance: float) -> list[tuple[float, float, float]]:
     low, high = cuts, np.append(cuts[1:], curve.length)
     found: list[tuple[float, Floats]] = []
     for depth in range(MOST_HALVINGS):
-        pairs = _pairs(curve, low, high)
-        good = _strays(curve, low, high, pairs) <= tolerance
+        fits = fit(curve, low, high)
+        good = strays(curve, low, high, fits) <= tolerance
         if depth == MOST_HALVINGS - 1:
             good[:] = True
-        found += zip(low[good].tolist(), pairs[good], strict=True)
+        found += zip(low[good].tolist(), fits[good], strict=True)
         low, high = low[~good], high[~good]
         if not len(low):
             break
         middle = (low + high) / 2
         low, high = np.concatenate([low, middle]), np.concatenate([middle, high])
-    out: list[tuple[float, float, float]] = []
-    for _, pair in sorted(found, key=lambda each: each[0]):
-        out += [tuple(row) for row in pair.tolist()]
-    if not curve.is_closed:
-        end, _ = curve.at(np.array([curve.length]))
-        out.append((float(end[0, 0]), float(end[0, 1]), 0.0))
-    return out
+    return [each for _, each in sorted(found, key=lambda each: each[0])]
+
+
+def _cubics(curve: Curve, low: Floats, high: Floats) -> Floats:
+    """(N, 4, 2) control points over every stretch."""
+    points, ends, one, two = _ends(curve, low, high)
+    third = ((high - low) / 3)[:, None]
+    return np.stack([points, points + third * one, ends - third * two, ends], axis=1)
+
+
+def _off_cubics(curve: Curve, low: Floats, high: Floats, cubics: Floats) -> Floats:
+    """(N,) mm, how far the curve is from its cubics at most, at some looks between."""
+    worst = np.zeros(len(low))
+    for share in LOOKS:
+        points, _ = curve.at(low + share * (high - low))
+        weights = [(1 - share) ** 3, 3 * share * (1 - share) ** 2, 3 * share**2 * (1 - share),
+                   share**3]  # fmt: skip
+        there = np.einsum("k,nkd->nd", weights, cubics)
+        worst = np.maximum(worst, np.hypot(*(points - there).T))
+    return worst
 
 
 def _pairs(curve: Curve, low: Floats, high: Floats) -> Floats:

@@ -93,6 +93,7 @@ from anakinema.session.autosave import left_behind
 from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.session.camming import (
     CamView,
+    ProfileForm,
     base_that_meets,
     cam_view,
     cams_in,
@@ -188,6 +189,7 @@ __all__ = [
     "Outcome",
     "Playback",
     "Preview",
+    "ProfileForm",
     "Proposal",
     "Reach",
     "Reading",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -26,10 +27,14 @@ from anakinema.geometry.cams import (
     start_angle,
 )
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.fitting import as_arcs, as_cubics
 from anakinema.session.assembling import Scene
 from anakinema.units import ANGLE, LENGTH, UnitSystem
 
 LOOKS = 720
+PROFILE = 1e-4
+"""mm that arcs and cubics of a profile may be off."""
+ProfileForm = Literal["points", "arcs", "curves"]
 STEEP = {"translating": 30.0, "swinging": 35.0}
 """Degrees of pressure angle that are usually not passed (common practice, no source)."""
 
@@ -183,11 +188,28 @@ def _follower_at(
     return centre, np.full_like(lift, math.pi / 2)
 
 
-def profile_table(document: model.Document, part_id: str, cam_id: str) -> str:
-    """Points of a profile as lines of x and y in the document's unit, for a spreadsheet."""
+def profile_table(
+    document: model.Document, part_id: str, cam_id: str, form: ProfileForm = "points"
+) -> str:
+    """A profile in lines for a machine or a spreadsheet, in the document's unit.
+
+    Of 'points' x and y, exact; of 'arcs' x, y and bulge (the tangent of a quarter of the sweep) of
+    each that begins; of 'curves' the four points of each cubic. Both within 1e-4 mm.
+    """
     units = UnitSystem(document.units.length, document.units.angle)
-    points = cam_view(document, part_id, cam_id).profile / units.factor(LENGTH)
-    return "\n".join(f"{x:.9g}\t{y:.9g}" for x, y in points.tolist())
+    factor = units.factor(LENGTH)
+    if form == "points":
+        rows = cam_view(document, part_id, cam_id).profile / factor
+    else:
+        part = document.part(part_id)
+        reader = Reader(units, named_quantities(document)).within(part)
+        cam = model.next_by_id(part.cams, cam_id)
+        curve = cam_shape(cam, reader, f"part '{part.title}'").profile
+        if form == "arcs":
+            rows = np.array(as_arcs(curve, PROFILE)) / [factor, factor, 1.0]
+        else:
+            rows = as_cubics(curve, PROFILE).reshape(-1, 8) / factor
+    return "\n".join("\t".join(f"{value:.9g}" for value in row) for row in rows.tolist())
 
 
 def base_that_meets(

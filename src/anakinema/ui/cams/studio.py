@@ -29,6 +29,7 @@ from anakinema.geometry.laws import MotionLaw
 from anakinema.session import (
     CamView,
     CamWish,
+    ProfileForm,
     base_that_meets,
     cam_view,
     cams_in,
@@ -46,6 +47,9 @@ from anakinema.ui.workbench import Selection, Workbench
 FACES = {"roller": "roller", "round": "round face", "knife": "knife edge", "flat": "flat face"}
 WAYS = {"translating": "slides", "swinging": "swings"}
 RETURNS = {"spring": "spring", "gravity": "its weight", "groove": "groove"}
+PROFILES: dict[ProfileForm, str] = {
+    "points": "exact points", "arcs": "arcs: x, y, bulge", "curves": "cubics: 4 points",
+}  # fmt: skip
 WIDE = 300
 
 
@@ -341,12 +345,16 @@ class CamStudio(QWidget):
                           radius.text()))))  # fmt: skip
 
         form.section("Profile")
-        form.quiet("Exact points of the profile, for a machine or a spreadsheet.")
-        form.buttons(("cam_copy", "Copy its points", self._copy))
+        form.quiet("For a machine or a spreadsheet; a line each.")
+        box = choice_box("cam_form", "as")
+        for key, words in PROFILES.items():
+            box.addItem(words, key)
+        form.layout.addWidget(row("as", box, width=158))
+        form.buttons(("cam_copy", "Copy it", lambda: self._copy(box.currentData())))
 
-    def _copy(self) -> None:
+    def _copy(self, form: ProfileForm) -> None:
         QGuiApplication.clipboard().setText(
-            profile_table(self._bench.session.document, *self._key_now())
+            profile_table(self._bench.session.document, *self._key_now(), form)
         )
 
     def _key_now(self) -> tuple[str, str]:
