@@ -191,6 +191,8 @@ class CamCanvas(QWidget):
                 painter.drawPolyline(polygon(part))
             start = stop + 1
         here = float(np.interp(self.degrees, view.angle, values))
+        if abs(here) < 1e-9 * max(high, -low):
+            here = 0.0  # what only rounding leaves
         words = f"{here:.4g}{diagram.unit}" if math.isfinite(here) else "flat"
         left = box.left() - LABELS + 6
         painter.setPen(QColor(t.ink))
