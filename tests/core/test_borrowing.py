@@ -17,8 +17,14 @@ from anakinema.edits.structure import SetPoses
 from anakinema.edits.values import SetDimension, SetLimit, SetParameter
 from anakinema.errors import AnakinemaError, FileFormatError, MissingNameError, ValueOutOfRangeError
 from anakinema.expressions import with_names
-from anakinema.files.native import document_text, parse_document, write_document
+from anakinema.files.native import (
+    document_text,
+    parse_document,
+    read_document,
+    write_document,
+)
 from anakinema.findings.evaluate import evaluate
+from anakinema.resources import demo_path
 from anakinema.session.assembling import Scene
 from anakinema.session.borrowing import open_lender, renew_unit, take_unit
 from tests.core.test_joining import four_bar
@@ -60,6 +66,22 @@ def test_a_whole_document_comes_as_a_unit_and_moves_as_it_did(length: str) -> No
     # What is fixed in the unit is free in its use: three freedoms of the plane more.
     assert evaluate(after).course.mobility.freedoms == evaluate(other).course.mobility.freedoms + 3
     assert after.uses[0].id == use
+
+
+@pytest.mark.parametrize("name", ["cam-dibber", "geneva-feeder", "head-belt", "geared-vent"])
+def test_cams_and_wheels_bring_what_their_expressions_need(name: str) -> None:
+    """Parameters that are called otherwise here are told so in every expression."""
+    other = read_document(demo_path(name))
+    here = m.Document(
+        parameters=tuple(p.model_copy(update={"value": 1.0}) for p in other.parameters)
+    )
+    edit, _ = borrowed(here, other, "", f"{name}.anakinema", 0.0, 0.0)
+    after, before = resolve(edit.apply(here)), resolve(other)
+    assert len(after.document.parameters) == 2 * len(other.parameters)
+    for one, two in zip(before.document.bodies, after.document.bodies, strict=True):
+        areas = [[s.region.polygon.area for s in each.part_of(body).slabs]
+                 for each, body in ((before, one), (after, two))]  # fmt: skip
+        assert areas[0] == pytest.approx(areas[1], rel=1e-12)
 
 
 def test_what_is_equal_is_shared_and_what_only_sounds_the_same_is_not() -> None:

@@ -25,7 +25,8 @@ QUANTITIES = (
     LENGTHS
     | ANGLES
     | {"teeth", "shift", "bulge", "value", "least", "greatest", "rest", "zero"}
-    | {"first_size", "second_size"}
+    | {"first_size", "second_size", "slots"}
+    | {"turn", "to", "lift", "base", "ease"}
 )
 """Fields of parts and units that hold a number or an expression."""
 WHOLE = ""
@@ -244,7 +245,7 @@ class _Copy:
         """Something with every name in its expressions as it is called here."""
         own = {d.id for d in node.dimensions} if isinstance(node, model.Part) else set()
         names = {old: new for old, new in self._names.items() if old not in own and old != new}
-        told: M = _renamed(node, names) if names else node
+        told: M = renamed(node, names) if names else node
         return told
 
 
@@ -262,9 +263,10 @@ def _expressions(node: Any) -> Iterator[str]:
                 yield from _expressions(value)
 
 
-def _renamed(node: Any, names: Mapping[str, str]) -> Any:
+def renamed(node: Any, names: Mapping[str, str]) -> Any:
+    """A part, unit, cam or parameter with some names in all its expressions told otherwise."""
     if isinstance(node, tuple):
-        return tuple(_renamed(item, names) for item in node)
+        return tuple(renamed(item, names) for item in node)
     if not isinstance(node, model.Model):
         return node
     update: dict[str, Any] = {}
@@ -273,7 +275,7 @@ def _renamed(node: Any, names: Mapping[str, str]) -> Any:
         if name in QUANTITIES and isinstance(value, str):
             update[name] = with_names(value, names)
         else:
-            update[name] = _renamed(value, names)
+            update[name] = renamed(value, names)
     return node.model_copy(update=update)
 
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from anakinema.building.borrowing import renamed
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddDriver, AddPlaces
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.expressions import with_names
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import transform
 from anakinema.parts.recipe import circle, hull, place, rectangle, slab
@@ -132,23 +132,8 @@ def _lift(document: model.Document, wish: CamWish) -> model.Cam:
             where=f"lift of {part.title}",
             remedy="Choose a follower that moves as its own does, or a lift of its own.",
         )
-    names = {d.id: f"{part.id}.{d.id}" for d in part.dimensions}
-
-    def told(source: float | str) -> float | str:
-        return with_names(source, names) if isinstance(source, str) else source
-
-    return cam.model_copy(
-        update={
-            "ease": told(cam.ease),
-            "segments": tuple(
-                s.model_copy(update={"turn": told(s.turn), "to": told(s.to)}) for s in cam.segments
-            ),
-            "points": tuple(
-                p.model_copy(update={"angle": told(p.angle), "lift": told(p.lift)})
-                for p in cam.points
-            ),
-        }
-    )
+    told: model.Cam = renamed(cam, {d.id: f"{part.id}.{d.id}" for d in part.dimensions})
+    return told
 
 
 def _top(resolved: Resolved, index: int) -> float:
