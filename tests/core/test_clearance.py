@@ -17,7 +17,7 @@ from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
 from anakinema.document import model as m
 from anakinema.document.solids import SolidSlab
-from anakinema.geometry.contour import path
+from anakinema.geometry.contour import Contour, path
 from anakinema.geometry.distance import (
     Question,
     distances,
@@ -60,6 +60,13 @@ def blade_past(obstacle: m.Outline, at: tuple[float, float], count: int, **more:
 
 def solid(region: Region) -> SolidSlab:
     return SolidSlab(id="s", bottom=0.0, top=1.0, region=region)
+
+
+def paired(one: Contour, other: Contour, *, enclosed: bool) -> Comparison:
+    """Two outlines compared all over; ``enclosed``: being inside is no overlap."""
+    first, second = (Region.build(contour, (), ()) for contour in (one, other))
+    pair = np.ones((len(first.ring), len(second.ring)), dtype=bool)
+    return Comparison(0, 1, solid(first), solid(second), pair, enclosed)
 
 
 def gap_of(motion: Motion, threshold: float | None = None, **more: object) -> Gap | None:
@@ -273,9 +280,7 @@ def test_distance_is_symmetric(one, other, at) -> None:  # type: ignore[no-untyp
 def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing, seed) -> None:  # type: ignore[no-untyped-def]
     """Two free bodies at known speeds: the bound holds wherever they get to within reach."""
     random = np.random.default_rng(seed)
-    first, second = (Region.build(c, (), ()) for c in (one, other))
-    pair = np.ones((len(first.ring), len(second.ring)), dtype=bool)
-    item = Comparison(0, 1, solid(first), solid(second), pair, False)
+    item = paired(one, other, enclosed=False)
     start = random.uniform(-1, 1, (1, 2, 3)) * np.array([150, 150, 3])
     rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, 0.8])
     reach = np.array([0.2])
@@ -296,9 +301,7 @@ def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing,
 def test_rings_are_below_the_distance_of_the_outlines_all_along(one, other, seed, near) -> None:  # type: ignore[no-untyped-def]
     """Two free bodies whose speeds change within their bounds, far apart or one about the other."""
     random = np.random.default_rng(seed)
-    first, second = (Region.build(c, (), ()) for c in (one, other))
-    pair = np.ones((len(first.ring), len(second.ring)), dtype=bool)
-    item = Comparison(0, 1, solid(first), solid(second), pair, True)
+    item = paired(one, other, enclosed=True)
     start = random.uniform(-1, 1, (1, 2, 3)) * np.array([150, 150, 3])
     if near:
         start[:, :, :2] *= 0.02

@@ -474,6 +474,24 @@ def test_words_of_a_mark_begin_or_end_beside_it_and_what_it_touches(
     assert all(abs(x - left - width) > SYMBOL for x in marks if x >= left + width)
 
 
+def test_chips_of_bodies_follow_the_theme(opened, settled) -> None:  # type: ignore[no-untyped-def]
+    window = opened("geared-vent")
+    window.workbench.go_to_station("Assemble")
+    settled(window)
+    bodies = window.findChild(QListWidget, "body_list")
+
+    def chips() -> list[QColor]:
+        icons = [bodies.item(k).icon() for k in range(bodies.count())]
+        return [icon.pixmap(14, 14).toImage().pixelColor(7, 7) for icon in icons]
+
+    before = chips()
+    window.workbench.switch_theme()
+    parts = {b.id: b.part for b in window.workbench.session.document.bodies}
+    colours = {p.id: p.colour for p in window.workbench.session.document.parts}
+    dark = [QColor(DARK.bodies[colours[part]]) for part in parts.values()]
+    assert chips() == dark != before
+
+
 def test_other_documents_open_one_after_the_other_at_every_station(opened) -> None:  # type: ignore[no-untyped-def]
     """Lists of the one before are gone with it."""
     window = opened("geared-vent")

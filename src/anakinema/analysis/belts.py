@@ -14,9 +14,16 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.analysis.carried import Moving, carried_point, seen_from_body, seen_past
-from anakinema.analysis.clearance import MOST_CELLS, MOST_ROUNDS, SPLIT, TINY, TOLERANCE
+from anakinema.analysis.clearance import MOST_CELLS, MOST_ROUNDS, TINY, TOLERANCE
 from anakinema.analysis.gap import Gap
-from anakinema.analysis.stretches import Span, joined_spans, spans_around, spans_below
+from anakinema.analysis.stretches import (
+    SPLIT,
+    Span,
+    in_pieces,
+    joined_spans,
+    spans_around,
+    spans_below,
+)
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, seen_from, segment_distances, transform
 from anakinema.mechanism.fields import Run
@@ -139,10 +146,9 @@ class _Search:
             sampled += spans_around(progress[rows], half[rows])
             if not split.any():
                 break
-            offsets = (2 * np.arange(SPLIT) + 1) / SPLIT - 1
-            middles = progress[split, None] + half[split, None] * offsets
-            progress = np.clip(middles.ravel(), motion.progress[0], motion.last)
-            half = np.repeat(half[split] / SPLIT, SPLIT)
+            progress, half = in_pieces(
+                progress[split], half[split], float(motion.progress[0]), motion.last
+            )
             distance, low = self.look(motion.at(progress, half), half, True)
         return least, sampled
 

@@ -19,7 +19,14 @@ from shapely import affinity
 
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
-from anakinema.analysis.stretches import Span, joined_spans, spans_around, spans_below
+from anakinema.analysis.stretches import (
+    SPLIT,
+    Span,
+    in_pieces,
+    joined_spans,
+    spans_around,
+    spans_below,
+)
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances, relative_poses, transform
 from anakinema.geometry.region import Region
@@ -28,7 +35,6 @@ from anakinema.motion.motion import Motion, States
 
 TOLERANCE = 0.005
 """mm; default width of a certified gap."""
-SPLIT = 6
 MOST_ROUNDS = 14
 MOST_CELLS = 40_000
 FIRST_LOOKS = 2
@@ -235,12 +241,11 @@ class _Search:
             rows = np.flatnonzero(split)
             if len(rows) * SPLIT > MOST_CELLS:
                 break
-            offsets = (2 * np.arange(SPLIT) + 1) / SPLIT - 1
-            half = np.repeat(cells.half[rows] / SPLIT, SPLIT)
-            progress = (cells.progress[rows, None] + cells.half[rows, None] * offsets).ravel()
+            progress, half = in_pieces(
+                cells.progress[rows], cells.half[rows], float(motion.progress[0]), motion.last
+            )
             which = np.repeat(cells.which[rows], SPLIT)
             facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
-            progress = np.clip(progress, motion.progress[0], motion.last)
             unbounded, most = (
                 np.full(len(which), np.nan),
                 np.repeat(cells.most[rows], SPLIT, axis=0),

@@ -31,6 +31,7 @@ class Gaps:
     ) -> None:
         self.motion, self.items, self.passages = motion, items, passages
         self.exact, self.check = exact, check
+        self._loops = sorted({passage.loop for passage in passages})
         self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
 
     def adopt(self, earlier: Gaps) -> None:
@@ -44,9 +45,8 @@ class Gaps:
 
     def smallest(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of bodies and of what runs of loops pass; None if there is none."""
-        loops = sorted({passage.loop for passage in self.passages})
         found = [self.parts(bodies, threshold)]
-        found += [self.loop(loop, bodies, threshold) for loop in loops]
+        found += [self.loop(loop, bodies, threshold) for loop in self._loops]
         return together([gap for gap in found if gap is not None])
 
     def parts(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
@@ -79,7 +79,7 @@ class Gaps:
         """(N,) mm, the same gap at each of the poses (N, B, 3); None if nothing is compared."""
         chosen = self._chosen(bodies)
         curves = [gap_curve(poses, chosen)] if chosen else []
-        for loop in sorted({passage.loop for passage in self.passages}):
+        for loop in self._loops:
             passed = self._passed(loop, bodies)
             if passed:
                 curves.append(run_distances(self.motion, passed, poses))

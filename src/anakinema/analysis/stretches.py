@@ -10,11 +10,20 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 
 Span = tuple[float, float]
+SPLIT = 6
+"""Pieces of a stretch that is looked at more closely."""
 
 
 def spans_around(progress: Floats, half: Floats) -> list[Span]:
     """A stretch around each progress (N,), ``half`` (N,) to both sides."""
     return [(float(p - h), float(p + h)) for p, h in zip(progress, half, strict=True)]
+
+
+def in_pieces(progress: Floats, half: Floats, low: float, high: float) -> tuple[Floats, Floats]:
+    """Middles and halves (N * SPLIT,) of the pieces of stretches (N,), those kept within bounds."""
+    offsets = (2 * np.arange(SPLIT) + 1) / SPLIT - 1
+    middles = progress[:, None] + half[:, None] * offsets
+    return np.clip(middles.ravel(), low, high), np.repeat(half / SPLIT, SPLIT)
 
 
 def joined_spans(spans: list[Span]) -> tuple[Span, ...]:

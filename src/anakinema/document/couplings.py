@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import value_dimension
 from anakinema.document.reading import Reader
 from anakinema.errors import ValueOutOfRangeError
@@ -128,8 +129,7 @@ def coupling_values(
     """The sizes in numbers; raises an `AnakinemaError` that names the coupling."""
     where = f"coupling '{coupling.title}'"
     _check_joints(document, coupling, where)
-    kinds = {joint.id: joint.kind for joint in document.joints}
-    dimensions = coupling_dimensions(kinds, coupling)
+    dimensions = coupling_dimensions(joint_kinds(document), coupling)
     one = reader.read(coupling.first_size, dimensions[0], where, "first size")
     two = 1.0
     if dimensions[1] is not None:

@@ -79,8 +79,8 @@ class Workbench(QObject):
     trial_changed = Signal()
     tool_changed = Signal()
     marks_changed = Signal()
-    theme_changed = Signal()
     """Which bodies are held or hidden."""
+    theme_changed = Signal()
 
     def __init__(self, folder: Path, settings: Settings) -> None:
         super().__init__()

@@ -81,6 +81,7 @@ class AssembleDrawer(QWidget):
         self._doubts = QVBoxLayout()
         self._doubts.setSpacing(0)
         self._shown_doubts: tuple[Doubt, ...] | None = None
+        self._listed: dict[QListWidget, object] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(6)
@@ -115,6 +116,7 @@ class AssembleDrawer(QWidget):
         self._joints.itemActivated.connect(lambda item: self._choose("joint", item))
         self._joints.itemClicked.connect(lambda item: self._choose("joint", item))
         workbench.scene_changed.connect(self._show_scene)
+        workbench.theme_changed.connect(self._show_scene)
         workbench.evaluated.connect(self._show_words)
         workbench.selection_changed.connect(self._show_selection)
         self._show_scene()
@@ -175,10 +177,10 @@ class AssembleDrawer(QWidget):
             for j in document.joints
         ]
         for widget, items in ((self._bodies, bodies), (self._joints, joints)):
-            shown = [(widget.item(i).data(Qt.ItemDataRole.UserRole), widget.item(i).text())
-                     for i in range(widget.count())]  # fmt: skip
-            if shown == [(i, words) for i, words, _ in items]:
+            shown = (items, self._workbench.theme.name)
+            if self._listed.get(widget) == shown:
                 continue
+            self._listed[widget] = shown
             widget.clear()
             for item_id, words, colour in items:
                 item = QListWidgetItem(words)

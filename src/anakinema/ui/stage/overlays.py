@@ -19,6 +19,7 @@ from anakinema.session import (
     loop_lines,
     value_words,
 )
+from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import Theme, font
 
 
@@ -124,7 +125,7 @@ def _curve(painter: QPainter, view: QTransform, line: np.ndarray, ink: QColor) -
     painter.save()
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
-    painter.drawPolyline(_mapped(view, line))
+    painter.drawPolyline(view.map(polygon(line)))
     painter.restore()
 
 
@@ -139,7 +140,7 @@ def draw_loops(
     for line, thickness in loop_lines(resolved, poses):
         width = max(3.0, thickness * math.hypot(view.m11(), view.m12()))
         painter.setPen(QPen(QColor(theme.shade), width))
-        painter.drawPolyline(_mapped(view, line))
+        painter.drawPolyline(view.map(polygon(line)))
     painter.restore()
 
 
@@ -151,12 +152,7 @@ def draw_loop_ghost(
     line, _ = loop_lines(resolved, poses)[loop]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.2))
-    painter.drawPolyline(_mapped(view, line))
-
-
-def _mapped(view: QTransform, line: np.ndarray) -> QPolygonF:
-    """A line (N, 2) mm of the plane in pixels."""
-    return QPolygonF([view.map(QPointF(x, y)) for x, y in line.tolist()])
+    painter.drawPolyline(view.map(polygon(line)))
 
 
 def draw_direction(
