@@ -15,9 +15,10 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
 from anakinema.motion.dense import solve
 from anakinema.motion.direct import follow_directly
-from anakinema.motion.follow import Path, follow
+from anakinema.motion.follow import follow
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
+from anakinema.motion.trail import Path
 from anakinema.resources import demo_path
 from bench.timing import duel, median_ms
 

@@ -14,8 +14,9 @@ from anakinema.mechanism.compile import Hold, System
 from anakinema.mechanism.dyads import Dyads, decompose
 from anakinema.motion.assemble import close
 from anakinema.motion.direct import follow_directly
-from anakinema.motion.follow import End, Path, follow
+from anakinema.motion.follow import follow
 from anakinema.motion.sweep import follow_course, sample, sweep
+from anakinema.motion.trail import End, Path
 from tests import mechanisms as build
 from tests.strategies import grashof_free_four_bars
 

@@ -10,10 +10,10 @@ import pytest
 from anakinema.analysis.reach import reachable_range
 from anakinema.document import model as m
 from anakinema.errors import AssemblyError
-from anakinema.motion.follow import End
 from anakinema.motion.glimpse import glimpse
 from anakinema.motion.motion import EventKind
 from anakinema.motion.sweep import assemble
+from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 

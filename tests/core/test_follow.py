@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 
-from anakinema.motion.follow import End
 from anakinema.motion.motion import EventKind, Motion
+from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.strategies import grashof_free_four_bars

@@ -12,7 +12,7 @@ from anakinema.edits.structure import ReverseJoint
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.mechanism.compile import Hold, System
 from anakinema.motion.drag import Drag
-from anakinema.motion.follow import End
+from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.reference.values import reference
 

@@ -19,7 +19,7 @@ from anakinema.findings.finding import Outcome
 from anakinema.mechanism.compile import System
 from anakinema.mechanism.loops import drawn_length, loop_runs
 from anakinema.motion.drag import Drag
-from anakinema.motion.follow import End
+from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.contacts import disc, solid
 

@@ -11,10 +11,10 @@ from anakinema.document.resolve import ProgramValues, StageValues
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.events import stopped_at_limits
-from anakinema.motion.follow import End
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind
 from anakinema.motion.sweep import follow_course, sample
+from anakinema.motion.trail import End
 
 FULL_TURN = 2.0 * math.pi
 STEPS = 90

@@ -15,8 +15,8 @@ from anakinema.document.flatten import joint_kinds
 from anakinema.document.resolve import RequirementValues, Resolved, requirement_dimension
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.motion.events import find_roots
-from anakinema.motion.follow import End
 from anakinema.motion.motion import EventKind, Motion
+from anakinema.motion.trail import End
 from anakinema.units import LENGTH, NUMBER
 
 NEGLIGIBLE_STRETCH = 3e-3

@@ -21,6 +21,10 @@ TOUCHING = (
 )  # fmt: skip
 
 
+MOST_LOOPS = 4
+"""Loops of a change point that are named."""
+
+
 def progress_words(evaluation: Evaluation, progress: float) -> str:
     """A place on the motion, told by the drivers that move there: 'crank 214.6°'."""
     motion, resolved = evaluation.motion, evaluation.resolved
@@ -67,6 +71,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "dead point": "stopped at a dead point",
             "blocked": "the driver cannot move",
             "lost": "the loop cannot close",
+            "undecided": "it cannot be told how it goes on",
         }[finding.reason]
     if finding.value is None:
         return {
@@ -193,14 +198,29 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
         return f"{title} {'highest' if event.side > 0 else 'lowest'} {value}"
     if event.kind in TOUCHING:
         return _touch_words(evaluation, event, title)
+    if event.kind is EventKind.CHANGE_POINT:
+        return _change_words(evaluation, event)
     beyond = f", beyond it the loop opens at {title}" if title else ""
     return {
         EventKind.DEAD_POINT: f"dead point: the driver cannot go on{beyond}",
-        EventKind.CHANGE_POINT: "change point: a real mechanism may flip here; a second crank at"
-        " an angle, a guide or enough momentum carries it through",
         EventKind.BLOCKED: "the driver cannot move",
         EventKind.LOST: f"the loop cannot close any more{beyond}",
+        EventKind.UNDECIDED: "several assemblies meet here and it cannot be told which goes on;"
+        " change a length a little, or draw the start pose elsewhere",
     }[event.kind]
+
+
+def _change_words(evaluation: Evaluation, event: Event) -> str:
+    """A change point, with the loops that could go another way."""
+    bodies = evaluation.document.bodies
+    named = ["–".join(bodies[b].title for b in loop) for loop in event.loops[:MOST_LOOPS]]
+    more = len(event.loops) - len(named)
+    loops = "; ".join(named) + (f" and {more} more" if more > 0 else "")
+    of = f" of {loops}" if named else ""
+    return (
+        f"change point{of}: a real mechanism may flip here; a second crank at an angle, a guide"
+        " or enough momentum carries it through"
+    )
 
 
 def _touch_words(evaluation: Evaluation, event: Event, title: str) -> str:
@@ -276,8 +296,8 @@ def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
              f" the equations gives {freedoms}.")
         )  # fmt: skip
     if mobility.special_pose:
-        rows.append((Outcome.WARN, "The start pose is a change point: the way with least motion"
-                     " is taken."))  # fmt: skip
+        rows.append((Outcome.WARN, "The start pose is a change point: of the ways it can go on"
+                     " the one with fewest different turns is taken."))  # fmt: skip
     return rows
 
 

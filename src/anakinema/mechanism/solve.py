@@ -112,12 +112,29 @@ def apply(matrices: Floats, vectors: Floats) -> Floats:
     return np.asarray((matrices @ vectors[..., None])[..., 0])
 
 
-def null_space(jacobian: Floats) -> Floats:
-    """(n, k) orthonormal directions that a matrix (R, n) maps to zero."""
+def null_space(jacobian: Floats, tolerance: float = RANK_TOLERANCE) -> Floats:
+    """(n, k) orthonormal directions that a matrix (R, n) maps to (nearly) zero."""
     unknowns = jacobian.shape[1]
     if jacobian.shape[0] == 0:
         return np.eye(unknowns)
     _, singular, vectors = np.linalg.svd(jacobian, full_matrices=True)
-    cut = RANK_TOLERANCE * max(1.0, float(singular[0]) if len(singular) else 1.0)
+    cut = tolerance * max(1.0, float(singular[0]) if len(singular) else 1.0)
     rank = int(np.count_nonzero(singular > cut))
     return np.asarray(vectors[rank:].T)
+
+
+def sparse_basis(basis: Floats) -> Floats:
+    """Column echelon form of a null space: the same space, told in as few bodies as possible."""
+    work = basis.copy()
+    used: list[int] = []
+    for k in range(work.shape[1]):
+        rest = np.abs(work[:, k:])
+        rest[np.array(used, dtype=np.int64)] = 0.0
+        row, column = (int(i) for i in np.unravel_index(int(np.argmax(rest)), rest.shape))
+        work[:, [k, k + column]] = work[:, [k + column, k]]
+        work[:, k] /= work[row, k]
+        shares = work[row].copy()
+        shares[k] = 0.0
+        work -= np.outer(work[:, k], shares)
+        used.append(row)
+    return work

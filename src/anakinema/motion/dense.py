@@ -12,7 +12,7 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply, pseudo_inverses
-from anakinema.motion.follow import Trail
+from anakinema.motion.trail import Trail
 
 SINGULAR = 1e6
 """A pose whose inverse equations are larger than this has no defined rates, and is corrected
@@ -50,11 +50,27 @@ def positions(trail: Trail, p: Floats) -> Floats:
     """(N, B, 3) exact poses at progress p (N,) of a stage."""
     direct = _by_dyads(trail, p)
     if direct is None:
-        return _polish(trail, p, interpolate(trail, p)).poses
+        return _positions(trail, p)
     found, rest = direct
     if len(rest):
-        found.poses[rest] = _polish(trail, p[rest], interpolate(trail, p[rest])).poses
+        found.poses[rest] = _positions(trail, p[rest])
     return found.poses
+
+
+def _positions(trail: Trail, p: Floats) -> Floats:
+    poses = interpolate(trail, p)
+    rows = np.flatnonzero(~_in_holes(trail, p))
+    if len(rows):
+        poses[rows] = _polish(trail, p[rows], poses[rows]).poses
+    return poses
+
+
+def _in_holes(trail: Trail, p: Floats) -> np.ndarray:
+    """(N,) whether progress is so near a change point that only the bridge over it answers."""
+    inside = np.zeros(len(p), dtype=bool)
+    for bridge in trail.bridges:
+        inside |= bridge.is_hole(p)
+    return inside
 
 
 def solve(trail: Trail, p: Floats) -> Solved:
@@ -102,9 +118,28 @@ def _by_dyads(trail: Trail, p: Floats) -> tuple[Solved, Indices] | None:
 
 
 def _by_equations(trail: Trail, p: Floats) -> Solved:
-    polished = _polish(trail, p, interpolate(trail, p))
-    first, second = _rates(trail, polished)
-    return Solved(polished.poses, first, second, polished.residual, polished.inverses)
+    inside = _in_holes(trail, p)
+    if not inside.any():
+        polished = _polish(trail, p, interpolate(trail, p))
+        first, second = _rates(trail, polished)
+        return Solved(polished.poses, first, second, polished.residual, polished.inverses)
+    rest = np.flatnonzero(~inside)
+    poses = interpolate(trail, p)
+    found = Solved(poses, np.empty_like(poses), np.empty_like(poses), np.empty(len(p)), None)
+    if len(rest):
+        polished = _polish(trail, p[rest], poses[rest])
+        found.poses[rest], found.residual[rest] = polished.poses, polished.residual
+        found.first[rest], found.second[rest] = _rates(trail, polished)
+    system = trail.path.system
+    for bridge in trail.bridges:
+        rows = np.flatnonzero(bridge.is_hole(p))
+        if len(rows):
+            found.poses[rows], found.first[rows], found.second[rows] = bridge.states(
+                system, p[rows]
+            )
+            residual = system.residual(found.poses[rows], trail.path.targets(p[rows]))
+            found.residual[rows] = np.abs(residual).max(axis=-1, initial=0.0)
+    return found
 
 
 def interpolate(trail: Trail, p: Floats) -> Floats:
@@ -122,6 +157,11 @@ def interpolate(trail: Trail, p: Floats) -> Floats:
     poses = np.zeros((len(p), *trail.knots[0].poses.shape))
     for k in range(6):
         poses += powers[:, k, None, None] * trail.pose_polynomials[k, interval]
+    on = trail.bridge_of(p)
+    for k, bridge in enumerate(trail.bridges):
+        rows = np.flatnonzero(on == k)
+        if len(rows):
+            poses[rows] = bridge.states(trail.path.system, p[rows])[0]
     return poses
 
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.follow import End, Knot, Path, Trail, progress_scale
+from anakinema.motion.trail import End, Knot, Path, Trail, by_arc, progress_scale
 
 CLEAR = 0.02
 """Sine that no dyad may come below."""
@@ -82,20 +82,14 @@ def _trail(
     path: Path, progress: Floats, states: tuple[Floats, Floats, Floats], rows: Indices
 ) -> tuple[Trail, float]:
     """Knots at some rows: derivatives by progress turned into derivatives by arc length."""
-    system = path.system
     poses, first, second = (each[rows] for each in states)
     p = progress[rows]
-    scale = progress_scale(path)
-    rates = np.column_stack([system.unknown_rates(first), np.full(len(p), scale)])
-    bends = np.column_stack([system.unknown_rates(second), np.zeros(len(p))])
-    speed = np.linalg.norm(rates, axis=1)
-    push = np.sum(rates * bends, axis=1) / speed
-    tangents = rates / speed[:, None]
-    curves = (bends - push[:, None] * tangents) / speed[:, None] ** 2
+    tangents, curves, speed, push = by_arc(path, first, second)
     step = np.diff(p)
     lengths = step * (speed[1:] + speed[:-1]) / 2 + step**2 * (push[:-1] - push[1:]) / 12
     arcs = np.append(0.0, np.cumsum(lengths))
     knots = tuple(
         Knot(float(arcs[k]), poses[k], float(p[k]), tangents[k], curves[k]) for k in range(len(p))
     )
-    return Trail(path, knots, scale, End.COMPLETE, 1.0, ()), float(lengths.max())
+    trail = Trail(path, knots, progress_scale(path), End.COMPLETE, 1.0)
+    return trail, float(lengths.max())

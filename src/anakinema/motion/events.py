@@ -9,12 +9,13 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.dense import positions
-from anakinema.motion.follow import End, Trail
-from anakinema.motion.motion import Event, EventKind, Leg, Motion
+from anakinema.motion.motion import Event, EventKind, Motion
+from anakinema.motion.trail import End
 
 LOCATED = 1e-12
 """Progress; a root is not refined further."""
+SAME = 1e-9
+"""Progress by which two change points are one."""
 DIP = 0.5
 """Share of the rate at both ends of a step below which a dip between them is looked into."""
 TINY = 0.05
@@ -234,50 +235,13 @@ def _limit_events(motion: Motion, joint: int, bound: float, side: int) -> list[E
 
 
 def locate_change_points(motion: Motion) -> list[Event]:
-    """Change points that the branch passes straight through, refined."""
-    return [
-        Event(EventKind.CHANGE_POINT, float(leg.stage + refine_crossing(leg, p)))
-        for leg in motion.legs
-        for p in leg.trail.crossings
-    ]
-
-
-def refine_crossing(leg: Leg, p: float) -> float:
-    """Progress at which the equations of a leg are singular, near ``p``.
-
-    The determinant of the equations, compressed with one fixed basis, has a simple root there.
-    It cannot be evaluated at the root itself, so a polynomial through points on both sides is
-    solved, in ever smaller windows.
-    """
-    trail = leg.trail
-    index = int(np.clip(np.searchsorted(trail.progress, p), 1, len(trail.knots) - 1))
-    slope = max(trail.knots[index - 1].tangent[-1], 1e-9) / trail.p_scale
-    width = 0.05 * trail.path.system.mechanism.size * slope
-    nodes = np.cos(np.pi * (np.arange(8) + 0.5) / 8)
-    for _ in range(3):
-        width = min(width, p - trail.progress[0], trail.progress[-1] - p)
-        if width < 1e-9:
-            return p
-        points = p + width * nodes
-        values = _determinants(trail, points)
-        series = np.polynomial.Chebyshev.fit(
-            nodes, values / np.abs(values).max(), 7, domain=[-1, 1]
-        )
-        roots = series.roots()
-        real = roots[np.abs(roots.imag) < 1e-6].real
-        if not len(real):
-            return p
-        offset = float(real[np.argmin(np.abs(real))])
-        if abs(offset) > 1.0:
-            return p
-        p += width * offset
-        width *= 0.2
-    return p
-
-
-def _determinants(trail: Trail, points: Floats) -> Floats:
-    system = trail.path.system
-    poses = positions(trail, points)
-    _, jacobian = system.residual_jacobian(poses, np.zeros((len(points), system.rows)))
-    basis, _ = np.linalg.qr(jacobian[0])
-    return np.asarray(np.linalg.det(basis.T @ jacobian))
+    """Change points that the branch passes straight through, each told once with its loops."""
+    found: list[Event] = []
+    for leg in motion.legs:
+        for point in (point for bridge in leg.trail.bridges for point in bridge.points):
+            if not leg.first - SAME <= point.p <= leg.last + SAME:
+                continue
+            progress = leg.stage + min(max(point.p, leg.first), leg.last)
+            if all(abs(progress - event.progress) > SAME for event in found):
+                found.append(Event(EventKind.CHANGE_POINT, progress, loops=point.loops))
+    return found

@@ -4,9 +4,9 @@ Unknowns are the body coordinates together with the progress p of the stage (0 t
 driver dead point is a regular point of the path and is located instead of stepped over. A step
 is predicted to third order (the third from the bends of two knots), corrected at right angles,
 and accepted only if the correction is small against the step, the direction turns little, and
-the orientation of the equations is unchanged. A change of orientation means that another branch
-is near: the step is shortened until the change either vanishes (the branches only come close) or
-stays at ever smaller steps (they really cross: a change point, passed straight ahead).
+the orientation of the equations is unchanged. How fast the singular values of the equations fall
+tells how far the next change point may be; steps keep short of it, and none may have passed one
+behind. Where it is near, the branch is taken straight over it (`anakinema.motion.crossing`).
 Method: docs/methods.md, "Following a branch";
 after E. Allgower and K. Georg, Numerical Continuation Methods, Springer 1990, chapters 6 to 8
 (from memory).
@@ -16,156 +16,33 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
-from enum import Enum
-from functools import cached_property
+from dataclasses import dataclass, replace
 
 import numpy as np
-import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import System
-from anakinema.mechanism.dyads import Dyads, decompose
-from anakinema.mechanism.solve import RANK_TOLERANCE, null_space
+from anakinema.mechanism.solve import null_space
+from anakinema.motion.bridge import Bridge
+from anakinema.motion.crossing import NEAR, Node, Surroundings, begun, bridged
+from anakinema.motion.trail import End, Knot, Path, Trail, by_arc, progress_scale
 
 FIRST_STEP = 0.05
 LONGEST_STEP = 0.8
-CROSSING_STEP = 1e-5
+LOOKED = 0.12
+CROSSING_STEP = 2e-5
 SHORTEST_STEP = 1e-9
-"""Arc length steps as shares of the characteristic size."""
+"""Arc length steps as shares of the characteristic size; within ``LOOKED`` of where a change point
+may be a way over it is looked for, and within ``CROSSING_STEP`` it must have been found."""
+APPROACH = 0.6
+"""Share of the way to where a change point may be that a step may take."""
+BEHIND = 1.2
+"""Steps that a change point behind a knot must be away, lest it lies within the step."""
+FINER = 0.3
+"""Share that the way to a change point must have shrunk by before it is tried again."""
 MOST_STEPS = 20_000
 FLAT = 1e-13
 """Equations flatter than this count as singular."""
-FLAT_DYAD = 1e-3
-"""Sine below which a dyad's closed form is left to the equations."""
 EPSILON = float(np.finfo(float).eps)
-
-
-class End(Enum):
-    """Why following a stage ended."""
-
-    COMPLETE = "complete"
-    DEAD_POINT = "dead point"
-    BLOCKED = "blocked"
-    LOST = "lost"
-    HELD = "held"
-    TOUCHED = "touched"
-
-
-@dataclass(frozen=True, eq=False)
-class Path:
-    """A stage's equations: driver values run straight from ``start`` to ``end`` (D,)."""
-
-    system: System
-    start: Floats
-    end: Floats
-    anchor: Floats
-    """(B, 3) pose whose held quantities are kept."""
-
-    @cached_property
-    def target_rate(self) -> Floats:
-        """(R,) constant rate of the right-hand sides per unit of progress."""
-        return self.system.target_rates(self.end - self.start)
-
-    @cached_property
-    def dyads(self) -> Dyads | None:
-        """The same equations in closed form, if they come apart so."""
-        return decompose(self.system)
-
-    @cached_property
-    def _first_targets(self) -> Floats:
-        return self.system.targets(self.start, self.anchor)
-
-    def targets(self, p: Floats | float) -> Floats:
-        """(..., R) right-hand sides at progress p (...)."""
-        return np.asarray(self._first_targets + np.multiply.outer(p, self.target_rate))
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Knot:
-    """A point of the path: pose, progress, and first and second derivatives by arc length."""
-
-    arc: float
-    poses: Floats
-    p: float
-    tangent: Floats
-    bend: Floats
-
-
-@dataclass(frozen=True, eq=False)
-class Trail:
-    """The followed path: knots in order, where and why it ended, change points passed."""
-
-    path: Path
-    knots: tuple[Knot, ...]
-    p_scale: float
-    end: End
-    end_p: float
-    crossings: tuple[float, ...]
-
-    @cached_property
-    def progress(self) -> Floats:
-        """(M,) progress of the knots, increasing."""
-        return np.array([knot.p for knot in self.knots])
-
-    @cached_property
-    def knot_poses(self) -> Floats:
-        """(M, B, 3) poses of the knots."""
-        return np.array([knot.poses for knot in self.knots])
-
-    @cached_property
-    def _sines(self) -> Floats:
-        assert self.path.dyads is not None
-        return self.path.dyads.sines(self.knot_poses)
-
-    @property
-    def sides(self) -> Floats:
-        """(M, G) the side of every dyad at the knots, by sign."""
-        return self._sines
-
-    @cached_property
-    def is_regular(self) -> npt.NDArray[np.bool_]:
-        """(M-1,) whether every dyad stays on its side, well away from flat, between knots."""
-        before, after = self._sines[:-1], self._sines[1:]
-        sound = (before * after > 0) & (np.minimum(np.abs(before), np.abs(after)) > FLAT_DYAD)
-        return np.asarray(sound.all(axis=1))
-
-    @cached_property
-    def progress_polynomials(self) -> Floats:
-        """(6, M-1) quintic Hermite progress over u = 0..1 between knots."""
-        slopes = np.array([knot.tangent[-1] for knot in self.knots]) / self.p_scale
-        bends = np.array([knot.bend[-1] for knot in self.knots]) / self.p_scale
-        return _quintic(self.progress, slopes, bends, self._lengths)
-
-    @cached_property
-    def pose_polynomials(self) -> Floats:
-        """(6, M-1, B, 3) quintic Hermite poses over u = 0..1 between knots."""
-        system = self.path.system
-        rates = system.scaled_rates(np.array([knot.tangent[:-1] for knot in self.knots]))
-        seconds = system.scaled_rates(np.array([knot.bend[:-1] for knot in self.knots]))
-        return _quintic(self.knot_poses, rates, seconds, self._lengths[:, None, None])
-
-    @property
-    def _lengths(self) -> Floats:
-        return np.diff([knot.arc for knot in self.knots])
-
-
-def _quintic(values: Floats, slopes: Floats, bends: Floats, length: Floats) -> Floats:
-    """(6, M-1, ...) coefficients that meet values and two derivatives at both ends."""
-    a, b = values[:-1], values[1:]
-    a1, b1 = slopes[:-1] * length, slopes[1:] * length
-    a2, b2 = bends[:-1] * length**2, bends[1:] * length**2
-    rise = b - a
-    return np.stack(
-        [
-            a,
-            a1,
-            a2 / 2,
-            10 * rise - 6 * a1 - 4 * b1 - 1.5 * a2 + 0.5 * b2,
-            -15 * rise + 8 * a1 + 7 * b1 + 1.5 * a2 - b2,
-            6 * rise - 3 * (a1 + b1) - 0.5 * (a2 - b2),
-        ]
-    )
 
 
 class _Bordered:
@@ -222,23 +99,16 @@ class _Bordered:
         return 1.0 / (1.0 + float(np.exp(np.clip(new_size - size, -50.0, 50.0))))
 
 
-def progress_scale(path: Path) -> float:
-    """mm that a unit of progress counts for in the arc length of a path."""
-    size = path.system.mechanism.size
-    return max(float(np.linalg.norm(path.target_rate)), 1e-3 * size)
-
-
 class _Follower:
     """One walk; keeps what its steps share."""
 
-    def __init__(self, path: Path, poses: Floats, p: float, coarse: float) -> None:
+    def __init__(self, path: Path, poses: Floats, p: float) -> None:
         self.path = path
         self.system = path.system
         self.size = path.system.mechanism.size
         rate = path.target_rate
         self.p_scale = progress_scale(path)
         self.rate_column = -rate / self.p_scale
-        self.coarse = coarse
         # What rounding leaves of a residual, from the size of the coordinates themselves.
         self.noise = 32 * EPSILON * max(self.size, float(np.abs(poses[:, :2]).max()))
         self.poses, self.p = poses, p
@@ -266,6 +136,30 @@ class _Follower:
         bend = bordered.solve(self.system.quadratic(poses, rates), 0.0)
         return np.zeros(len(tangent)) if bend is None else bend
 
+    def clearances(self, poses: Floats, matrix: Floats, tangent: Floats) -> tuple[float, float]:
+        """mm of arc to where the equations may be singular, ahead and behind; infinite if none.
+
+        By singular values s and their slopes s' = u.(dM/ds).v along the path.
+        """
+        count = self.system.unknowns
+        left, singular, right = np.linalg.svd(matrix, full_matrices=False)
+        step = 1e-5 * self.size
+        zero = np.zeros(len(self.rate_column))
+        after, before = (
+            self.system.residual_jacobian(self.system.moved(poses, s * step * tangent[:-1]), zero)[
+                1
+            ]
+            for s in (1.0, -1.0)
+        )
+        change = (after - before) / (2.0 * step)
+        slopes = np.sum((left[:, :count].T @ change) * right[:count, :-1], axis=1)
+        falling, rising = slopes < -1e-12, slopes > 1e-12
+        values = singular[:count]
+        return (
+            float((values[falling] / -slopes[falling]).min(initial=np.inf)),
+            float((values[rising] / slopes[rising]).min(initial=np.inf)),
+        )
+
     def place(self, poses: Floats, p: float, step: Floats) -> tuple[Floats, float]:
         return self.system.moved(poses, step[:-1]), p + float(step[-1]) / self.p_scale
 
@@ -287,6 +181,16 @@ class _Follower:
         return None
 
 
+@dataclass(slots=True, eq=False)
+class _Stand:
+    """Where a walk stands: a regular point of the path and what is known there."""
+
+    knot: Knot
+    bordered: _Bordered
+    ahead: float
+    behind: float
+
+
 def follow(
     path: Path,
     poses: Floats,
@@ -295,116 +199,219 @@ def follow(
     until: float = 1.0,
     fineness: float = 1.0,
     most: float = math.inf,
+    prior: Floats | None = None,
     check: Callable[[], None] = lambda: None,
 ) -> Trail:
     """Follow from assembled ``poses`` at progress ``p`` to ``until``.
 
     Complete too once the bodies have moved by ``most`` mm of arc length. ``fineness`` above 1
-    shortens all steps. ``check`` is called at every step and may raise to cancel.
+    shortens all steps. ``prior`` (B, 3): rates by progress with which the motion comes to the
+    start, which tell the branch if that is a change point. ``check`` is called at every step and
+    may raise to cancel.
     """
-    walk = _Follower(path, poses, p, 1.0 / fineness)
-    size = walk.size
-    _, matrix = walk.equations(poses, p)
-    start = start_tangent(walk, matrix)
-    if start is None:
-        return Trail(path, (), walk.p_scale, End.BLOCKED, p, ())
-    factors = walk.tangent(matrix, start)
-    knots: list[Knot] = []
-    crossings: list[float] = []
-    arc = 0.0
-    if factors is None:
-        # Exactly on a change point: step off it along the chosen branch.
-        leap = 1e-3 * size * start
-        moved, moved_p = walk.place(poses, p, leap)
-        landed = walk.correct(moved, moved_p, start)
-        if landed is None:
-            return Trail(path, (), walk.p_scale, End.LOST, p, ())
-        knots.append(Knot(0.0, poses, p, start, np.zeros(len(start))))
-        crossings.append(p)
-        poses, p, matrix, _ = landed
-        arc = 1e-3 * size
-        factors = walk.tangent(matrix, start)
-        if factors is None:
-            return Trail(path, (), walk.p_scale, End.LOST, p, ())
-    tangent, bordered = factors
-    bend = walk.bend(poses, tangent, bordered)
-    knots.append(Knot(arc, poses, p, tangent, bend))
-    step = FIRST_STEP * size * walk.coarse
-    twist = np.zeros(len(tangent))
-    for _ in range(MOST_STEPS):
-        check()
-        if p >= until or arc >= most:
-            return _done(path, knots, walk, End.COMPLETE, min(p, until), crossings)
-        step = min(step, LONGEST_STEP * size * walk.coarse)
-        ahead = step * tangent + 0.5 * step * step * bend + step**3 / 6.0 * twist
-        guess, guess_p = walk.place(poses, p, ahead)
-        # Knots only guide the interpolation, samples are polished; next to a crossing be exact.
-        accuracy = min(1e-4 * (step / size) ** 2, 1e-7)
-        landed = walk.correct(guess, guess_p, tangent, accuracy)
-        if landed is None or landed[3] > 0.08 * step:
-            step /= 2.0
-            if step < SHORTEST_STEP * size:
-                return _done(path, knots, walk, End.LOST, p, crossings)
-            continue
-        new_poses, new_p, matrix, correction = landed
-        new_factors = walk.tangent(matrix, tangent)
-        if new_factors is None or float(new_factors[0] @ tangent) < 0.9:
-            step /= 2.0
-            if step < SHORTEST_STEP * size:
-                return _done(path, knots, walk, End.LOST, p, crossings)
-            continue
-        share = bordered.keeps_orientation(new_factors[1])
-        if share < 1.0:
-            away, least = share * step, CROSSING_STEP * size
-            if away > least:
-                # Nearer, but not so near that the equations are worth nothing there.
-                step = max(min(0.9 * away, away - least / 2, 0.7 * step), 0.1 * step)
+    return _Walk(path, poses, p, until, 1.0 / fineness, most, check).followed(prior)
+
+
+class _Walk:
+    """One walk along a path: its knots, bridges and where it stands."""
+
+    def __init__(
+        self, path: Path, poses: Floats, p: float, until: float, coarse: float, most: float,
+        check: Callable[[], None],
+    ) -> None:  # fmt: skip
+        self.path, self.until, self.coarse, self.most, self.check = path, until, coarse, most, check
+        self.follower = _Follower(path, poses, p)
+        self.size = self.follower.size
+        self.knots: list[Knot] = []
+        self.bridges: list[Bridge] = []
+        self.tried = math.inf
+
+    def followed(self, prior: Floats | None) -> Trail:
+        stand = self._begin(prior)
+        if isinstance(stand, Trail):
+            return stand
+        size = self.size
+        step = FIRST_STEP * size * self.coarse
+        if self.bridges:
+            step = max(step, 0.5 * stand.knot.arc)
+        twist = np.zeros(len(stand.knot.tangent))
+        for _ in range(MOST_STEPS):
+            self.check()
+            knot = stand.knot
+            near = min(stand.ahead, LOOKED * size) < LOOKED * size
+            # What lies just behind the end tells how poses are before it.
+            if (knot.p >= self.until and not near) or knot.arc >= self.most:
+                return self._done(End.COMPLETE, min(knot.p, self.until))
+            if near and stand.ahead < FINER * self.tried:
+                self.tried = stand.ahead
+                over = self._over(stand)
+                if over is not None:
+                    stand, twist, self.tried = over, 0.0 * twist, math.inf
+                    step = max(
+                        0.5 * self.bridges[-1].half / self._pace(stand), SHORTEST_STEP * size
+                    )
+                    continue
+            if stand.ahead > LOOKED * size:
+                self.tried = math.inf
+            if stand.ahead < CROSSING_STEP * size:
+                at_end = knot.tangent[-1] < 1e-3
+                return self._done(End.DEAD_POINT if at_end else End.UNDECIDED, knot.p)
+            step = min(step, LONGEST_STEP * size * self.coarse, APPROACH * stand.ahead)
+            new = self._step(stand, step, twist)
+            if isinstance(new, float):
+                step = new
+                if step < SHORTEST_STEP * size:
+                    return self._done(End.LOST, knot.p)
                 continue
-            crossings.append(p)
-            crossed = _cross(walk, poses, p, tangent, bend)
-            if crossed is None:
-                return _done(path, knots, walk, End.LOST, p, crossings)
-            new_poses, new_p, new_factors, step = crossed
-            correction = 0.0
-        ratio = max(correction / step, 1e-4)
-        new_arc = arc + step
-        arc, poses, p = new_arc, new_poses, new_p
-        tangent, bordered = new_factors
-        old_bend, bend = bend, walk.bend(poses, tangent, bordered)
-        # Next to a crossing bends are ill conditioned, and short steps need no third order.
-        twist = (bend - old_bend) / step if step > 0.02 * size else 0.0 * bend
-        knots.append(Knot(arc, poses, p, tangent, bend))
-        if tangent[-1] <= 0.0:
-            return _dead_point(walk, knots, until, crossings)
-        growth = (0.02 / ratio) ** (1.0 / 3.0)
-        step *= float(np.clip(growth, 0.4, 4.0))
-    return _done(path, knots, walk, End.LOST, p, crossings)
+            stand, correction = new
+            old_bend, bend = knot.bend, stand.knot.bend
+            # Short steps need no third order.
+            twist = (bend - old_bend) / step if step > 0.02 * size else 0.0 * bend
+            self.knots.append(stand.knot)
+            if stand.knot.tangent[-1] <= 0.0:
+                return _dead_point(self.follower, self.knots, self.until, self.bridges)
+            growth = (0.02 / max(correction / step, 1e-4)) ** (1.0 / 3.0)
+            step *= float(np.clip(growth, 0.4, 4.0))
+        return self._done(End.LOST, self.knots[-1].p)
 
+    def _done(self, end: End, end_p: float) -> Trail:
+        return Trail(
+            self.path, tuple(self.knots), self.follower.p_scale, end, end_p, tuple(self.bridges)
+        )
 
-def _done(
-    path: Path, knots: list[Knot], walk: _Follower, end: End, end_p: float, crossings: list[float]
-) -> Trail:
-    return Trail(path, tuple(knots), walk.p_scale, end, end_p, tuple(crossings))
+    def _pace(self, stand: _Stand) -> float:
+        """Progress by mm of arc where a walk stands."""
+        return max(float(stand.knot.tangent[-1]), 1e-9) / self.follower.p_scale
 
+    def _stand(
+        self, poses: Floats, p: float, matrix: Floats, before: Floats, arc: float
+    ) -> _Stand | None:
+        factors = self.follower.tangent(matrix, before)
+        if factors is None:
+            return None
+        tangent, bordered = factors
+        bend = self.follower.bend(poses, tangent, bordered)
+        ahead, behind = self.follower.clearances(poses, matrix, tangent)
+        return _Stand(Knot(arc, poses, p, tangent, bend), bordered, ahead, behind)
 
-def _cross(
-    walk: _Follower, poses: Floats, p: float, tangent: Floats, bend: Floats
-) -> tuple[Floats, float, tuple[Floats, _Bordered], float] | None:
-    """Go straight over a change point, far enough that the equations are sound again."""
-    for share in (2e-4, 1e-3, 5e-3, 5e-5):
-        step = share * walk.size
-        guess, guess_p = walk.place(poses, p, step * tangent + 0.5 * step * step * bend)
-        landed = walk.correct(guess, guess_p, tangent, 0.0)
+    def _begin(self, prior: Floats | None) -> _Stand | Trail:
+        """The first knot, behind the change point if the path begins at one."""
+        walk = self.follower
+        poses, p = walk.poses, walk.p
+        rates = None if prior is None else self.path.system.unknown_rates(prior)
+        _, matrix = walk.equations(poses, p)
+        free = null_space(matrix, NEAR)
+        if free.shape[1] > 1:
+            bridge = begun(self.path, poses, p, rates)
+            if bridge is not None:
+                return self._begin_on(bridge[0])
+            if null_space(matrix).shape[1] > 1:
+                return self._done(End.BLOCKED, p)
+        directions = null_space(matrix)
+        if not directions.shape[1] or float(np.abs(directions[-1]).max()) < 1e-9:
+            return self._done(End.BLOCKED, p)
+        tangent = directions[:, 0] * np.sign(directions[-1, 0])
+        stand = self._stand(poses, p, matrix, np.asarray(tangent), 0.0)
+        if stand is None:
+            return self._done(End.LOST, p)
+        self.knots.append(stand.knot)
+        return stand
+
+    def _begin_on(self, bridge: Bridge) -> _Stand | Trail:
+        """Begin at the start on a bridge, and stand at its end."""
+        walk = self.follower
+        at = bridge.states(self.path.system, np.array([walk.p]))
+        knot = _knot_of(self.path, walk.p, 0.0, *(each[0] for each in at))
+        self.knots.append(knot)
+        stand = self._end_of(bridge, knot)
+        return self._done(End.UNDECIDED, walk.p) if stand is None else stand
+
+    def _end_of(self, bridge: Bridge, before: Knot) -> _Stand | None:
+        """The knot at a bridge's end, which is put on; all within it go."""
+        states = bridge.states(self.path.system, np.array([bridge.end]))
+        end = _knot_of(self.path, bridge.end, 0.0, *(each[0] for each in states))
+        away = self.path.system.unknown_rates(end.poses - before.poses)
+        arc = before.arc + math.hypot(
+            float(np.linalg.norm(away)), (end.p - before.p) * self.follower.p_scale
+        )
+        landed = self.follower.correct(end.poses, bridge.end, end.tangent)
         if landed is None:
-            continue
-        new_poses, new_p, matrix, _ = landed
-        factors = walk.tangent(matrix, tangent)
-        if factors is not None and float(factors[0] @ tangent) > 0.99:
-            return new_poses, new_p, factors, step
-    return None
+            return None
+        stand = self._stand(landed[0], landed[1], landed[2], end.tangent, arc)
+        if stand is not None:
+            self.bridges.append(bridge)
+            self.knots.append(stand.knot)
+        return stand
+
+    def _over(self, stand: _Stand) -> _Stand | None:
+        """Beyond the change points ahead of where the walk stands, None if none are found."""
+        pace = self._pace(stand)
+        if stand.knot.tangent[-1] < 1e-3:
+            return None
+        last = stand.knot
+        system = self.path.system
+        begin = self.bridges[-1].end if self.bridges else -math.inf
+        near = [k for k in self.knots if k.p >= begin][-4:]
+        nodes = tuple(_node_of(self.path, k, last.poses) for k in near)
+        around = Surroundings(self.path, last.poses, tuple(n for n in nodes if n is not None))
+        if not around.nodes:
+            return None
+        bridge = bridged(around, last.p + stand.ahead * pace, -1.0, 2.2 * stand.ahead / self.size)
+        if bridge is None or bridge.end <= last.p:
+            return None
+        before = [k for k in self.knots if k.p < bridge.begin]
+        if before:
+            states = bridge.states(system, np.array([bridge.begin]))
+            first = _knot_of(self.path, bridge.begin, 0.0, *(each[0] for each in states))
+            way = system.unknown_rates(first.poses - before[-1].poses)
+            arc = before[-1].arc + math.hypot(
+                float(np.linalg.norm(way)), (first.p - before[-1].p) * self.follower.p_scale
+            )
+            kept = [*before, replace(first, arc=arc)]
+        else:
+            kept = self.knots[:1]
+        old, self.knots = self.knots, kept
+        over = self._end_of(bridge, kept[-1])
+        if over is None:
+            self.knots = old
+        return over
+
+    def _step(self, stand: _Stand, step: float, twist: Floats) -> tuple[_Stand, float] | float:
+        """The next stand and the correction it took, or a shorter step to try."""
+        walk, knot = self.follower, stand.knot
+        ahead = step * knot.tangent + 0.5 * step * step * knot.bend + step**3 / 6.0 * twist
+        guess, guess_p = walk.place(knot.poses, knot.p, ahead)
+        # Knots only guide the interpolation, samples are polished; next to a crossing be exact.
+        accuracy = min(1e-4 * (step / self.size) ** 2, 1e-7)
+        landed = walk.correct(guess, guess_p, knot.tangent, accuracy)
+        if landed is None or landed[3] > 0.08 * step:
+            return step / 2.0
+        new = self._stand(landed[0], landed[1], landed[2], knot.tangent, knot.arc + step)
+        if new is None or float(new.knot.tangent @ knot.tangent) < 0.9:
+            return step / 2.0
+        if new.behind < BEHIND * step and step > 10 * SHORTEST_STEP * self.size:
+            return step / 2.0
+        if stand.bordered.keeps_orientation(new.bordered) < 1.0:
+            return step / 2.0
+        return new, landed[3]
 
 
-def _dead_point(walk: _Follower, knots: list[Knot], until: float, crossings: list[float]) -> Trail:
+def _node_of(path: Path, knot: Knot, reference: Floats) -> Node | None:
+    """A knot as a state by progress, closed exactly."""
+    way = path.system.unknown_rates(knot.poses - reference)
+    around = Surroundings(path, reference).with_node(knot.p, way, 1e-3 * path.system.mechanism.size)
+    return None if around is None else around.nodes[-1]
+
+
+def _knot_of(
+    path: Path, p: float, arc: float, poses: Floats, first: Floats, second: Floats
+) -> Knot:
+    """A knot from rates (B, 3) by progress."""
+    tangents, bends, _, _ = by_arc(path, first[None], second[None])
+    return Knot(arc, poses, p, tangents[0], bends[0])
+
+
+def _dead_point(walk: _Follower, knots: list[Knot], until: float, bridges: list[Bridge]) -> Trail:
     """Locate where progress stands still between the last two knots, and end there."""
     before = knots[-2]
     low, high = 0.0, knots[-1].arc - before.arc
@@ -430,61 +437,5 @@ def _dead_point(walk: _Follower, knots: list[Knot], until: float, crossings: lis
             high, high_value = step, slope
     knots[-1] = best
     if best.p >= until:
-        return _done(walk.path, knots, walk, End.COMPLETE, until, crossings)
-    return _done(walk.path, knots, walk, End.DEAD_POINT, best.p, crossings)
-
-
-def start_tangent(walk: _Follower, matrix: Floats) -> Floats | None:
-    """Direction in which progress grows; None if the driver cannot move at all.
-
-    At a start pose on a change point several branches begin; the one of least motion is taken.
-    """
-    directions = null_space(matrix)
-    count = directions.shape[1]
-    if count == 0 or float(np.abs(directions[-1]).max()) < 1e-9:
-        return None
-    if count == 1:
-        tangent = directions[:, 0]
-        return np.asarray(tangent * np.sign(tangent[-1]))
-    branches = _branch_tangents(walk, matrix, directions)
-    useful = [t * np.sign(t[-1]) for t in branches if abs(t[-1]) > 1e-6]
-    if not useful:
-        return None
-    return np.asarray(max(useful, key=lambda t: float(t[-1])))
-
-
-def _branch_tangents(walk: _Follower, matrix: Floats, directions: Floats) -> list[Floats]:
-    """Directions of the branches through a change point: roots of the second-order condition."""
-    left = null_space(matrix.T)
-
-    def condition(angle: float) -> Floats:
-        t = directions[:, 0] * np.cos(angle) + directions[:, 1] * np.sin(angle)
-        rates = walk.system.scaled_rates(t[:-1])
-        return np.asarray(left.T @ walk.system.quadratic(walk.poses, rates))
-
-    grid = np.linspace(0.0, np.pi, 361)
-    values = np.array([condition(a) for a in grid])
-    strength = np.linalg.norm(values, axis=1)
-    if float(strength.max(initial=0.0)) < RANK_TOLERANCE:
-        return [directions[:, 0], directions[:, 1]]
-    dominant = left[:, :] @ values[int(np.argmax(strength))]
-    found: list[Floats] = []
-
-    def signed(angle: float) -> float:
-        t = directions[:, 0] * np.cos(angle) + directions[:, 1] * np.sin(angle)
-        rates = walk.system.scaled_rates(t[:-1])
-        return float(dominant @ walk.system.quadratic(walk.poses, rates))
-
-    for a, b in zip(grid, grid[1:], strict=False):
-        low, high = signed(a), signed(b)
-        if low == 0.0 or low * high < 0:
-            for _ in range(60):
-                middle = (a + b) / 2
-                if low * signed(middle) <= 0:
-                    b = middle
-                else:
-                    a, low = middle, signed(middle)
-            # With repeated conditions several must hold; a root of their sum alone is no branch.
-            if float(np.linalg.norm(condition(a))) < 1e-6 * float(strength.max()):
-                found.append(directions[:, 0] * np.cos(a) + directions[:, 1] * np.sin(a))
-    return found
+        return Trail(walk.path, tuple(knots), walk.p_scale, End.COMPLETE, until, tuple(bridges))
+    return Trail(walk.path, tuple(knots), walk.p_scale, End.DEAD_POINT, best.p, tuple(bridges))

@@ -11,8 +11,8 @@ import numpy as np
 
 from anakinema.mechanism.compile import Mechanism, System
 from anakinema.mechanism.solve import apply, pseudo_inverses
-from anakinema.motion.follow import End
 from anakinema.motion.motion import Leg, Motion, States, joined
+from anakinema.motion.trail import End
 
 LOOKS = 36
 ITERATIONS = 6

@@ -13,7 +13,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Hold, Mechanism, System
-from anakinema.mechanism.solve import null_space
+from anakinema.mechanism.solve import null_space, sparse_basis
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 
@@ -180,7 +180,7 @@ def _name_freedoms(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[F
     """Split the undriven freedoms so that each moves as few bodies as possible."""
     if idle.shape[1] == 0:
         return ()
-    reduced = _sparse_basis(idle)
+    reduced = sparse_basis(idle)
     joints_at = np.bincount(
         np.concatenate([mechanism.table.first, mechanism.table.second]),
         minlength=len(mechanism.fixed),
@@ -199,23 +199,6 @@ def _name_freedoms(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[F
             manner = "move"
         named.append(Freedom(bodies, manner, len(bodies) == 1 and pinned and bool(spins.all())))
     return tuple(named)
-
-
-def _sparse_basis(basis: Floats) -> Floats:
-    """Column echelon form of a null space: the same space, told in as few bodies as possible."""
-    work = basis.copy()
-    used: list[int] = []
-    for k in range(work.shape[1]):
-        rest = np.abs(work[:, k:])
-        rest[np.array(used, dtype=np.int64)] = 0.0
-        row, column = (int(i) for i in np.unravel_index(int(np.argmax(rest)), rest.shape))
-        work[:, [k, k + column]] = work[:, [k + column, k]]
-        work[:, k] /= work[row, k]
-        shares = work[row].copy()
-        shares[k] = 0.0
-        work -= np.outer(work[:, k], shares)
-        used.append(row)
-    return work
 
 
 def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hold, ...]:

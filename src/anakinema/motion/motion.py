@@ -14,9 +14,9 @@ from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
 from anakinema.motion.dense import Solved, inverses, positions, solve
-from anakinema.motion.follow import End, Trail
 from anakinema.motion.mobility import Mobility
 from anakinema.motion.timing import Timing
+from anakinema.motion.trail import End, Trail
 
 
 class EventKind(Enum):
@@ -34,6 +34,7 @@ class EventKind(Enum):
     JAM = "jam"
     BLOCKED = "blocked"
     LOST = "cannot close"
+    UNDECIDED = "undecided"
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +43,8 @@ class Event:
 
     ``side`` is +1 for a greatest value, -1 for a least. ``bodies`` touch; of a drop ``value`` is
     its height, and ``joint`` falls; of a stop ``joint`` is the driver it blocks, ``value`` how far
-    that came in its stage.
+    that came in its stage. ``loops``: the bodies of each loop that could go another way at a
+    change point.
     """
 
     kind: EventKind
@@ -51,6 +53,7 @@ class Event:
     value: float | None = None
     side: int = 0
     bodies: tuple[int, int] | None = None
+    loops: tuple[tuple[int, ...], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -16,10 +16,10 @@ from anakinema.mechanism.loops import drawn_length
 from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
-from anakinema.motion.dense import positions
+from anakinema.motion.dense import positions, solve
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.events import locate_change_points, locate_events
-from anakinema.motion.follow import End, Path, Trail, follow
+from anakinema.motion.follow import follow
 from anakinema.motion.joins import locate_joins
 from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
 from anakinema.motion.motion import (
@@ -33,6 +33,7 @@ from anakinema.motion.motion import (
     runs_on,
 )
 from anakinema.motion.timing import Timing, timing
+from anakinema.motion.trail import End, Path, Trail
 from anakinema.motion.yielding import ContactWalk, kept_in_touch, kept_touches
 
 FULL_TURN = 2.0 * math.pi
@@ -199,6 +200,7 @@ def _end_event(motion: Motion) -> list[Event]:
         End.DEAD_POINT: EventKind.DEAD_POINT,
         End.BLOCKED: EventKind.BLOCKED,
         End.LOST: EventKind.LOST,
+        End.UNDECIDED: EventKind.UNDECIDED,
     }
     if motion.end not in kinds:
         return []
@@ -337,9 +339,8 @@ def _follow_stage(
     """Follow one stage; where only the held freedoms block the way, hold others and go on."""
     p = 0.0
     for _ in range(MOST_LEGS):
-        trail = _trusted_trail(
-            Path(System(mechanism, joints, holds), raw, target, poses), poses, p, check
-        )
+        path = Path(System(mechanism, joints, holds), raw, target, poses)
+        trail = _trusted_trail(path, poses, p, came_with(legs, path), check)
         if len(trail.knots) > 1 and trail.end_p > p:
             legs.append(Leg(stage, trail, p, trail.end_p, runs_on(mechanism, legs, poses)))
         if trail.end is End.COMPLETE:
@@ -353,22 +354,41 @@ def _follow_stage(
     return End.LOST, poses, holds
 
 
-def _trusted_trail(path: Path, poses: Floats, p: float, check: Callable[[], None]) -> Trail:
+def _trusted_trail(
+    path: Path, poses: Floats, p: float, prior: Floats | None, check: Callable[[], None]
+) -> Trail:
     """Follow, and follow again with shorter steps if the knots prove too far apart."""
-    trail = follow_directly(path, poses, p) or follow(path, poses, p=p, check=check)
+    trail = follow_directly(path, poses, p) or follow(path, poses, p=p, prior=prior, check=check)
     for fineness in (2.0, 4.0, 8.0):
         if len(trail.knots) < 2 or _between_knots(trail) < TRUSTED_MOVE:
             break
-        trail = follow(path, poses, p=p, fineness=fineness, check=check)
+        trail = follow(path, poses, p=p, fineness=fineness, prior=prior, check=check)
     return trail
+
+
+def came_with(legs: list[Leg], path: Path) -> Floats | None:
+    """(B, 3) rates by a path's progress with which the legs before come to its start.
+
+    None if nothing was moved, or the drivers move in another ratio from there on.
+    """
+    if not legs:
+        return None
+    before = legs[-1].trail.path
+    old, new = before.end - before.start, path.end - path.start
+    share = float(old @ new) / (float(old @ old) or 1.0)
+    if share == 0.0 or float(np.abs(new - share * old).max()) > 1e-9 * float(np.abs(new).max()):
+        return None
+    rates = solve(legs[-1].trail, np.array([legs[-1].last])).first[0]
+    return share * rates if np.isfinite(rates).all() else None
 
 
 def _between_knots(trail: Trail) -> float:
     """Largest opening of any loop half way between knots, as a share of the size."""
     poses = trail.pose_polynomials
     halves = sum(poses[k] * 0.5**k for k in range(6))
-    p = sum(trail.progress_polynomials[k] * 0.5**k for k in range(6))
-    residual = trail.path.system.residual(np.asarray(halves), trail.path.targets(np.asarray(p)))
+    p = np.asarray(sum(trail.progress_polynomials[k] * 0.5**k for k in range(6)))
+    residual = trail.path.system.residual(np.asarray(halves), trail.path.targets(p))
+    residual[trail.bridge_of(p) >= 0] = 0.0
     return float(np.abs(residual).max(initial=0.0)) / trail.path.system.mechanism.size
 
 

@@ -18,8 +18,8 @@ from anakinema.geometry.distance import relative_poses
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
 from anakinema.motion.dense import positions, solve
-from anakinema.motion.follow import Trail
 from anakinema.motion.motion import speed_bounds
+from anakinema.motion.trail import Trail
 
 LOOKS = 13
 SPLIT = 5

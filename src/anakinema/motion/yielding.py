@@ -23,9 +23,10 @@ from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 from anakinema.motion.dense import positions
-from anakinema.motion.follow import End, Path, Trail, follow
+from anakinema.motion.follow import follow
 from anakinema.motion.motion import Event, EventKind, Leg, runs_on
 from anakinema.motion.touching import LOOSE, Change, Pairing, Watch, first_change
+from anakinema.motion.trail import End, Path, Trail
 
 AHEAD = 1e-6
 """Progress by which a look ahead decides what leans on what."""

@@ -1,0 +1,418 @@
+"""Going straight over change points, where several assemblies of a mechanism meet.
+
+The branch that is followed is a smooth curve through such a pose, though the equations say
+nothing there. So exact poses are found on both sides at a sound distance, those beyond by
+running the polynomial of those before ahead and closing the loops, and one polynomial is laid
+through all of them: values, velocities and accelerations of both sides must fit it, and between
+them it must close all loops. How many assemblies meet, and in how many loops, does not matter.
+Method: docs/methods.md, "Change points".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.solve import sparse_basis
+from anakinema.motion.bridge import HOLE, Bridge, ChangePoint, chebyshev_rows
+from anakinema.motion.trail import Path
+
+PLACES = (1.0, 0.85, 0.7, 0.55, HOLE)
+"""Where exact poses stand on each side, as shares of half a bridge."""
+INSIDE = 0.3
+"""Share of half a bridge within which all its change points must lie."""
+TERMS = 18
+WIDTHS = (0.3, 0.12, 0.05, 0.02, 8e-3, 3e-3, 1e-3)
+"""Half widths tried, as way of the unknowns in sizes."""
+CLOSED = 1e-11
+"""Share of the size by which a bridge may leave loops open."""
+FITS = 1e-7
+"""Share of a bridge's own way by which velocities and accelerations may miss it."""
+SINGULAR = 1e-8
+"""Share of its slope below which a singular value at a root is zero."""
+BESIDE = 1e-4
+"""Share of half a bridge beside a change point at which its loops are told apart."""
+STRESSED = 1e-2
+"""Share of the greatest stress that counts as stress there."""
+NEAR = 1e-4
+"""Singular values below this may vanish near the start."""
+STARTS = 48
+BEGUN_OFF = 3e-5
+"""Share of the size by which a start pose may be off the branch: an assembled pose is known
+only so well at a change point."""
+EPSILON = float(np.finfo(float).eps)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Node:
+    """An exact state of the path: the unknowns' way from a reference and two rates by progress."""
+
+    p: float
+    way: Floats
+    first: Floats
+    second: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Surroundings:
+    """Exact states of a path, all told from one reference pose (B, 3)."""
+
+    path: Path
+    reference: Floats
+    nodes: tuple[Node, ...] = ()
+
+    def foreseen(self, p: float) -> Floats:
+        """(n,) way at progress p, by the polynomial through the three nearest nodes."""
+        near = sorted(self.nodes, key=lambda node: abs(node.p - p))[:3]
+        series, middle, half, _ = _fitted(near, 3 * len(near), beside=p)
+        return np.asarray(
+            chebyshev_rows(np.array([(p - middle) / half]), len(series))[0, 0] @ series
+        )
+
+    def with_node(self, p: float, guess: Floats, most: float) -> Surroundings | None:
+        """With the exact state at p near a guess (n,); None if more than ``most`` mm off it."""
+        node = _solved(self.path, self.reference, p, guess)
+        if node is None or float(np.linalg.norm(node.way - guess)) > most:
+            return None
+        return replace(self, nodes=(*self.nodes, node))
+
+
+def _solved(path: Path, reference: Floats, p: float, guess: Floats) -> Node | None:
+    system = path.system
+    targets = path.targets(p)
+    size = system.mechanism.size
+    goal = max(1e-13 * size, 32 * EPSILON * float(np.abs(reference[:, :2]).max()))
+    way, closed = guess, False
+    for _ in range(9):
+        poses = system.moved(reference, way)
+        residual, jacobian = system.residual_jacobian(poses, targets)
+        if not np.isfinite(jacobian).all():
+            return None
+        left, singular, right = np.linalg.svd(jacobian, full_matrices=False)
+        if singular[-1] < 1e-12:
+            return None
+
+        def undo(side: Floats) -> Floats:
+            return np.asarray(right.T @ ((left.T @ side) / singular))  # noqa: B023
+
+        if float(np.abs(residual).max(initial=0.0)) <= goal:
+            closed = True
+            break
+        step = undo(residual)
+        if float(np.abs(step).max()) > size:
+            return None
+        if float(np.abs(step).max()) <= 1e-14 * size:
+            closed = float(np.abs(residual).max()) <= 100 * goal
+            break
+        way = way - step
+    if not closed:
+        return None
+    first = undo(path.target_rate)
+    first = first + undo(path.target_rate - jacobian @ first)
+    bent = system.quadratic(poses, system.scaled_rates(first))
+    second = undo(bent)
+    second = second + undo(bent - jacobian @ second)
+    return Node(p, way, first, second)
+
+
+def _fitted(
+    nodes: Sequence[Node], terms: int, beside: float | None = None
+) -> tuple[Floats, float, float, Floats]:
+    """Chebyshev series (terms, n) through states, its middle and half, and what misses it.
+
+    The last (3, N, n): values, velocities and accelerations by the half, less the series' own.
+    """
+    at = np.array([node.p for node in nodes])
+    ends = at if beside is None else np.append(at, beside)
+    middle, half = (ends.max() + ends.min()) / 2, (ends.max() - ends.min()) / 2 or 1.0
+    rows = chebyshev_rows((at - middle) / half, terms)
+    wanted = np.stack(
+        [
+            np.array([node.way for node in nodes]),
+            half * np.array([node.first for node in nodes]),
+            half**2 * np.array([node.second for node in nodes]),
+        ]
+    )
+    flat = rows.reshape(-1, terms)
+    series = np.linalg.lstsq(flat, wanted.reshape(len(flat), -1), rcond=None)[0]
+    return series, float(middle), float(half), wanted - rows @ series
+
+
+def bridged(around: Surroundings, middle: float, side: float, least: float) -> Bridge | None:
+    """A bridge over the change points near progress ``middle``, None if there is none.
+
+    ``side``: -1 if the nodes at hand stand before it, 1 if behind. ``least``: the share of the
+    size that it must reach to each side at least.
+    """
+    size = around.path.system.mechanism.size
+    speed = float(np.linalg.norm(min(around.nodes, key=lambda n: abs(n.p - middle)).first))
+    for width in WIDTHS:
+        if width < least:
+            break
+        bridge = _laid(around, middle, side, width * size / speed)
+        if bridge is not None:
+            return bridge
+    return None
+
+
+def _laid(around: Surroundings, middle: float, side: float, half: float) -> Bridge | None:
+    own = replace(around, nodes=())
+    for share in PLACES:
+        p = middle + side * share * half
+        found = replace(own, nodes=(*around.nodes, *own.nodes))
+        way = half * float(np.linalg.norm(found.nodes[-1].first))
+        found_here = found.with_node(p, found.foreseen(p), 0.02 * way)
+        if found_here is None:
+            return None
+        own = replace(own, nodes=(*own.nodes, found_here.nodes[-1]))
+    for k, share in enumerate(reversed(PLACES)):
+        p = middle - side * share * half
+        way = half * float(np.linalg.norm(own.nodes[-1].first))
+        beyond = own.with_node(p, own.foreseen(p), (0.01 if k == 0 else 1e-3) * way)
+        if beyond is None:
+            return None
+        own = beyond
+    return _checked(own)
+
+
+def _checked(own: Surroundings) -> Bridge | None:
+    """The bridge through nodes, if it fits them all and closes all loops between."""
+    path, system = own.path, own.path.system
+    size = system.mechanism.size
+    series, middle, half, missed = _fitted(own.nodes, TERMS)
+    way = half * max(float(np.linalg.norm(node.first)) for node in own.nodes)
+    if float(np.abs(missed).max()) > FITS * way:
+        return None
+    bridge = Bridge(middle - half, middle + half, own.reference, series)
+    p = middle + half * np.linspace(-1.0, 1.0, 41)
+    poses, _, _ = bridge.states(system, p)
+    residual = system.residual(poses, path.targets(p))
+    noise = 64 * EPSILON * float(np.abs(own.reference[:, :2]).max())
+    if float(np.abs(residual).max(initial=0.0)) > max(CLOSED * size, noise):
+        return None
+    points = _points(path, bridge)
+    within = [abs(point.p - middle) <= INSIDE * half for point in points]
+    return replace(bridge, points=points) if within and all(within) else None
+
+
+def _points(path: Path, bridge: Bridge) -> tuple[ChangePoint, ...]:
+    """All progress at which the equations are singular along a bridge, and who could turn off.
+
+    At looks close together the singular values that may vanish nearby form a small matrix S; the
+    roots of S + x S' are where they do, each for itself, so that several at one place are found
+    as well as one.
+    """
+    system = path.system
+    zero = np.zeros(system.rows)
+
+    def matrices(x: Floats) -> Floats:
+        poses, _, _ = bridge.states(system, bridge.begin + bridge.half * (1.0 + x))
+        return system.residual_jacobian(poses, np.zeros((len(x), len(zero))))[1]
+
+    def near_roots(x: float, reach: float) -> tuple[list[float], Floats, float]:
+        here, before, after = matrices(np.array([x, x - 1e-5, x + 1e-5]))
+        left, singular, right = np.linalg.svd(here, full_matrices=False)
+        change = left.T @ ((after - before) / 2e-5) @ right.T
+        slopes = np.abs(np.diag(change))
+        small = np.flatnonzero(singular < 3 * reach * slopes + 1e-12)
+        if not len(small):
+            return [], right[:0].T, 1.0
+        slope = change[np.ix_(small, small)]
+        try:
+            shifts = np.linalg.eigvals(-np.linalg.solve(slope, np.diag(singular[small])))
+        except np.linalg.LinAlgError:
+            return [], right[:0].T, 1.0
+        scale = float(slopes[small].max())
+        zeros = right[singular < SINGULAR * scale + 1e-13].T
+        return (
+            [x + float(s.real) for s in shifts if abs(s.imag) < 0.1 * abs(s) + 1e-9],
+            zeros,
+            scale,
+        )
+
+    looks = np.linspace(-1.0, 1.0, 42)
+    reach = float(looks[1] - looks[0])
+    least = np.linalg.svd(matrices(looks), compute_uv=False)[:, -1]
+    steepest = float(np.abs(np.diff(least)).max())
+    raw = [
+        root
+        for look in looks[least <= 4 * steepest + 1e-9]
+        for root in near_roots(float(look), reach)[0]
+        if abs(root - look) <= 2 * reach and abs(root) <= 1.0
+    ]
+    found: list[tuple[float, Floats]] = []
+    for root in _ends_of_clusters(sorted(raw), reach / 4):
+        exact = _polished(near_roots, root, reach)
+        if exact is None or abs(exact[0]) > 1.0:
+            continue
+        if all(abs(exact[0] - other) > 1e-7 for other, _ in found):
+            found.append(exact)
+    return tuple(
+        ChangePoint(
+            bridge.begin + bridge.half * (1.0 + x),
+            _loops(path, matrices(np.array([x + BESIDE]))[0], free.shape[1]),
+        )
+        for x, free in sorted(found, key=lambda each: each[0])
+    )
+
+
+def _ends_of_clusters(places: list[float], apart: float) -> list[float]:
+    """The first and the last of every cluster of sorted places."""
+    out: list[float] = []
+    for k, place in enumerate(places):
+        first = k == 0 or place - places[k - 1] > apart
+        last = k + 1 == len(places) or places[k + 1] - place > apart
+        out += [place] if first or last else []
+    return out
+
+
+def _polished(near_roots, root: float, reach: float) -> tuple[float, Floats] | None:  # type: ignore[no-untyped-def]
+    """A root found to the end, and the directions (n, k) that are free there."""
+    for _ in range(8):
+        roots, free, _ = near_roots(root, reach)
+        if not roots:
+            return None
+        better = min(roots, key=lambda r: abs(r - root))
+        moved, root = abs(better - root), better
+        if moved < 1e-11:
+            break
+    _, free, _ = near_roots(root, reach)
+    return (root, free) if free.shape[1] else None
+
+
+def _loops(path: Path, jacobian: Floats, count: int) -> tuple[tuple[int, ...], ...]:
+    """The bodies of the ``count`` loops that are singular next to a pose with a Jacobian (R, n).
+
+    A loop whose links are in line can be under stress without any load; the rows with stress
+    tell the joints, those the bodies.
+    """
+    mechanism = path.system.mechanism
+    left, _, _ = np.linalg.svd(jacobian, full_matrices=False)
+    found = []
+    for stress in sparse_basis(left[:, -count:]).T:
+        rows = np.flatnonzero(np.abs(stress) > STRESSED * np.abs(stress).max())
+        joints = [j for row in rows if (j := path.system.joint_of_row(int(row))) is not None]
+        ends = np.concatenate([mechanism.table.first[joints], mechanism.table.second[joints]])
+        found.append(tuple(sorted({int(b) for b in ends if not mechanism.fixed[b]})))
+    return tuple(dict.fromkeys(found))
+
+
+def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> tuple[Bridge, bool] | None:
+    """The bridge that a path begins on from a pose at a change point; None if it is at none.
+
+    ``prior`` (n,): rates by progress with which the motion comes there, the branch nearest to
+    them is taken. Without any, that in which fewest different rates of turning occur (rods then
+    run parallel), and of several the one that moves least. Also whether others were left.
+    """
+    found = []
+    for first in _directions(path, poses, p):
+        bridge = _grown(path, poses, p, first)
+        if bridge is None:
+            continue
+        way, rate, _ = bridge.ways(np.array([p]))[:, 0]
+        if float(np.linalg.norm(way)) > BEGUN_OFF * path.system.mechanism.size:
+            continue
+        if all(np.linalg.norm(rate - other) > 1e-4 * np.linalg.norm(rate) for other, _ in found):
+            found.append((rate, bridge))
+    if not found:
+        return None
+    if prior is not None:
+        chosen = min(found, key=lambda each: float(np.linalg.norm(each[0] - prior)))
+    else:
+        chosen = min(found, key=lambda each: (_turning(path, each[0]), np.linalg.norm(each[0])))
+    return chosen[1], len(found) > 1
+
+
+def _turning(path: Path, rate: Floats) -> int:
+    """How many different rates of turning occur among the bodies."""
+    turns = np.sort(path.system.scaled_rates(rate)[:, 2])
+    most = float(np.abs(turns).max(initial=0.0)) or 1.0
+    return 1 + int(np.count_nonzero(np.diff(turns) > 1e-3 * most))
+
+
+def _directions(path: Path, poses: Floats, p: float) -> list[Floats]:
+    """Rates (n,) by progress of all branches through a pose at a change point.
+
+    On the directions that all conditions leave to first order, those of second order are
+    quadratic; Gauss-Newton from many starts finds their roots.
+    """
+    system = path.system
+    _, jacobian = system.residual_jacobian(poses, path.targets(p))
+    rate = path.target_rate
+    scale = float(np.linalg.norm(rate)) or 1.0
+    matrix = np.hstack([jacobian, -rate[:, None] / scale])
+    left, singular, right = np.linalg.svd(matrix)
+    rank = int(np.count_nonzero(singular > NEAR))
+    free, stressed = right[rank:].T, left[:, rank:]
+    count = free.shape[1]
+    if count < 2 or not stressed.shape[1]:
+        return []
+    speed = free[-1] / scale
+    if float(np.abs(speed).max()) < 1e-9:
+        return []
+
+    def bent(t: Floats) -> Floats:
+        return stressed.T @ system.quadratic(poses, system.scaled_rates(t[:-1]))
+
+    single = [bent(free[:, i]) for i in range(count)]
+    forms = np.array(
+        [
+            [
+                single[i] if i == j else
+                (bent(free[:, i] + free[:, j]) - single[i] - single[j]) / 2
+                for j in range(count)
+            ]
+            for i in range(count)
+        ]
+    )  # fmt: skip
+    base = speed / float(speed @ speed)
+    spread = np.linalg.svd(speed[None])[2][1:].T
+    random = np.random.default_rng(count)
+    strewn = random.standard_normal((STARTS * 2 ** min(count - 1, 4), count - 1))
+    y = strewn * float(np.linalg.norm(base)) * np.exp(random.uniform(-1, 1.5, (len(strewn), 1)))
+    for _ in range(40):
+        c = base + y @ spread.T
+        value = np.einsum("si,ijm,sj->sm", c, forms, c)
+        slope = 2 * np.einsum("si,ijm,jk->smk", c, forms, spread)
+        step = np.einsum("skm,sm->sk", np.linalg.pinv(slope, rcond=1e-10), value)
+        y = y - step
+        y = np.where(np.isfinite(y), y, 0.0)
+    c = base + y @ spread.T
+    value = np.abs(np.einsum("si,ijm,sj->sm", c, forms, c)).max(axis=1)
+    size = np.einsum("si,si->s", c, c) * max(float(np.abs(forms).max()), 1e-12)
+    # Directions near the start pose's null space are only known as well as that pose is.
+    good = value < 1e-6 * size
+    found: list[Floats] = []
+    for each in c[good][np.argsort(np.linalg.norm(c[good], axis=1))]:
+        first = free[:-1] @ each
+        near = (np.linalg.norm(first - o) < 1e-3 * np.linalg.norm(first) for o in found)
+        if not any(near):
+            found.append(first)
+        if len(found) >= 24:
+            break
+    return found
+
+
+def _grown(path: Path, poses: Floats, p: float, first: Floats) -> Bridge | None:
+    """The bridge along a direction from a pose at a change point, if there is such a branch."""
+    size, speed = path.system.mechanism.size, float(np.linalg.norm(first))
+    reach = 2e-3 * size / speed
+    around = Surroundings(path, poses)
+    for side in (-1.0, 1.0):
+        near = around.with_node(p + side * reach, side * reach * first, 0.1 * reach * speed)
+        if near is None:
+            return None
+        around = near
+    while reach * speed < 0.25 * size:
+        wider = around
+        for side in (-1.0, 1.0):
+            at = p + side * 2 * reach
+            found = wider.with_node(at, wider.foreseen(at), 0.02 * reach * speed)
+            if found is None:
+                return bridged(around, p, -1.0, 0.0)
+            wider = found
+        around, reach = wider, 2 * reach
+    return bridged(around, p, -1.0, 0.0)
