@@ -39,10 +39,13 @@ STRESSED = 1e-2
 """Share of the greatest stress that counts as stress there."""
 NEAR = 1e-4
 """Singular values below this may vanish near the start."""
+MOST_BRANCHES = 64
 STARTS = 48
 BEGUN_OFF = 3e-5
 """Share of the size by which a start pose may be off the branch: an assembled pose is known
 only so well at a change point."""
+EXACT = 1e-9
+"""Share of the size within which it is on it."""
 EPSILON = float(np.finfo(float).eps)
 
 
@@ -300,30 +303,42 @@ def _loops(path: Path, jacobian: Floats, count: int) -> tuple[tuple[int, ...], .
     return tuple(dict.fromkeys(found))
 
 
-def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> tuple[Bridge, bool] | None:
+def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> Bridge | None:
     """The bridge that a path begins on from a pose at a change point; None if it is at none.
 
-    ``prior`` (n,): rates by progress with which the motion comes there, the branch nearest to
-    them is taken. Without any, that in which fewest different rates of turning occur (rods then
-    run parallel), and of several the one that moves least. Also whether others were left.
+    ``prior`` (n,): rates by progress with which the motion comes there; the branch nearest to
+    them is taken. Without any, that in which fewest joints stand still, then that of fewest
+    different rates of turning (rods then run parallel), then that of least motion.
     """
-    found = []
-    for first in _directions(path, poses, p):
+    size = path.system.mechanism.size
+
+    def order(first: Floats) -> tuple[float, ...]:
+        if prior is not None:
+            return (float(np.linalg.norm(first - prior)),)
+        return (_standing(path, poses, first), _turning(path, first), float(np.linalg.norm(first)))
+
+    found: list[tuple[float, Bridge]] = []
+    for first in sorted(directions(path, poses, p), key=order):
         bridge = _grown(path, poses, p, first)
         if bridge is None:
             continue
-        way, rate, _ = bridge.ways(np.array([p]))[:, 0]
-        if float(np.linalg.norm(way)) > BEGUN_OFF * path.system.mechanism.size:
-            continue
-        if all(np.linalg.norm(rate - other) > 1e-4 * np.linalg.norm(rate) for other, _ in found):
-            found.append((rate, bridge))
-    if not found:
-        return None
-    if prior is not None:
-        chosen = min(found, key=lambda each: float(np.linalg.norm(each[0] - prior)))
-    else:
-        chosen = min(found, key=lambda each: (_turning(path, each[0]), np.linalg.norm(each[0])))
-    return chosen[1], len(found) > 1
+        off = float(np.linalg.norm(bridge.ways(np.array([p]))[0, 0]))
+        if off <= EXACT * size:
+            return bridge
+        if off <= BEGUN_OFF * size:
+            found.append((off, bridge))
+    # A pose next to a change point is on the branch that it is plainly nearer to.
+    nearest = min((off for off, _ in found), default=0.0)
+    return next((bridge for off, bridge in found if off <= 3 * nearest), None)
+
+
+def _standing(path: Path, poses: Floats, rate: Floats) -> int:
+    """How many joints stand still."""
+    mechanism = path.system.mechanism
+    rates = path.system.scaled_rates(rate)
+    values, _ = mechanism.value_rates(poses, rates, np.zeros_like(rates))
+    moves = np.abs(values) * np.where(mechanism.angular, mechanism.size, 1.0)
+    return int(np.count_nonzero(~(moves > 1e-6 * np.nanmax(moves, initial=0.0))))
 
 
 def _turning(path: Path, rate: Floats) -> int:
@@ -333,7 +348,7 @@ def _turning(path: Path, rate: Floats) -> int:
     return 1 + int(np.count_nonzero(np.diff(turns) > 1e-3 * most))
 
 
-def _directions(path: Path, poses: Floats, p: float) -> list[Floats]:
+def directions(path: Path, poses: Floats, p: float = 0.0) -> list[Floats]:
     """Rates (n,) by progress of all branches through a pose at a change point.
 
     On the directions that all conditions leave to first order, those of second order are
@@ -391,7 +406,7 @@ def _directions(path: Path, poses: Floats, p: float) -> list[Floats]:
         near = (np.linalg.norm(first - o) < 1e-3 * np.linalg.norm(first) for o in found)
         if not any(near):
             found.append(first)
-        if len(found) >= 24:
+        if len(found) >= MOST_BRANCHES:
             break
     return found
 

@@ -65,6 +65,9 @@ def locate_events(motion: Motion) -> list[Event]:
         # At a kink the rate jumps through zero, so its sign before says more than the bend.
         for p, k, value, bend, before in zip(*found, rates[0], strict=True):
             side = 1 if (before or -bend) > 0 else -1
+            # Where the motion begins or ends the rate turns round by no more than rounding.
+            if min(p - motion.progress[0], motion.last - p) <= SAME:
+                continue
             events.append(Event(EventKind.EXTREME, float(p), int(k), float(value), side))
     return events
 

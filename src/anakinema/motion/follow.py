@@ -304,7 +304,7 @@ class _Walk:
         if free.shape[1] > 1:
             bridge = begun(self.path, poses, p, rates)
             if bridge is not None:
-                return self._begin_on(bridge[0])
+                return self._begin_on(bridge)
             if null_space(matrix).shape[1] > 1:
                 return self._done(End.BLOCKED, p)
         directions = null_space(matrix)

@@ -16,6 +16,8 @@ from anakinema.mechanism.compile import Hold, Mechanism, System
 from anakinema.mechanism.solve import null_space, sparse_basis
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
+from anakinema.motion.crossing import directions
+from anakinema.motion.trail import Path
 
 FOLLOWED = 0.01
 """Share of the characteristic size that a freedom must be followed."""
@@ -74,8 +76,8 @@ def analyse_mobility(
     ``touches`` are contacts that are kept: they bind as joints do.
     """
     joints_only = System(mechanism, touches=touches)
-    pose_here, basis, nullity_here = _generic(joints_only, poses)
     driven = System(mechanism, drivers, touches=touches)
+    pose_here, basis, nullity_here = _generic(joints_only, driven, poses)
     jacobian = _jacobian(driven, pose_here)
     idle = null_space(jacobian) if basis.shape[1] else np.zeros((mechanism.unknowns, 0))
     if basis.shape[1] < null_space(_jacobian(joints_only, pose_here)).shape[1]:
@@ -102,8 +104,12 @@ def _jacobian(system: System, poses: Floats) -> Floats:
     return system.residual_jacobian(poses, np.zeros(system.rows))[1]
 
 
-def _generic(system: System, poses: Floats) -> tuple[Floats, Floats, int]:
-    """A nearby assembled pose of least nullity, its freedoms (n, k), and the nullity here."""
+def _generic(system: System, driven: System, poses: Floats) -> tuple[Floats, Floats, int]:
+    """A nearby assembled pose of least nullity, its freedoms (n, k), and the nullity here.
+
+    Of several that where the drivers leave least free: at a change point there may be ways that
+    no driver commands.
+    """
     here = null_space(_jacobian(system, poses))
     nullity = here.shape[1]
     if nullity == 0:
@@ -111,10 +117,10 @@ def _generic(system: System, poses: Floats) -> tuple[Floats, Floats, int]:
     step = FOLLOWED * system.mechanism.size
     random = np.random.default_rng(nullity)
     mixes = [*np.eye(nullity), *(random.standard_normal((2 * nullity, nullity)))]
-    found: tuple[Floats, Floats] | None = None
+    ways = [here @ (mix / np.linalg.norm(mix)) for mix in mixes]
+    found: list[tuple[int, int, Floats, Floats]] = []
     targets = system.at_rest
-    for mix in mixes:
-        direction = here @ (mix / np.linalg.norm(mix))
+    for direction in [*_driven_ways(driven, poses), *ways]:
         for sign in (1.0, -1.0):
             closure = close(system, system.moved(poses, sign * step * direction), targets)
             if not closure.is_closed:
@@ -122,15 +128,25 @@ def _generic(system: System, poses: Floats) -> tuple[Floats, Floats, int]:
             if _travelled(system, poses, closure.poses) < step / 4:
                 continue
             there = null_space(_jacobian(system, closure.poses))
-            if found is None or there.shape[1] < found[1].shape[1]:
-                found = (closure.poses, there)
-        if found is not None and found[1].shape[1] == nullity and nullity == 1:
+            idle = null_space(_jacobian(driven, closure.poses))
+            found.append((there.shape[1], idle.shape[1], closure.poses, there))
+        if found and nullity == 1 and min(each[0] for each in found) == nullity:
             break
-    if found is None:
+    if not found:
         return poses, np.zeros((system.unknowns, 0)), nullity
-    if found[1].shape[1] == nullity:
-        return poses, here, nullity
-    return found[0], found[1], nullity
+    best = min(found, key=lambda each: each[:2])
+    return (poses, here, nullity) if best[0] == nullity else (best[2], best[3], nullity)
+
+
+def _driven_ways(driven: System, poses: Floats) -> list[Floats]:
+    """Unit directions (n,) of all ways that a driver can move a mechanism at a change point."""
+    mechanism, count = driven.mechanism, len(driven.drivers)
+    values = mechanism.values(poses)[list(driven.drivers)]
+    found = []
+    for turn in np.eye(count):
+        path = Path(driven, values, values + turn, poses)
+        found += [way / np.linalg.norm(way) for way in directions(path, poses)]
+    return found
 
 
 def _travelled(system: System, poses: Floats, others: Floats) -> float:
