@@ -271,6 +271,7 @@ def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
         stretches = abs(c.rod + c.other - wheel.apart - c.radius) < 1e-12
         for fits, shift in ((folds, 0.0), (stretches, math.pi)):
             if fits:
+
                 def off(share: float, c: Coupling = c, w: Wheel = wheel, s: float = shift) -> float:
                     return math.sin((at(share)[c.of] + c.phase - w.direction - s) / 2)
 
@@ -282,6 +283,7 @@ def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
     for k in range(1, len(machine.wheels)):
         extremes[f"axle{k}"] = _stands(lambda s, k=k: at(s)[k], t, fine[k])
     for n, s in enumerate(machine.sliders):
+
         def way(angle: Floats | float, s: Slider = s) -> Floats:
             lean = angle + s.phase - s.direction
             return s.radius * np.cos(lean) + np.sqrt(s.rod**2 - (s.radius * np.sin(lean)) ** 2)
@@ -292,7 +294,9 @@ def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
     return Truth(sorted(changes), extremes)
 
 
-def _counted(machine: Machine, travel: float, share: float, sides: list[float], out: Floats) -> Floats:
+def _counted(
+    machine: Machine, travel: float, share: float, sides: list[float], out: Floats
+) -> Floats:
     """Angles at a share with each wheel worked out from the counted angle of the one before."""
     out[0] = machine.start + travel * share
     for k, (wheel, side) in enumerate(zip(machine.wheels[1:], sides, strict=True), 1):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from anakinema.document import model as m
 from anakinema.files.native import read_document
 from anakinema.findings.cautions import cautions
-from anakinema.findings.check import folded, used_range
+from anakinema.findings.check import folded
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.findings.wording import (
@@ -25,6 +25,7 @@ from anakinema.findings.wording import (
     reach_words,
     value_words,
 )
+from anakinema.motion.events import used_range
 from anakinema.motion.motion import EventKind
 from anakinema.resources import demo_path
 from anakinema.session import Playback, driver_ranges, gauges, lanes

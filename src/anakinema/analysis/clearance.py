@@ -14,9 +14,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
-import shapely
-from shapely import affinity
 
+from anakinema.analysis.depth import deepest, depth
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
 from anakinema.analysis.stretches import (
@@ -43,6 +42,8 @@ COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
 MANY = 0.3
 """Share of the samples that nothing rules out from which on rings are tried."""
+RESTS = 1e-6
+"""mm; a pin this deep in the end of its slot rests there."""
 TINY = 2.5e-5
 """Progress; stretches without a speed bound are not split further."""
 
@@ -320,13 +321,20 @@ class _Search:
         exact = self.exact
         motion = self.motion
         which, progress = self.best_at
+        deep = 0.0
+        if self.best <= 0.0 and motion.legs:
+            which, progress, deep = deepest(
+                motion, self.items, self._distances, self._overlaps_seen(), self.check
+            )
         item = self.items[which]
         at = motion.at(np.array([progress]))
         found = measured(item, at.poses)
         frame = at.poses[:, item.first_body]
         most = self.best
         if most <= 0.0:
-            most = -_depth(item, at.poses[0])
+            most = -(deep or depth(item, at.poses[0]))
+        rests = most > -RESTS and most <= 0.0 and item.enclosed
+        most = 0.0 if rests else most
         first = transform(found.first_point, frame)[0, 0]
         second = transform(found.second_point, frame)[0, 0]
         least = min(self.least, self.best) if exact else -np.inf
@@ -338,7 +346,17 @@ class _Search:
             self._stretches() if exact else (),
             joined_spans(self.sampled) if exact else ((float(motion.progress[0]), motion.last),),
             self.evaluations,
+            rests=rests,
         )  # fmt: skip
+
+    def _distances(self, which: int, poses: Floats, progress: Floats) -> Floats:
+        return self.measure([(which, poses, progress)])[0].distance
+
+    def _overlaps_seen(self) -> list[tuple[int, float]]:
+        """Comparisons and progress at which an overlap was seen."""
+        which, progress = np.concatenate(self.seen_which), np.concatenate(self.seen_progress)
+        rows = np.flatnonzero(np.concatenate(self.seen_distance) <= 0.0)
+        return list(zip(which[rows].tolist(), progress[rows].tolist(), strict=True))
 
     def _stretches(self) -> tuple[tuple[float, float], ...]:
         """Where the gap is below the threshold, ends located by re-solving."""
@@ -504,33 +522,6 @@ def _support(region: Region, poses: Floats, direction: Floats) -> Floats:
         rims = along @ edges.centre[arcs].T + edges.radius[arcs]
         far = np.maximum(far, rims.max(axis=1))
     return np.asarray(far + x * poses[:, 0] + y * poses[:, 1])
-
-
-def _depth(item: Comparison, poses: Floats) -> float:
-    """mm one slab reaches into the other at poses (B, 3), sampled on flattened outlines."""
-    relative = relative_poses(poses[None, item.first_body], poses[None, item.second_body])[0]
-    a = item.first.region.polygon
-    b = affinity.translate(
-        affinity.rotate(item.second.region.polygon, relative[2], origin=(0, 0), use_radians=True),
-        relative[0],
-        relative[1],
-    )
-    if item.enclosed:
-        return 0.0
-    shared = shapely.intersection(a, b)
-    if shared.is_empty or shared.area == 0.0:
-        return 0.0
-    depth = 0.0
-    for polygon, other in ((a, b), (b, a)):
-        points = shapely.points(shapely.get_coordinates(polygon))
-        inside = points[shapely.contains_properly(other, points)]
-        if len(inside):
-            depth = max(depth, float(shapely.distance(inside, other.boundary).max()))
-    if depth == 0.0:
-        box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(shared))
-        if len(box) >= 3:
-            depth = float(min(np.hypot(*(box[1] - box[0])), np.hypot(*(box[2] - box[1]))))
-    return depth
 
 
 def gap_curve(poses: Floats, items: list[Comparison]) -> Floats:

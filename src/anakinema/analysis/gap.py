@@ -12,10 +12,12 @@ from anakinema.analysis.stretches import joined_spans
 class Gap:
     """The smallest gap of a set of body pairs over the motion.
 
-    It lies in [least, most] mm; below zero it is an overlap, and the depth is sampled. ``most``
+    It lies in [least, most] mm; below zero it is an overlap, the
+    deepest of the motion as far as looked for. ``most``
     was seen at ``progress`` between the two points (mm, in the plane). ``below`` are stretches
     of progress under the threshold asked for. ``sampled`` are stretches without a bound. With a
-    ``loop`` it is the gap of a run of that belt or chain, behind the wheel ``first_body``.
+    ``loop`` it is the gap of a run of that belt or chain, behind the wheel ``first_body``. It
+    ``rests`` where a pin comes to the end of its slot and no farther.
     """
 
     first_body: int
@@ -29,6 +31,7 @@ class Gap:
     sampled: tuple[tuple[float, float], ...]
     evaluations: int
     loop: int | None = None
+    rests: bool = False
 
     @property
     def is_certified(self) -> bool:
@@ -38,7 +41,7 @@ class Gap:
     @property
     def overlaps(self) -> bool:
         """Whether the two bodies share space somewhere."""
-        return self.most <= 0.0
+        return self.most <= 0.0 and not self.rests
 
 
 def together(gaps: Sequence[Gap]) -> Gap | None:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 
 import numpy as np
 
 from anakinema.analysis.belts import run_distances, run_gap
 from anakinema.analysis.clearance import gap_curve, smallest_gap
 from anakinema.analysis.gap import Gap, together
+from anakinema.analysis.overrun import overruns
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.mechanism.passages import Passage
@@ -50,17 +52,27 @@ class Gaps:
         return together([gap for gap in found if gap is not None])
 
     def parts(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
-        """Smallest gap between bodies; None if there is nothing to compare."""
+        """Smallest gap between bodies; None if there is nothing to compare.
+
+        Where a pin runs past the end of its slot that is an overlap of its two bodies.
+        """
         key = (None, bodies, threshold)
         if key not in self._found:
-            self._found[key] = smallest_gap(
+            apart = smallest_gap(
                 self.motion,
                 self._chosen(bodies),
                 threshold=threshold,
                 exact=self.exact,
                 check=self.check,
             )
+            past = [gap for gap in self._overruns if bodies <= {gap.first_body, gap.second_body}]
+            self._found[key] = together([gap for gap in (apart, *past) if gap is not None])
         return self._found[key]
+
+    @cached_property
+    def _overruns(self) -> list[Gap]:
+        """What runs past an end of material of its slot, each where it is farthest past."""
+        return overruns(self.motion)
 
     def loop(self, loop: int, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of the runs of a loop; None if they pass nothing that is meant."""

@@ -10,7 +10,7 @@ from anakinema.document import model
 from anakinema.document.resolve import ProgramValues, StageValues
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
-from anakinema.motion.events import stopped_at_limits
+from anakinema.motion.events import STOPPING, stopped_at_limits
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind
 from anakinema.motion.sweep import follow_course, sample
@@ -25,8 +25,8 @@ class ReachEnd:
     """One end of a reachable range: the driver's value (rad or mm) and why it ends.
 
     ``joint`` is the joint whose limit stops it; ``reason`` a code: 'full turn', 'limit',
-    'contact', 'dead point', 'blocked', 'lost', 'far' (nothing stops it within three times the
-    size).
+    'contact', 'slot end', 'left' (its guide), 'dead point', 'blocked', 'lost', 'undecided', 'far'
+    (nothing stops it within three times the size).
     """
 
     value: float
@@ -90,9 +90,10 @@ def _end(
         return ReachEnd(value, "full turn" if angular else "far", None)
     if motion.end is End.TOUCHED:
         return ReachEnd(value, "contact", None)
-    if motion.end is End.HELD:
-        limit = next(e for e in reversed(motion.events) if e.kind is EventKind.LIMIT)
-        return ReachEnd(value, "limit", limit.joint)
+    if motion.end in STOPPING.values():
+        last = next(e for e in reversed(motion.events) if e.kind in STOPPING)
+        reason = "limit" if motion.end is End.HELD else motion.end.value
+        return ReachEnd(value, reason, last.joint)
     return ReachEnd(value, motion.end.value, None)
 
 

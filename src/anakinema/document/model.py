@@ -483,7 +483,8 @@ class Joint(Titled, Model):
     that is shown as 0. ``twist`` and ``offset`` are a stated turn and a stated distance across
     the axis. ``rise`` is the height of the second body above the first in the stack. A joint that
     ``yields`` gives way to what pushes it; a spring or gravity returns it to its rest value,
-    friction keeps it where it was pushed. ``off`` takes it out of the mechanism for the moment.
+    friction keeps it where it was pushed. One that ``may_leave`` its guide by an open end is
+    followed beyond it. ``off`` takes it out of the mechanism for the moment.
     """
 
     id: Identifier
@@ -499,6 +500,7 @@ class Joint(Titled, Model):
     rise: Quantity | None = None
     limits: Limits = Limits()
     yields: Yielding | None = None
+    may_leave: bool = False
     off: bool = False
 
 

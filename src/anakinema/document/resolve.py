@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -20,6 +21,7 @@ from anakinema.document.couplings import (
     loop_values,
 )
 from anakinema.document.flatten import Flat, flatten, joint_kinds
+from anakinema.document.guides import GUIDED, Guide, guide_ends
 from anakinema.document.kinds import value_dimension
 from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.document.reading import Reader, named_quantities
@@ -27,6 +29,7 @@ from anakinema.document.solids import SolidPart, solid_part
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import Quantity
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import relative_poses
 from anakinema.geometry.laws import MotionLaw
 from anakinema.units import (
     ANGLE,
@@ -41,10 +44,17 @@ from anakinema.units import (
 
 MOST_STEPS = 200_000
 
+Bound = Literal["limit", "stop", "leaves"]
+"""What bounds a joint: a limit that was told, the end of its slot, the open end of its guide."""
+
 
 @dataclass(frozen=True, slots=True)
 class JointValues:
-    """The numbers of a joint in mm or rad; limits are shown values, None where there is none."""
+    """The numbers of a joint in mm or rad; limits are shown values, None where there is none.
+
+    Limits are those told, or where the joint's guide ends if that comes first: ``least_by`` and
+    ``greatest_by`` say which. ``exits`` are values at which it leaves its guide, as it may.
+    """
 
     twist: float
     offset: float
@@ -53,6 +63,10 @@ class JointValues:
     least: float | None
     greatest: float | None
     rest: float | None
+    least_by: Bound = "limit"
+    greatest_by: Bound = "limit"
+    exits: tuple[tuple[float, int], ...] = ()
+    """Values, and the side (-1 below, 1 above) that lies outside the guide."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,8 +176,18 @@ def resolve(source: model.Document) -> Resolved:
             pose = _carried(reader.pose(carrier.pose, f"use '{carrier.title}'"), pose)
         poses[i] = pose
     part_of = {body.id: parts[body.part] for body in document.bodies}
+    heights = _heights(flat, reader)
+    index = {body.id: i for i, body in enumerate(document.bodies)}
     joints = tuple(
-        _joint_values(joint, part_of[joint.first.body], reader) for joint in document.joints
+        _guided(
+            joint,
+            _joint_values(joint, part_of[joint.first.body], reader),
+            (part_of[joint.first.body], part_of[joint.second.body]),
+            (index[joint.first.body], index[joint.second.body]),
+            poses,
+            heights,
+        )
+        for joint in document.joints
     )
     return Resolved(
         document=document,
@@ -173,7 +197,7 @@ def resolve(source: model.Document) -> Resolved:
         names=names,
         parts=parts,
         poses=poses,
-        heights=_heights(flat, reader),
+        heights=heights,
         use_heights={
             use.id: reader.read(use.height, LENGTH, f"use '{use.title}'", "height")
             for use in source.uses
@@ -216,7 +240,7 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
             remedy="Give it a rest value, or take the pose on show.",
         )
     if joint.kind in model.CURVE_KINDS:
-        least, greatest = _ends_of_curve(joint, carrier, zero, least, greatest)
+        _check_curve(joint, carrier)
     return JointValues(
         twist=reader.read(joint.twist, ANGLE, where, "twist"),
         offset=reader.read(joint.offset, LENGTH, where, "offset"),
@@ -228,31 +252,52 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
     )
 
 
-def _ends_of_curve(
-    joint: model.Joint,
-    carrier: SolidPart,
-    zero: float,
-    least: float | None,
-    greatest: float | None,
-) -> tuple[float | None, float | None]:
-    """Limits of a joint on a curve: its own, within the ends of an open curve, which are stops."""
+def _check_curve(joint: model.Joint, carrier: SolidPart) -> None:
     if joint.curve is None or joint.curve not in carrier.curves:
         raise missing(f"curve '{joint.curve}'", f"joint '{joint.title}'", carrier.curves)
     curve = carrier.curves[joint.curve]
-    if joint.kind == "face_on_curve":
-        if not curve.is_closed or curve.least_curvature <= 0:
-            raise ValueOutOfRangeError(
-                "a face needs a closed curve that is round all over.",
-                where=f"joint '{joint.title}'", remedy="Choose another curve or kind of joint.",
-            )  # fmt: skip
-        return least, greatest
-    if curve.is_closed:
-        return least, greatest
-    low, high = -zero, curve.length - zero
-    return (
-        low if least is None else max(low, least),
-        high if greatest is None else min(high, greatest),
-    )
+    if joint.kind == "face_on_curve" and (not curve.is_closed or curve.least_curvature <= 0):
+        raise ValueOutOfRangeError(
+            "a face needs a closed curve that is round all over.",
+            where=f"joint '{joint.title}'", remedy="Choose another curve or kind of joint.",
+        )  # fmt: skip
+
+
+def _guided(
+    joint: model.Joint,
+    values: JointValues,
+    parts: tuple[SolidPart, SolidPart],
+    bodies: tuple[int, int],
+    poses: Floats,
+    heights: Floats,
+) -> JointValues:
+    """The values of a joint with the ends of its slot, fork, groove or curve as bounds."""
+    curve = parts[0].curves[joint.curve] if joint.curve is not None else None
+    is_open = curve is not None and not curve.is_closed
+    if joint.kind not in GUIDED or not (is_open or (joint.first.pieces and joint.second.pieces)):
+        return values
+    places = parts[0].places[joint.first.place], parts[1].places[joint.second.place]
+    guide = Guide(
+        joint.kind, *places, values.twist, values.offset, values.radius,
+        curve if joint.kind in model.CURVE_KINDS else None,
+    )  # fmt: skip
+    drawn = guide.drawn(relative_poses(poses[None, bodies[0]], poses[None, bodies[1]])[0])
+    own = float(heights[bodies[0]]), float(heights[bodies[1]])
+    low, high = guide_ends(joint, guide, parts, own, drawn)
+    exits = []
+    for end, side in ((low, -1), (high, 1)):
+        if end is None:
+            continue
+        shown = end.value - values.zero
+        if end.leaves and joint.may_leave:
+            exits.append((shown, side))
+            continue
+        by: Bound = "leaves" if end.leaves else "stop"
+        if side < 0 and (values.least is None or shown > values.least):
+            values = replace(values, least=shown, least_by=by)
+        if side > 0 and (values.greatest is None or shown < values.greatest):
+            values = replace(values, greatest=shown, greatest_by=by)
+    return replace(values, exits=tuple(exits))
 
 
 def _arc_radius(joint: model.Joint, reader: Reader, where: str) -> float:

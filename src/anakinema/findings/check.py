@@ -12,9 +12,10 @@ from anakinema.analysis.gap import Gap
 from anakinema.analysis.gaps import Gaps
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
+from anakinema.document.kinds import value_dimension
 from anakinema.document.resolve import RequirementValues, Resolved, requirement_dimension
 from anakinema.findings.finding import Finding, Outcome, Verdict
-from anakinema.motion.events import find_roots
+from anakinema.motion.events import find_roots, used_range
 from anakinema.motion.motion import EventKind, Motion
 from anakinema.motion.trail import End
 from anakinema.units import LENGTH, NUMBER
@@ -29,8 +30,8 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
     ``whole`` is the motion run past all limits: what those permit between them shows there.
     """
     document = resolved.document
-    findings = [_program(motion), _overlap(gaps), *_fighting_limits(resolved, whole)]
-    findings += _belts(resolved, gaps)
+    findings = [_program(resolved, motion), _overlap(gaps), *_fighting_limits(resolved, whole)]
+    findings += [*_belts(resolved, gaps), *_left_guides(resolved, motion)]
     judges: Mapping[str, Callable[..., Finding]] = {
         "travel": _travel,
         "transmission": _transmission,
@@ -51,11 +52,16 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
     return Verdict(tuple(findings))
 
 
-def _program(motion: Motion) -> Finding:
-    complete = motion.end is End.COMPLETE
+def _program(resolved: Resolved, motion: Motion) -> Finding:
+    mobility, complete = motion.mobility, motion.end is End.COMPLETE
+    reason = motion.end.value
     outcome = Outcome.PASS if complete else Outcome.FAIL
     if not motion.stages:
-        outcome = Outcome.UNKNOWN
+        outcome, reason = Outcome.UNKNOWN, "no program"
+    elif mobility.useless_drivers:
+        outcome, reason = Outcome.FAIL, "too many drivers"
+    elif complete and any(not freedom.idle_spin for freedom in mobility.undriven):
+        outcome, reason = Outcome.WARN, "too few drivers"
     last = next((e for e in reversed(motion.events) if e.progress >= motion.last - 1e-9), None)
     return Finding(
         id="program",
@@ -65,8 +71,32 @@ def _program(motion: Motion) -> Finding:
         dimension=NUMBER,
         progress=None if complete else motion.last,
         joint=last.joint if last and not complete else None,
-        reason="no program" if not motion.stages else motion.end.value,
+        reason=reason,
     )
+
+
+def _left_guides(resolved: Resolved, motion: Motion) -> list[Finding]:
+    """Joints that are run past the open end of their fork, rail or curve, and by how much."""
+    found = []
+    for k, (joint, values) in enumerate(
+        zip(resolved.document.joints, resolved.joints, strict=True)
+    ):
+        low, high, at_low, at_high = used_range(motion, k)
+        past = [(0.0, 0.0)]
+        if values.least is not None and values.least_by == "leaves":
+            past.append((values.least - low, at_low))
+        if values.greatest is not None and values.greatest_by == "leaves":
+            past.append((high - values.greatest, at_high))
+        amount, progress = max(past)
+        if amount > 1e-6:
+            found.append(
+                Finding(
+                    f"guide_{joint.id}", "guide", f"{joint.title} stays in its guide",
+                    Outcome.FAIL, value_dimension(joint.kind), value=-amount, least=0.0,
+                    margin=-amount, progress=progress, joint=k,
+                )
+            )  # fmt: skip
+    return found
 
 
 def _belts(resolved: Resolved, gaps: Gaps) -> list[Finding]:
@@ -113,13 +143,14 @@ def _trust(gap: Gap) -> Outcome:
 
 def _overlap(gaps: Gaps) -> Finding:
     gap = gaps.parts(frozenset())
+    # The one question that passes without anything to compare: nothing could ever meet.
     named = Finding(
         id="overlap",
         kind="overlap",
         title="No parts share space",
-        outcome=Outcome.UNKNOWN,
+        outcome=Outcome.PASS,
         dimension=LENGTH,
-        reason="nothing to compare",
+        reason="nothing could meet",
     )
     return named if gap is None else _apart(named, gap, gaps.exact)
 
@@ -227,15 +258,6 @@ def _beyond_comfort(value: float, values: RequirementValues) -> bool:
     return value < comfort if values.least is not None else value > comfort
 
 
-def used_range(motion: Motion, joint: int) -> tuple[float, float, float, float]:
-    """Least and greatest value a joint takes (shown), and the progress of each; exact."""
-    events = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
-    values = np.append(motion.values[:, joint], [e.value for e in events if e.value is not None])
-    progress = np.append(motion.progress, [e.progress for e in events if e.value is not None])
-    low, high = int(np.argmin(values)), int(np.argmax(values))
-    return float(values[low]), float(values[high]), float(progress[low]), float(progress[high])
-
-
 def _travel(
     resolved: Resolved,
     requirement: model.TravelRequirement,
@@ -338,10 +360,8 @@ def _time_ratio(
     shown = motion.values[:, joint]
     size = float(np.ptp(shown)) or 1.0
     closes = abs(shown[-1] - shown[0]) < 1e-6 * size and motion.end is End.COMPLETE
-    progress = [e.progress for e in extremes]
-    rate = np.abs(motion.samples.value_first[:, joint])
-    if len(progress) == 1 and rate[0] < 1e-9 * np.nanmax(rate):
-        progress = [0.0, *progress]
+    # A stroke that ends where the cycle does has one extreme at both its ends.
+    progress = [e.progress for e in extremes if e.progress < motion.last - 1e-9]
     if not closes or len(progress) != 2:
         return _unknown(requirement, values, NUMBER, "no single stroke and return")
     times = motion.time(np.array(progress))

@@ -68,6 +68,10 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "no program": "no driver yet",
             "held": "stopped by a limit",
             "touched": "stopped by contact",
+            "slot end": "stopped by the end of a slot",
+            "left": "something leaves its guide",
+            "too many drivers": _drivers_words(evaluation),
+            "too few drivers": _drivers_words(evaluation),
             "dead point": "stopped at a dead point",
             "blocked": "the driver cannot move",
             "lost": "the loop cannot close",
@@ -76,6 +80,8 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
     if finding.value is None:
         return {
             "nothing to compare": "nothing to compare",
+            "nothing could meet": "nothing could meet: no two bodies that move against each other"
+            " share heights",
             "no limits": "the joint has no limits",
             "no single stroke and return": "no single stroke and return",
         }.get(finding.reason, finding.reason)
@@ -88,6 +94,18 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
         return f"overlap {units.format(depth, LENGTH)} deep"
     value = units.format(finding.value, finding.dimension)
     return f"{value} : 1" if finding.dimension == NUMBER else value
+
+
+def _drivers_words(evaluation: Evaluation) -> str:
+    """What is wrong between drivers and freedoms."""
+    mobility = evaluation.course.mobility
+    drivers = len(evaluation.resolved.program.joints)
+    freedoms = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
+    driven = "1 driver" if drivers == 1 else f"{drivers} drivers"
+    if mobility.useless_drivers:
+        return f"{driven} for {freedoms}: {mobility.useless_drivers} too many, they fight"
+    free = [freedom_words(evaluation, f) for f in mobility.undriven if not f.idle_spin]
+    return f"to its end, but {driven} for {freedoms}: {listed(free[:3])}, and nothing drives that"
 
 
 def finding_line(evaluation: Evaluation, finding: Finding) -> str:
@@ -177,6 +195,8 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
         " the ends of the run travel.",
         "limits": "Run past all limits, there is no place at which both joints are within theirs:"
         " the motion can never satisfy the two. Widen one of them, or take it away.",
+        "guide": "How far the pin or block is run past the open end of its fork, rail or curve,"
+        " where nothing guides it. It may leave if the joint is told so.",
         "off": "What is switched off takes no part in the motion, and requirements that name it are"
         " not judged. Switch it on in Assemble.",
         "reserve": "Distance from the used range of the joint to its nearer limit.",
@@ -192,6 +212,13 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
         side = "greatest" if event.side > 0 else "least"
         value = joint_value_words(evaluation, event.joint, event.value)
         return f"{title} at its {side} value {value}"
+    if event.kind in (EventKind.SLOT_END, EventKind.LEAVES):
+        assert event.joint is not None and event.value is not None
+        value = joint_value_words(evaluation, event.joint, event.value)
+        ends = "comes to the end of its slot" if event.kind is EventKind.SLOT_END else (
+            "leaves its guide by an open end"
+        )  # fmt: skip
+        return f"{title} {ends} at {value}"
     if event.kind is EventKind.EXTREME:
         assert event.joint is not None and event.value is not None
         value = joint_value_words(evaluation, event.joint, event.value)
@@ -317,11 +344,14 @@ def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
     """One end of a reachable range: '78.3° (dead point)'."""
     joint = evaluation.resolved.program.joints[driver]
     value = joint_value_words(evaluation, joint, end.value)
-    if end.reason == "limit" and end.joint is not None:
-        return f"{value} (limit of {evaluation.document.joints[end.joint].title})"
+    if end.joint is not None:
+        title = evaluation.document.joints[end.joint].title
+        why = {"limit": "limit of", "slot end": "end of slot of", "left": "leaves its guide:"}
+        return f"{value} ({why[end.reason]} {title})"
     reasons = {
         "full turn": "turns fully", "dead point": "dead point", "blocked": "cannot move",
         "lost": "cannot close", "far": "nothing stops it", "contact": "stopped by contact",
+        "undecided": "cannot be told",
     }  # fmt: skip
     return f"{value} ({reasons[end.reason]})"
 

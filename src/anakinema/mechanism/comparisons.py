@@ -9,9 +9,9 @@ import numpy.typing as npt
 
 from anakinema.document import model
 from anakinema.document.couplings import wheels_of
+from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
-from anakinema.geometry.region import Region
 
 TOUCHING_FACES = 1e-9
 """mm; slabs that only share a face do not share heights."""
@@ -125,19 +125,7 @@ def _compared(
             compared &= np.outer(a.region.ring == 0, b.region.ring == 0)
         # A pin in its hole sees the rest of that hole, and nothing beyond the hole's wall.
         if p.hole is None and q.hole is not None:
-            compared &= (b.region.ring == _ring(b.region, q))[None, :]
+            compared &= (b.region.ring == ring_of(b.region, q))[None, :]
         if q.hole is None and p.hole is not None:
-            compared &= (a.region.ring == _ring(a.region, p))[:, None]
+            compared &= (a.region.ring == ring_of(a.region, p))[:, None]
     return compared, enclosed
-
-
-def _ring(region: Region, piece: model.OutlinePiece) -> int:
-    return 0 if piece.hole is None else 1 + region.hole_names.index(piece.hole)
-
-
-def edges_of(region: Region, piece: model.OutlinePiece) -> npt.NDArray[np.bool_]:
-    """(E,) the edges of a region that a piece names."""
-    chosen = region.ring == _ring(region, piece)
-    if piece.edges is not None:
-        chosen &= np.isin(region.edges.piece, piece.edges)
-    return np.asarray(chosen)

@@ -10,12 +10,13 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
+from anakinema.document.pieces import edges_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import is_inside
 from anakinema.geometry.features import Feature, Features, Indices, Pairs, features_of
 from anakinema.geometry.region import Region
-from anakinema.mechanism.comparisons import Comparison, comparisons, edges_of
+from anakinema.mechanism.comparisons import Comparison, comparisons
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from anakinema.document.resolve import Bound
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 from anakinema.motion.motion import Event, EventKind, Motion
@@ -65,10 +66,24 @@ def locate_events(motion: Motion) -> list[Event]:
         # At a kink the rate jumps through zero, so its sign before says more than the bend.
         for p, k, value, bend, before in zip(*found, rates[0], strict=True):
             side = 1 if (before or -bend) > 0 else -1
-            # Where the motion begins or ends the rate turns round by no more than rounding.
             if min(p - motion.progress[0], motion.last - p) <= SAME:
                 continue
             events.append(Event(EventKind.EXTREME, float(p), int(k), float(value), side))
+    return [*events, *_at_the_ends(motion, joints)]
+
+
+def _at_the_ends(motion: Motion, joints: list[int]) -> list[Event]:
+    """Extremes right where the motion begins or ends: only rounding says which way a rate turns
+    there, so a value that stands is one."""
+    rate, bend = motion.samples.value_first, motion.samples.value_second
+    events = []
+    for row in (0, -1):
+        for k in joints:
+            most, bent = np.nanmax(np.abs(rate[:, k])), np.nanmax(np.abs(bend[:, k]))
+            if abs(rate[row, k]) <= STILL * most and abs(bend[row, k]) > STILL * bent:
+                progress, value = float(motion.progress[row]), float(motion.values[row, k])
+                side = 1 if bend[row, k] < 0 else -1
+                events.append(Event(EventKind.EXTREME, progress, k, value, side))
     return events
 
 
@@ -181,30 +196,46 @@ def find_roots(
     return p
 
 
+STOPPING = {
+    EventKind.LIMIT: End.HELD,
+    EventKind.SLOT_END: End.SLOT_END,
+    EventKind.LEAVES: End.LEFT,
+}
+"""Why a motion ends where a joint comes to its bound."""
+BOUND_KINDS: Mapping[Bound, EventKind] = {
+    "limit": EventKind.LIMIT, "stop": EventKind.SLOT_END, "leaves": EventKind.LEAVES,
+}  # fmt: skip
+
+
 def stopped_at_limits(motion: Motion, *, run_past: bool) -> Motion:
-    """Add limit events; unless ``run_past``, the motion ends at the first of them.
+    """Add events of limits and of guides that end; unless ``run_past``, the first ends the motion.
 
     An excursion beyond a limit between two samples is found at the located extremes.
     """
     events: list[Event] = []
+    exits: list[Event] = []
     for k, values in enumerate(motion.mechanism.resolved.joints):
-        for bound, side in ((values.least, -1), (values.greatest, 1)):
+        for bound, side, by in (
+            (values.least, -1, values.least_by), (values.greatest, 1, values.greatest_by)
+        ):  # fmt: skip
             if bound is not None:
-                events += _limit_events(motion, k, bound, side)
+                events += _limit_events(motion, BOUND_KINDS[by], k, bound, side)
+        for bound, side in values.exits:
+            exits += _limit_events(motion, EventKind.LEAVES, k, bound, side)
     events.sort(key=lambda event: event.progress)
-    if not events:
-        return motion
-    if run_past:
-        merged = sorted((*motion.events, *events), key=lambda e: e.progress)
-        return replace(motion, events=tuple(merged))
+    merged = sorted((*motion.events, *events, *exits), key=lambda e: e.progress)
+    if run_past or not events:
+        return replace(motion, events=tuple(merged)) if merged else motion
     first = events[0]
-    stopped = motion.until(first.progress, End.HELD)
-    kept = [e for e in (*motion.events, *events) if e.progress <= first.progress + LOCATED]
-    return replace(stopped, events=tuple(sorted(kept, key=lambda e: e.progress)))
+    stopped = motion.until(first.progress, STOPPING[first.kind])
+    kept = [e for e in merged if e.progress <= first.progress + LOCATED]
+    return replace(stopped, events=tuple(kept))
 
 
-def _limit_events(motion: Motion, joint: int, bound: float, side: int) -> list[Event]:
-    """Places where a joint leaves its permitted range at one of its limits."""
+def _limit_events(
+    motion: Motion, kind: EventKind, joint: int, bound: float, side: int
+) -> list[Event]:
+    """Places where a joint leaves its permitted range at one of its bounds."""
     scale = 1.0 if motion.mechanism.angular[joint] else motion.mechanism.size
     noise = 1e-10 * scale
     extremes = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
@@ -217,7 +248,7 @@ def _limit_events(motion: Motion, joint: int, bound: float, side: int) -> list[E
     leaves = np.flatnonzero((beyond[:-1] <= noise) & (beyond[1:] > noise))
     events = []
     if beyond[0] > noise:
-        events.append(Event(EventKind.LIMIT, float(progress[0]), joint, bound, side))
+        events.append(Event(kind, float(progress[0]), joint, bound, side))
     if len(leaves):
 
         def distance(p: Floats) -> tuple[Floats, Floats]:
@@ -233,7 +264,7 @@ def _limit_events(motion: Motion, joint: int, bound: float, side: int) -> list[E
                 (beyond[inner], beyond[inner + 1]),
             )
             roots.update(zip(inner.tolist(), found.tolist(), strict=True))
-        events += [Event(EventKind.LIMIT, p, joint, bound, side) for p in roots.values()]
+        events += [Event(kind, p, joint, bound, side) for p in roots.values()]
     return events
 
 
@@ -248,3 +279,12 @@ def locate_change_points(motion: Motion) -> list[Event]:
             if all(abs(progress - event.progress) > SAME for event in found):
                 found.append(Event(EventKind.CHANGE_POINT, progress, loops=point.loops))
     return found
+
+
+def used_range(motion: Motion, joint: int) -> tuple[float, float, float, float]:
+    """Least and greatest value a joint takes (shown), and the progress of each; exact."""
+    events = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
+    values = np.append(motion.values[:, joint], [e.value for e in events if e.value is not None])
+    progress = np.append(motion.progress, [e.progress for e in events if e.value is not None])
+    low, high = int(np.argmin(values)), int(np.argmax(values))
+    return float(values[low]), float(values[high]), float(progress[low]), float(progress[high])

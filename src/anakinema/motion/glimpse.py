@@ -11,6 +11,7 @@ import numpy as np
 
 from anakinema.mechanism.compile import Mechanism, System
 from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.motion.events import STOPPING
 from anakinema.motion.motion import Leg, Motion, States, joined
 from anakinema.motion.trail import End
 
@@ -56,7 +57,7 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
         samples=samples.taken(order),
         reach=np.zeros(len(order)),
         events=(),
-        end=End.COMPLETE if earlier.end is End.HELD else earlier.end,
+        end=End.COMPLETE if earlier.end in STOPPING.values() else earlier.end,
     )
 
 

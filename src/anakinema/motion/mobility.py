@@ -13,6 +13,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.frames import frames
 from anakinema.mechanism.solve import null_space, sparse_basis
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
@@ -27,7 +28,7 @@ FOLLOWED = 0.01
 class Freedom:
     """One freedom: which bodies move in it, and how ('turn', 'slide' or 'move').
 
-    ``idle_spin`` marks a body that turns about its own only pin.
+    ``idle_spin`` marks a body that turns about the one place by which it is joined.
     """
 
     bodies: tuple[int, ...]
@@ -208,13 +209,21 @@ def _name_freedoms(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[F
         amount = np.linalg.norm(rates * scale, axis=1)
         bodies = tuple(np.flatnonzero(amount > 1e-6 * amount.max()).tolist())
         spins = np.abs(rates[list(bodies), 2]) * mechanism.size > 1e-6 * amount.max()
-        touching = (mechanism.table.first == bodies[0]) | (mechanism.table.second == bodies[0])
-        pinned = joints_at[bodies[0]] == 1 and bool(mechanism.angular[touching].all())
+        pinned = _spins_in_place(mechanism, poses, rates, bodies[0])
         manner = "turn" if spins.all() else "slide" if not spins.any() else "move"
         if not joints_at[list(bodies)].any():
             manner = "move"
         named.append(Freedom(bodies, manner, len(bodies) == 1 and pinned and bool(spins.all())))
     return tuple(named)
+
+
+def _spins_in_place(mechanism: Mechanism, poses: Floats, rates: Floats, body: int) -> bool:
+    """Whether all places by which a body is joined stand still while it turns."""
+    table, at = mechanism.table, frames(mechanism.table, poses)
+    arms = [*at.first_arm[table.first == body], *at.second_arm[table.second == body]]
+    vx, vy, turn = rates[body]
+    speeds = [np.hypot(vx - turn * arm[1], vy + turn * arm[0]) for arm in arms]
+    return bool(arms) and max(speeds) < 1e-6 * abs(turn) * mechanism.size
 
 
 def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hold, ...]:

@@ -23,6 +23,8 @@ class EventKind(Enum):
     """What can happen along a motion."""
 
     LIMIT = "limit"
+    SLOT_END = "end of its slot"
+    LEAVES = "leaves its guide"
     EXTREME = "extreme"
     DEAD_POINT = "dead point"
     CHANGE_POINT = "change point"

@@ -27,6 +27,8 @@ class End(Enum):
     BLOCKED = "blocked"
     LOST = "lost"
     HELD = "held"
+    SLOT_END = "slot end"
+    LEFT = "left"
     TOUCHED = "touched"
     UNDECIDED = "undecided"
 

@@ -11,8 +11,8 @@ import numpy as np
 from anakinema.document.kinds import value_dimension
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetLimit
-from anakinema.findings.check import used_range
 from anakinema.findings.evaluate import Evaluation
+from anakinema.motion.events import used_range
 from anakinema.units import ANGLE, Dimension
 
 Bound = Literal["least", "greatest", "rest"]

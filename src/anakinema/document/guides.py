@@ -1,0 +1,305 @@
+"""How far a pin or a block can go in its slot, fork, groove or on its curve.
+
+A slot's end of material stops what runs in it, by its real play; from the open end of a fork, a
+rail or a curve it leaves. Found from the outlines that a joint names, whatever its own limits.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.document.pieces import edges_of, ring_of
+from anakinema.document.solids import SolidPart, SolidSlab
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.curve import Curve
+from anakinema.geometry.features import Feature, Features, Pairs, features_of
+from anakinema.geometry.region import Region
+
+LOOKS = 600
+"""Places along a guide at which it is first looked for an end."""
+SLIM = 1e-6
+"""mm by which rounds are thought thinner, so that those that fit exactly are told from ends."""
+DEEP = 1e-7
+"""mm that a pin must press into its guide's end to have reached it."""
+FACING = 1e-6
+"""mm or rad by which a pair may fail to face: corners run along the walls beside an end."""
+PARALLEL = 1e-6
+ROUND = 1e-6
+"""mm that a pin's outline may be off a circle about its place."""
+
+
+@dataclass(frozen=True, slots=True)
+class GuideEnd:
+    """The value of a joint (raw, rad or mm) at which its guide ends; ``leaves``: it is open."""
+
+    value: float
+    leaves: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Guide:
+    """The numbers that say how the second body of a joint lies in the first by the joint's value.
+
+    first, second : (x, y, angle) of the two places, mm and rad.
+    """
+
+    kind: model.JointKind
+    first: tuple[float, float, float]
+    second: tuple[float, float, float]
+    twist: float
+    offset: float
+    radius: float
+    curve: Curve | None
+
+    @property
+    def is_angular(self) -> bool:
+        """Whether values are angles."""
+        return self.kind in ("pin_on_arc", "block_on_arc")
+
+    @property
+    def is_pin(self) -> bool:
+        """Whether the second body may turn about its place at any value."""
+        return self.kind in ("pin_in_slot", "pin_on_arc", "pin_on_curve")
+
+    def drawn(self, pose: Floats) -> float:
+        """The value (raw) at a relative pose (3,) of the second body in the first."""
+        c, s = math.cos(pose[2]), math.sin(pose[2])
+        px, py = self.second[:2]
+        at = np.array([pose[0] + c * px - s * py, pose[1] + s * px + c * py])
+        x, y, angle = self.first
+        if self.curve is not None:
+            return float(self.curve.foot(at[None]).s[0])
+        if self.kind == "pin_on_arc":
+            return math.remainder(math.atan2(at[1] - y, at[0] - x) - angle, math.tau)
+        if self.kind == "block_on_arc":
+            outward = self.second[2] - self.twist - math.pi / 2
+            return math.remainder(float(pose[2]) + outward - angle, math.tau)
+        return float((at[0] - x) * math.cos(angle) + (at[1] - y) * math.sin(angle))
+
+    def poses(self, raw: Floats) -> Floats:
+        """(N, 3) poses of the second body in the first at values (N,); pins unturned."""
+        x, y, angle = self.first
+        turn: Floats = np.zeros(len(raw))
+        at: Floats
+        if self.kind in ("pin_in_slot", "prismatic"):
+            ux, uy = math.cos(angle), math.sin(angle)
+            at = np.stack(
+                [x + raw * ux - self.offset * uy, y + raw * uy + self.offset * ux], axis=1
+            )
+            if self.kind == "prismatic":
+                turn = turn + angle + self.twist - self.second[2]
+        elif self.kind == "pin_on_arc":
+            way = angle + raw
+            at = np.stack([x + self.radius * np.cos(way), y + self.radius * np.sin(way)], axis=1)
+        elif self.kind == "block_on_arc":
+            outward = self.second[2] - self.twist - math.pi / 2
+            turn = np.asarray(raw + angle - outward)
+            px, py = self.second[:2]
+            cx = px - self.radius * math.cos(outward)
+            cy = py - self.radius * math.sin(outward)
+            c, s = np.cos(turn), np.sin(turn)
+            return np.stack([x - c * cx + s * cy, y - s * cx - c * cy, turn], axis=1)
+        else:
+            assert self.curve is not None
+            points, foot = self.curve.at(raw)
+            at = points + self.offset * np.stack(
+                [-np.sin(foot.direction), np.cos(foot.direction)], axis=1
+            )
+            if self.kind == "block_on_curve":
+                turn = np.asarray(foot.direction + self.twist - self.second[2])
+        c, s = np.cos(turn), np.sin(turn)
+        px, py = self.second[:2]
+        return np.stack([at[:, 0] - c * px + s * py, at[:, 1] - s * px - c * py, turn], axis=1)
+
+
+GUIDED: frozenset[str] = frozenset(
+    ("pin_in_slot", "prismatic", "pin_on_arc", "block_on_arc", "pin_on_curve", "block_on_curve")
+)
+
+
+def guide_ends(
+    joint: model.Joint,
+    guide: Guide,
+    parts: tuple[SolidPart, SolidPart],
+    heights: tuple[float, float],
+    drawn: float,
+) -> tuple[GuideEnd | None, GuideEnd | None]:
+    """Where the guide of a joint ends below and above the value ``drawn`` (raw).
+
+    ``parts`` and ``heights`` (mm) of the first and second body.
+    """
+    low: list[GuideEnd] = []
+    high: list[GuideEnd] = []
+    named = list(_named_pairs(joint, parts, heights))
+    for (p, a), (q, b) in named:
+        if guide.is_pin and not _is_round_about(b.region, q, guide.second):
+            continue
+        if p.hole is None and q.hole is None and p.edges is None:
+            continue
+        rings = ring_of(a.region, p), ring_of(b.region, q)
+        ends = _closed_ends(guide, a.region, rings[0], b.region, rings[1], drawn)
+        low += [GuideEnd(ends[0], False)] if ends[0] is not None else []
+        high += [GuideEnd(ends[1], False)] if ends[1] is not None else []
+    opens = _open_ends(guide, named)
+    if not low and opens[0] is not None:
+        low.append(GuideEnd(opens[0], True))
+    if not high and opens[1] is not None:
+        high.append(GuideEnd(opens[1], True))
+    return (
+        max(low, key=lambda end: end.value, default=None),
+        min(high, key=lambda end: end.value, default=None),
+    )
+
+
+Named = tuple[model.OutlinePiece, SolidSlab]
+
+
+def _named_pairs(
+    joint: model.Joint, parts: tuple[SolidPart, SolidPart], heights: tuple[float, float]
+) -> Iterator[tuple[Named, Named]]:
+    """Pieces of both sides that lie at heights they share."""
+    slabs = [{slab.id: slab for slab in part.slabs} for part in parts]
+    for p in joint.first.pieces:
+        for q in joint.second.pieces:
+            a, b = slabs[0].get(p.slab), slabs[1].get(q.slab)
+            if a is None or b is None:
+                continue
+            low = max(heights[0] + a.bottom, heights[1] + b.bottom)
+            if min(heights[0] + a.top, heights[1] + b.top) - low > 1e-9:
+                yield (p, a), (q, b)
+
+
+def _is_round_about(
+    region: Region, piece: model.OutlinePiece, place: tuple[float, float, float]
+) -> bool:
+    """Whether a piece is of a circle about a place."""
+    ring = region.ring == ring_of(region, piece)
+    edges = region.edges
+    off = np.abs(edges.centre[ring] - np.array(place[:2])).max(initial=0.0)
+    return bool(edges.is_arc[ring].all()) and off < ROUND and piece.hole is None
+
+
+@lru_cache(maxsize=256)
+def _closed_ends(
+    guide: Guide, one: Region, one_ring: int, two: Region, two_ring: int, drawn: float
+) -> tuple[float | None, float | None]:
+    """Values at which the second outline first meets the first one's on each side of ``drawn``."""
+    first, second = features_of(one, one.ring == one_ring), features_of(two, two.ring == two_ring)
+    exact = _all_pairs(first, second)
+    slim = Pairs(_slimmer(first), _slimmer(second), exact.one, exact.two)
+
+    def pressed(raw: Floats) -> Floats:
+        """(N,) mm, the least gap of what faces, its rounds thought slimmer."""
+        gap, margin = slim.gaps(guide.poses(raw))
+        return np.asarray(np.where(margin >= -FACING, gap, np.inf).min(axis=1, initial=np.inf))
+
+    reach = math.pi if guide.is_angular else 2 * (one.radius + two.radius)
+    grid = drawn + reach * np.linspace(-1.0, 1.0, 2 * LOOKS + 1)
+    if guide.curve is not None:
+        reach = guide.curve.length
+        grid = np.linspace(-0.2 * reach, 1.2 * reach, 2 * LOOKS + 1)
+        if guide.curve.is_closed:
+            grid = drawn + np.linspace(-0.5, 0.5, 2 * LOOKS + 1) * reach
+    free = pressed(grid) > -DEEP
+    if not free.any():
+        return None, None
+    # Drawn a little beyond an end it is still meant to be inside.
+    middle = int(np.argmin(np.where(free, np.abs(grid - drawn), np.inf)))
+    before = np.flatnonzero(~free[:middle])
+    after = np.flatnonzero(~free[middle:])
+    low = high = None
+    if len(before):
+        low = _met(guide, pressed, slim, exact, grid[before[-1] + 1], grid[before[-1]])
+    if len(after):
+        k = middle + int(after[0])
+        high = _met(guide, pressed, slim, exact, grid[k - 1], grid[k])
+    return low, high
+
+
+def _met(
+    guide: Guide,
+    pressed: Callable[[Floats], Floats],
+    slim: Pairs,
+    exact: Pairs,
+    free: float,
+    beyond: float,
+) -> float:
+    """The value between a free one and one beyond at which the true outlines meet."""
+    for _ in range(80):
+        middle = (free + beyond) / 2
+        if middle in (free, beyond):
+            break
+        if float(pressed(np.array([middle]))[0]) > -DEEP:
+            free = middle
+        else:
+            beyond = middle
+    gap, margin = slim.gaps(guide.poses(np.array([beyond])))
+    pair = int(np.argmin(np.where(margin[0] >= -FACING, gap[0], np.inf)))
+    alone = exact.taken(np.array([pair]))
+    value, step = beyond, 1e-6 * (1e-3 if guide.is_angular else 1.0)
+    for _ in range(4):
+        here, after = alone.gaps(guide.poses(np.array([value, value + step])))[0][:, 0]
+        slope = (after - here) / step
+        if slope == 0.0 or abs(here / slope) > 1e-2:
+            break
+        value -= here / slope
+    return float(value)
+
+
+def _slimmer(features: Features) -> Features:
+    is_round = (features.kind == Feature.ROUND) & (features.radius > 1e3 * SLIM)
+    return replace(features, radius=features.radius - SLIM * is_round)
+
+
+def _all_pairs(first: Features, second: Features) -> Pairs:
+    """Pairs that can touch, also rounds that fit their bowls exactly."""
+    return Pairs(first, second, Pairs.all_of(_slimmer(first), _slimmer(second)).one,
+                 Pairs.all_of(_slimmer(first), _slimmer(second)).two)  # fmt: skip
+
+
+def _open_ends(guide: Guide, named: list[tuple[Named, Named]]) -> tuple[float | None, float | None]:
+    """Values at which a fork, a rail or a curve ends without material."""
+    if guide.curve is not None:
+        if guide.curve.is_closed:
+            return None, None
+        return 0.0, guide.curve.length
+    if guide.kind not in ("pin_in_slot", "prismatic"):
+        return None, None
+    low: list[float] = []
+    high: list[float] = []
+    for (p, a), (q, b) in named:
+        if p.hole is not None or q.hole is not None:
+            continue
+        walls = _walls(a.region, edges_of(a.region, p), guide.first, guide.first[2])
+        if guide.kind == "pin_in_slot":
+            if p.edges is not None and walls:
+                low.append(max(wall[0] for wall in walls))
+                high.append(min(wall[1] for wall in walls))
+            continue
+        turned = guide.second[2] - guide.twist
+        faces = _walls(b.region, edges_of(b.region, q), guide.second, turned)
+        if walls and faces:
+            low.append(min(w[0] for w in walls) - max(f[1] for f in faces))
+            high.append(max(w[1] for w in walls) - min(f[0] for f in faces))
+    return max(low, default=None), min(high, default=None)
+
+
+def _walls(
+    region: Region, chosen: np.ndarray, place: tuple[float, float, float], direction: float
+) -> list[tuple[float, float]]:
+    """Ways along a direction, from a place, that the chosen straight edges parallel to it take."""
+    u = np.array([math.cos(direction), math.sin(direction)])
+    rows = np.flatnonzero(chosen & ~region.edges.is_arc)
+    found = []
+    for row in rows:
+        along = (np.stack([region.edges.start[row], region.edges.end[row]]) - place[:2]) @ u
+        length = float(np.hypot(*(region.edges.end[row] - region.edges.start[row])))
+        if abs(along[1] - along[0]) > (1.0 - PARALLEL) * length > 0.0:
+            found.append((float(along.min()), float(along.max())))
+    return found
