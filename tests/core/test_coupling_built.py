@@ -92,7 +92,7 @@ def test_wheels_are_turned_into_mesh_and_stay_in_it(
     assert turned[2] == pytest.approx(2 * math.pi * ratio, abs=1e-8)
     # The teeth that mesh are no gap to be judged; without their coupling they would be.
     (overlap,) = [f for f in evaluation.verdict.findings if f.id == "overlap"]
-    assert overlap.reason == "nothing to compare"
+    assert overlap.reason == "nothing could meet"
     assert len(comparisons(resolve(document))) == 1
 
 

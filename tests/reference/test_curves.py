@@ -87,10 +87,10 @@ def test_pin_on_a_line_and_arc_path_is_level_and_then_on_the_circle() -> None:
     assert second[x < 20.0 - 1e-9] == pytest.approx(0.0, abs=1e-9)
 
 
-def test_the_end_of_a_slot_is_a_stop_that_names_itself() -> None:
+def test_the_open_end_of_a_curve_is_where_the_pin_leaves() -> None:
     motion = build.motion(cam_plate(line_and_arc(), (60.0, -80.0)))
-    assert motion.end is End.HELD
-    (limit,) = [e for e in motion.events if e.kind is EventKind.LIMIT]
+    assert motion.end is End.LEFT
+    (limit,) = [e for e in motion.events if e.kind is EventKind.LEAVES]
     assert limit.joint == motion.mechanism.joint_index("slot")
     pushed = motion.values[-1, motion.mechanism.joint_index("push")]
     assert pushed == pytest.approx(-(20 + 40 * math.sin(math.radians(60))), abs=1e-9)

@@ -107,10 +107,12 @@ class Guide:
             return np.stack([x - c * cx + s * cy, y - s * cx - c * cy, turn], axis=1)
         else:
             assert self.curve is not None
-            points, foot = self.curve.at(raw)
-            at = points + self.offset * np.stack(
-                [-np.sin(foot.direction), np.cos(foot.direction)], axis=1
-            )
+            # Beyond its ends an open curve runs on straight.
+            on = raw if self.curve.is_closed else np.clip(raw, 0.0, self.curve.length)
+            points, foot = self.curve.at(on)
+            ahead = np.stack([np.cos(foot.direction), np.sin(foot.direction)], axis=1)
+            at = points + (raw - on)[:, None] * ahead
+            at = at + self.offset * np.stack([-ahead[:, 1], ahead[:, 0]], axis=1)
             if self.kind == "block_on_curve":
                 turn = np.asarray(foot.direction + self.twist - self.second[2])
         c, s = np.cos(turn), np.sin(turn)

@@ -30,7 +30,11 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
     ``whole`` is the motion run past all limits: what those permit between them shows there.
     """
     document = resolved.document
-    findings = [_program(resolved, motion), _overlap(gaps), *_fighting_limits(resolved, whole)]
+    findings = [
+        _program(resolved, motion),
+        _overlap(gaps, bool(motion.mechanism.facings)),
+        *_fighting_limits(resolved, whole),
+    ]
     findings += [*_belts(resolved, gaps), *_left_guides(resolved, motion)]
     judges: Mapping[str, Callable[..., Finding]] = {
         "travel": _travel,
@@ -141,7 +145,7 @@ def _trust(gap: Gap) -> Outcome:
     return Outcome.PASS if total <= NEGLIGIBLE_STRETCH else Outcome.WARN
 
 
-def _overlap(gaps: Gaps) -> Finding:
+def _overlap(gaps: Gaps, in_contact: bool) -> Finding:
     gap = gaps.parts(frozenset())
     # The one question that passes without anything to compare: nothing could ever meet.
     named = Finding(
@@ -150,7 +154,7 @@ def _overlap(gaps: Gaps) -> Finding:
         title="No parts share space",
         outcome=Outcome.PASS,
         dimension=LENGTH,
-        reason="nothing could meet",
+        reason="nothing could meet" if not in_contact else "all in contact",
     )
     return named if gap is None else _apart(named, gap, gaps.exact)
 

@@ -81,7 +81,8 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
         return {
             "nothing to compare": "nothing to compare",
             "nothing could meet": "nothing could meet: no two bodies that move against each other"
-            " share heights",
+            " share heights with surfaces to compare",
+            "all in contact": "all that could meet is in contact, which keeps it apart",
             "no limits": "the joint has no limits",
             "no single stroke and return": "no single stroke and return",
         }.get(finding.reason, finding.reason)

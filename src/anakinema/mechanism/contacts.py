@@ -71,6 +71,11 @@ class Facing:
         return self.first_body, self.second_body
 
     @property
+    def extent(self) -> float:
+        """mm, the radius of the smaller of the two slabs: what is small is small against that."""
+        return min(region.radius for region in self.regions)
+
+    @property
     def key(self) -> bytes:
         """Equal for equal facings."""
         arrays = [

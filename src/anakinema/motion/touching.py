@@ -17,22 +17,27 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
+from anakinema.motion.closing import Spread, closing, nearing
 from anakinema.motion.dense import positions, solve
 from anakinema.motion.motion import speed_bounds
 from anakinema.motion.trail import Trail
 
 LOOKS = 13
 SPLIT = 5
-MOST_SPLITS = 6
+MOST_SPLITS = 14
 SURE = 3
 """Splits after which a sign change is taken for the first in its small stretch."""
+UNSEEN = 2.5e-4
+"""mm; a stretch in which no gap can change by more is judged by its ends."""
 FLUSH = 1e-8
-"""Share of the size by which a gap must close before it counts as touched: less is flush."""
+"""Share of the smaller body by which a gap must close before it counts: less is flush."""
 LOOSE = 1e-7
 """mm or rad by which a margin may be short."""
+ROUNDING = 1e-11
+"""Share of the size that poses may be off."""
 LOCATED = 1e-13
 SHALLOW = 1e-5
-"""Share of the size that bodies are let overlap to see whether they do."""
+"""Share of the smaller body that bodies are let overlap to see whether they do."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +138,8 @@ class _Search:
     def __init__(self, trail: Trail, watch: Watch) -> None:
         self.trail, self.watch = trail, watch
         self.size = watch.mechanism.size
-        self.flush = FLUSH * self.size
+        # Poses are as exact as the whole mechanism is large.
+        self.flush = [max(FLUSH * facing.extent, ROUNDING * self.size) for facing in watch.facings]
         # Pairs looked at, by facing: all, until those that stay far apart are left out.
         self.rows = [np.arange(len(facing.pairs.one)) for facing in watch.facings]
         self.apart: list[np.ndarray] = []
@@ -154,12 +160,12 @@ class _Search:
             int(np.flatnonzero(self.rows[a.facing] == a.pair)[0]) for a in self.watch.active
         ]
 
-    def _leave_out(self, poses: Floats, most: Floats, half: Floats) -> None:
+    def _leave_out(self, at: Spread) -> None:
         """Look no more at pairs that stay apart all along, by the circles that hold them."""
         for f, facing in enumerate(self.watch.facings):
             a, b = facing.bodies
-            reach = facing.pairs.reach(relative_poses(poses[:, a], poses[:, b]))
-            clear = reach > (_closing(facing, most) * half)[:, None]
+            reach = facing.pairs.reach(relative_poses(at.poses[:, a], at.poses[:, b]))
+            clear = reach > (nearing(facing, at) * at.half)[:, None]
             stays = np.asarray(clear.all(axis=0))
             stays[[x.pair for x in self.watch.active if x.facing == f]] = False
             self.rows[f] = np.flatnonzero(~stays)
@@ -197,16 +203,16 @@ class _Search:
         grid = low[:, None] + share * (high - low)[:, None]
         at = solve(self.trail, grid.ravel())
         half = np.repeat((high - low) / parts / 2, parts + 1)
-        most = speed_bounds(self.trail, at, half)
+        spread = Spread(at.poses, at.first, speed_bounds(self.trail, at, half), half)
         if parts == LOOKS:
-            self._leave_out(at.poses, most, half)
+            self._leave_out(spread)
         seen = self._seen(grid.ravel(), at.poses, at.first)
-        doubtful = self._doubtful(seen, most, half)
-        doubtful = doubtful.reshape(grid.shape)
-        inner = doubtful[:, :-1] | doubtful[:, 1:]
-        rows, columns = np.nonzero(inner)
+        doubtful, small, able = self._doubtful(seen, spread)
+        inner = doubtful.reshape(grid.shape)[:, :-1] | doubtful.reshape(grid.shape)[:, 1:]
+        tiny = small.reshape(grid.shape)
+        rows, columns = np.nonzero(inner & ~(tiny[:, :-1] & tiny[:, 1:]))
         crossings = []
-        for k, kind, which, pair in self._crossings(seen):
+        for k, kind, which, pair in self._crossings(seen, able):
             row, column = divmod(k, parts + 1)
             if column < parts:
                 sure = not inner[row, column]
@@ -214,12 +220,16 @@ class _Search:
                 crossings.append(_Crossing(*ends, kind, which, pair, sure))
         return crossings, (grid[rows, columns], grid[rows, columns + 1])
 
-    def _crossings(self, seen: _Looks) -> list[tuple[int, str, int, int]]:
-        """(look before, what) for all that changes its sign between two looks."""
+    def _crossings(self, seen: _Looks, able: list[np.ndarray]) -> list[tuple[int, str, int, int]]:
+        """(look before, what) for all that changes its sign between two looks.
+
+        ``able`` (N, P) of each facing: whether a pair may face somewhere about a look.
+        """
         out: list[tuple[int, str, int, int]] = []
-        for f, (gap, margin) in enumerate(zip(seen.gaps, seen.margins, strict=True)):
-            closes = (gap[:-1] > -self.flush) & (gap[1:] <= -self.flush)
-            near = np.maximum(margin[:-1], margin[1:]) >= -LOOSE
+        for f, gap in enumerate(seen.gaps):
+            flush = self.flush[f]
+            closes = (gap[:-1] > -flush) & (gap[1:] <= -flush)
+            near = able[f][:-1] | able[f][1:]
             for k, pair in zip(*np.nonzero(closes & near & self.apart[f]), strict=True):
                 out.append((int(k), "touch", f, int(pair)))
         for n, pairing in enumerate(self.watch.active):
@@ -231,40 +241,57 @@ class _Search:
                 out.append((int(k), "rest", n, 0))
         return out
 
-    def _doubtful(self, seen: _Looks, most: Floats, half: Floats) -> np.ndarray:
-        """(N,) looks around which a gap may close within ``half`` (N,), though it is open."""
+    def _doubtful(
+        self, seen: _Looks, at: Spread
+    ) -> tuple[np.ndarray, np.ndarray, list[np.ndarray]]:
+        """(N,) looks around which a gap may close, (N,) those where none can change by more than
+        a hair, and of each facing (N, P) the pairs that may face about a look.
+
+        A pair touches first where its gap changes sign while it faces. Where its gap cannot reach
+        zero within the stretch, or it cannot come to face, it does not, whatever lies between.
+        """
         doubt = np.zeros(len(seen.p), dtype=bool)
+        small = np.ones(len(seen.p), dtype=bool)
+        able: list[np.ndarray] = []
         for f, facing in enumerate(self.watch.facings):
-            gap = np.where(
-                (seen.margins[f] >= -LOOSE) & (seen.gaps[f] > self.flush) & self.apart[f],
-                seen.gaps[f],
-                np.inf,
-            )
-            least = gap.min(axis=1, initial=np.inf)
-            room = least > _closing(facing, most) * half
-            doubt |= ~room & np.isfinite(least)
-        return doubt
+            change, turning = closing(facing, self.pairs[f], at)
+            with np.errstate(invalid="ignore"):
+                change, turning = change * at.half[:, None], turning * at.half[:, None]
+            gap = np.abs(seen.gaps[f])
+            able.append(~(seen.margins[f] < -LOOSE - turning))
+            open_ = able[f] & ~(gap > change) & (gap > self.flush[f]) & self.apart[f]
+            doubt |= open_.any(axis=1)
+            small &= (change <= UNSEEN).all(axis=1, where=open_)
+        return doubt, small, able
 
     def locate(self, crossing: _Crossing) -> Change | None:
         """The change, located; None if the pair does not face there after all."""
         kind, n, pair = crossing.kind, crossing.which, crossing.pair
         low, high = crossing.low, crossing.high
 
+        pairing = None
+        if kind == "touch":
+            pairing = Pairing(n, int(self.rows[n][pair]))
+        elif kind == "margin":
+            pairing = self.watch.active[n]
+        alone = None
+        if pairing is not None:
+            facing = self.watch.facings[pairing.facing]
+            alone = facing.pairs.taken(np.array([pairing.pair]))
+
         def value(p: float) -> float:
-            seen = self.look(np.array([p]))
-            if kind == "touch":
-                return float(seen.gaps[n][0, pair])
-            if kind == "margin":
-                active = self.watch.active[n]
-                return float(seen.margins[active.facing][0, self._own[n]])
-            return float(seen.rests[n][0])
+            if pairing is None or alone is None:
+                return float(self.look(np.array([p])).rests[n][0])
+            poses = positions(self.trail, np.array([p]))
+            a, b = self.watch.facings[pairing.facing].bodies
+            gap, margin = alone.gaps(relative_poses(poses[:, a], poses[:, b]))
+            return float(gap[0, 0] if kind == "touch" else margin[0, 0])
 
         p = _root(value, low, high)
-        if kind == "touch":
-            touched = Pairing(n, int(self.rows[n][pair]))
-            return Change(p, touched=touched) if self._enters(p, high, touched) else None
-        if kind == "margin":
-            return Change(p, ended=self.watch.active[n])
+        if pairing is not None and kind == "touch":
+            return Change(p, touched=pairing) if self._enters(p, high, pairing) else None
+        if pairing is not None:
+            return Change(p, ended=pairing)
         return Change(p, rested=[*self.watch.rests, *self.watch.turns][n])
 
     def _enters(self, p: float, high: float, touched: Pairing) -> bool:
@@ -274,7 +301,7 @@ class _Search:
         """
         chosen = self.watch.facings[touched.facing]
         a, b = chosen.bodies
-        shallow = SHALLOW * self.size
+        shallow = SHALLOW * chosen.extent
         high = max(high, p + 1e-8)
         for _ in range(60):
             poses = positions(self.trail, np.array([p, high]))
@@ -286,14 +313,6 @@ class _Search:
                 return chosen.overlaps(touched.pair, seen[1], 0.05 * abs(float(gaps[1, 0])))
             high = p + (high - p) * max(0.02, min(0.7, 0.7 * shallow / -float(gaps[1, 0])))
         return False
-
-
-def _closing(facing: Facing, most: Floats) -> Floats:
-    """(N,) mm by progress that the two can approach at most, infinite where nothing bounds it."""
-    closing = np.zeros(len(most))
-    for body, far in zip(facing.bodies, facing.far, strict=True):
-        closing += np.hypot(most[:, body, 0], most[:, body, 1]) + far * most[:, body, 2]
-    return np.where(np.isnan(closing), np.inf, closing)
 
 
 def _root(value: Callable[[float], float], low: float, high: float) -> float:
