@@ -228,7 +228,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         radius,
         tuple(bent.get(k) or _curve(resolved, joint) for k, joint in enumerate(document.joints)),
     )
-    size = _characteristic_size(table, resolved.poses)
+    size = _characteristic_size(table, resolved)
     turn = frames(table, resolved.poses).turn
     rows = []
     for k, joint in enumerate(document.joints):
@@ -268,15 +268,37 @@ def _curve(resolved: Resolved, joint: Joint) -> Curve | None:
     return resolved.part_of(body).curves[joint.curve]
 
 
-def _characteristic_size(table: JointTable, poses: Floats) -> float:
-    """Half the spread of all joint places, at least 1 mm: what angles are scaled by."""
+def _characteristic_size(table: JointTable, resolved: Resolved) -> float:
+    """Half the spread of all joint places, at least 1 mm: what angles are scaled by.
+
+    With contacts at least as far as what touches reaches from the places it turns about: bodies
+    on one shaft are no mechanism of no size.
+    """
     if not len(table.first):
         return 1.0
+    poses, document = resolved.poses, resolved.document
     at = frames(table, poses)
     points = np.concatenate(
         [poses[table.first, :2] + at.first_arm, poses[table.second, :2] + at.second_arm]
     )
-    return float(max(1.0, np.ptp(points, axis=0).max() / 2.0))
+    size = max(1.0, float(np.ptp(points, axis=0).max() / 2.0))
+    if not document.contacts:
+        return size
+    named = {s.body for c in document.contacts for s in (c.first, c.second) if s is not None}
+    reach = [
+        float(np.hypot(*(slab.region.centre - point))) + slab.region.radius
+        for body, pieces, joints, places in (
+            (document.bodies[k], resolved.part_of(document.bodies[k]).slabs, side == k, points_)
+            for side, points_ in (
+                (table.first, table.first_point), (table.second, table.second_point)
+            )
+            for k in range(len(document.bodies))
+        )
+        if body.id in named
+        for point in places[joints]
+        for slab in pieces
+    ]  # fmt: skip
+    return max(size, max(reach, default=0.0) / 2.0)
 
 
 @dataclass(frozen=True, slots=True)

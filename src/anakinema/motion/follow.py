@@ -39,6 +39,8 @@ BEHIND = 1.2
 """Steps that a change point behind a knot must be away, lest it lies within the step."""
 FINER = 0.3
 """Share that the way to a change point must have shrunk by before it is tried again."""
+STANDS_STILL = 1e-3
+"""Share of progress in a direction below which only the heading says which way it goes."""
 MOST_STEPS = 20_000
 FLAT = 1e-13
 """Equations flatter than this count as singular."""
@@ -200,16 +202,18 @@ def follow(
     fineness: float = 1.0,
     most: float = math.inf,
     prior: Floats | None = None,
+    heading: Floats | None = None,
     check: Callable[[], None] = lambda: None,
 ) -> Trail:
     """Follow from assembled ``poses`` at progress ``p`` to ``until``.
 
     Complete too once the bodies have moved by ``most`` mm of arc length. ``fineness`` above 1
     shortens all steps. ``prior`` (B, 3): rates by progress with which the motion comes to the
-    start, which tell the branch if that is a change point. ``check`` is called at every step and
-    may raise to cancel.
+    start, which tell the branch if that is a change point. ``heading`` (B, 3): in what direction
+    the bodies move at the start, should progress stand still there. ``check`` is called at every
+    step and may raise to cancel.
     """
-    return _Walk(path, poses, p, until, 1.0 / fineness, most, check).followed(prior)
+    return _Walk(path, poses, p, until, 1.0 / fineness, most, check).followed(prior, heading)
 
 
 class _Walk:
@@ -226,12 +230,12 @@ class _Walk:
         self.bridges: list[Bridge] = []
         self.tried = math.inf
 
-    def followed(self, prior: Floats | None) -> Trail:
-        stand = self._begin(prior)
+    def followed(self, prior: Floats | None, heading: Floats | None) -> Trail:
+        stand = self._begin(prior, heading)
         if isinstance(stand, Trail):
             return stand
         size = self.size
-        step = FIRST_STEP * size * self.coarse
+        step = min(FIRST_STEP * size * self.coarse, self.most)
         if self.bridges:
             step = max(step, 0.5 * stand.knot.arc)
         twist = np.zeros(len(stand.knot.tangent))
@@ -294,7 +298,7 @@ class _Walk:
         ahead, behind = self.follower.clearances(poses, matrix, tangent)
         return _Stand(Knot(arc, poses, p, tangent, bend), bordered, ahead, behind)
 
-    def _begin(self, prior: Floats | None) -> _Stand | Trail:
+    def _begin(self, prior: Floats | None, heading: Floats | None) -> _Stand | Trail:
         """The first knot, behind the change point if the path begins at one."""
         walk = self.follower
         poses, p = walk.poses, walk.p
@@ -308,9 +312,15 @@ class _Walk:
             if null_space(matrix).shape[1] > 1:
                 return self._done(End.BLOCKED, p)
         directions = null_space(matrix)
-        if not directions.shape[1] or float(np.abs(directions[-1]).max()) < 1e-9:
+        if not directions.shape[1]:
             return self._done(End.BLOCKED, p)
-        tangent = directions[:, 0] * np.sign(directions[-1, 0])
+        tangent = directions[:, 0]
+        way = float(tangent[-1])
+        if heading is not None and abs(way) < STANDS_STILL:
+            way = float(tangent[:-1] @ self.path.system.unknown_rates(heading))
+        if abs(way) < 1e-9:
+            return self._done(End.BLOCKED, p)
+        tangent = tangent * np.sign(way)
         stand = self._stand(poses, p, matrix, np.asarray(tangent), 0.0)
         if stand is None:
             return self._done(End.LOST, p)

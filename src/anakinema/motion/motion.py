@@ -16,7 +16,7 @@ from anakinema.mechanism.solve import apply
 from anakinema.motion.dense import Solved, inverses, positions, solve
 from anakinema.motion.mobility import Mobility
 from anakinema.motion.timing import Timing
-from anakinema.motion.trail import End, Trail
+from anakinema.motion.trail import End, Path, Trail
 
 
 class EventKind(Enum):
@@ -98,6 +98,22 @@ def runs_on(mechanism: Mechanism, legs: list[Leg], poses: Floats) -> Floats:
     period = mechanism.period[around]
     turns[around] = period * np.round((last - raw)[around] / period)
     return turns
+
+
+def came_with(legs: list[Leg], path: Path) -> Floats | None:
+    """(B, 3) rates by a path's progress with which the legs before come to its start.
+
+    None if nothing was moved, or the drivers move in another ratio from there on.
+    """
+    if not legs:
+        return None
+    before = legs[-1].trail.path
+    old, new = before.end - before.start, path.end - path.start
+    share = float(old @ new) / (float(old @ old) or 1.0)
+    if share == 0.0 or float(np.abs(new - share * old).max()) > 1e-9 * float(np.abs(new).max()):
+        return None
+    rates = solve(legs[-1].trail, np.array([legs[-1].last])).first[0]
+    return share * rates if np.isfinite(rates).all() else None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -16,7 +16,7 @@ from anakinema.mechanism.loops import drawn_length
 from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
-from anakinema.motion.dense import positions, solve
+from anakinema.motion.dense import positions
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.events import locate_change_points, locate_events
 from anakinema.motion.follow import follow
@@ -28,6 +28,7 @@ from anakinema.motion.motion import (
     Leg,
     Motion,
     States,
+    came_with,
     joined,
     leg_states,
     runs_on,
@@ -364,22 +365,6 @@ def _trusted_trail(
             break
         trail = follow(path, poses, p=p, fineness=fineness, prior=prior, check=check)
     return trail
-
-
-def came_with(legs: list[Leg], path: Path) -> Floats | None:
-    """(B, 3) rates by a path's progress with which the legs before come to its start.
-
-    None if nothing was moved, or the drivers move in another ratio from there on.
-    """
-    if not legs:
-        return None
-    before = legs[-1].trail.path
-    old, new = before.end - before.start, path.end - path.start
-    share = float(old @ new) / (float(old @ old) or 1.0)
-    if share == 0.0 or float(np.abs(new - share * old).max()) > 1e-9 * float(np.abs(new).max()):
-        return None
-    rates = solve(legs[-1].trail, np.array([legs[-1].last])).first[0]
-    return share * rates if np.isfinite(rates).all() else None
 
 
 def _between_knots(trail: Trail) -> float:

@@ -22,22 +22,34 @@ from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
-from anakinema.motion.dense import positions
+from anakinema.motion.dense import positions, solve
 from anakinema.motion.follow import follow
-from anakinema.motion.motion import Event, EventKind, Leg, runs_on
+from anakinema.motion.motion import Event, EventKind, Leg, came_with, runs_on
 from anakinema.motion.touching import LOOSE, Change, Pairing, Watch, first_change
 from anakinema.motion.trail import End, Path, Trail
 
 AHEAD = 1e-6
-"""Progress by which a look ahead decides what leans on what."""
+"""Way of what moves fastest, as a share of the smallest body in contact, by which a look ahead
+decides what leans on what; at most so much progress."""
 KEPT = 1e-4
 """Progress by which what is kept in touch must go on to be so."""
 DEEP = 1e-4
-"""Share of the size that bodies may overlap by in a look ahead."""
+"""Share of the smallest body in contact that bodies may overlap by in a look ahead."""
+GIVES = 5e-3
+"""Share of it that something may give way or fall back by in a look ahead: where a surface lies
+along the way of what leans on it, that goes with the root of the look."""
 EXACT = 1e-11
 """Share of the size to which a look ahead closes gaps."""
+NO_FALL = 1e-6
+"""Share of the smallest body in contact; a fall of less is none."""
+TRIED = 1e-3
+"""Share of it that a neighbouring feature is tried along."""
+MEETS = 1e-6
+"""Share of it within which neighbouring features meet."""
 ROUNDS = 24
 MOST_CHANGES = 4000
+MOST_STUCK = 6
+"""Changes at one progress after which nothing goes on."""
 FIRST_HORIZON = 0.25
 FARTHEST = 4.0
 """Sizes that a path is followed at once: beyond the end of a flat it may run off without end."""
@@ -125,6 +137,15 @@ def _gaps(facing: Facing, poses: Floats) -> tuple[Floats, Floats]:
     return gap[0], margin[0]
 
 
+def _heading(trail: Trail, p: float) -> Floats:
+    """(B, 3) the direction in which the bodies move at progress p."""
+    rates: Floats = solve(trail, np.array([p])).first[0]
+    if np.isfinite(rates).all():
+        return rates
+    knot = trail.knots[int(np.argmin(np.abs(trail.progress - p)))]
+    return trail.path.system.scaled_rates(knot.tangent[:-1])
+
+
 class ContactWalk:
     """Follows stages of a program under contact, gathering legs and events."""
 
@@ -147,6 +168,7 @@ class ContactWalk:
         self.holds = tuple(h for h in holds if h.kind != "value" or h.index not in self.yields)
         self.scale = {k: mechanism.size if mechanism.angular[k] else 1.0 for k in self.yields}
         self.standing = standing
+        self.extent = min((facing.extent for facing in self.facings), default=mechanism.size)
         self.legs: list[Leg] = []
         self.events: list[Event] = []
         self.horizon = FIRST_HORIZON
@@ -164,18 +186,17 @@ class ContactWalk:
 
     def stage(self, index: int, start: Floats, end: Floats, poses: Floats) -> tuple[End, Floats]:
         """Follow raw driver values from ``start`` to ``end`` (D,); why it ended, and where."""
-        p, begun = 0.0, False
+        ended, poses = self._decide(index, 0.0, start, end, poses, None)
+        if ended is not None:
+            return ended, poses
+        p, heading, stuck = 0.0, None, 0
         for _ in range(MOST_CHANGES):
-            if not begun:
-                ended, poses = self._decide(index, p, start, end, poses, None)
-                if ended is not None:
-                    return ended, poses
-                begun = True
             path = self._path(start, end, poses)
-            until = min(1.0, p + self.horizon)
             trail = follow(
-                path, poses, p=p, until=until, most=FARTHEST * self.mechanism.size, check=self.check
-            )
+                path, poses, p=p, until=min(1.0, p + self.horizon),
+                most=FARTHEST * self.mechanism.size, prior=self._came(path), heading=heading,
+                check=self.check,
+            )  # fmt: skip
             stop = min(trail.end_p, 1.0)
             change = None
             if len(trail.knots) > 1 and stop > p:
@@ -183,21 +204,130 @@ class ContactWalk:
                 watch = Watch(self.mechanism, self.facings, self.standing.active, rests, turns)
                 change = first_change(trail, watch, p, stop, self.check)
                 stop = stop if change is None else change.p
+            stuck = 0 if stop > p + 1e-12 else stuck + 1
             if stop > p + 1e-13 and len(trail.knots) > 1:
                 self._add(index, trail, p, stop, poses)
                 poses = positions(trail, np.array([stop]))[0]
+                heading = _heading(trail, stop)
             self.horizon = min(1.0, max(CLOSER * (stop - p), 1e-4))
             p = stop
             if p >= 1.0 - 1e-12:
                 return End.COMPLETE, poses
             if change is None and trail.end is End.COMPLETE:
                 continue
-            ended, poses = self._decide(index, p, start, end, poses, change)
+            if stuck > MOST_STUCK:
+                self._stop(
+                    EventKind.JAM, index, p, end - start, next(iter(self.standing.active), None)
+                )
+                return End.TOUCHED, poses
+            if change is None and trail.end is End.DEAD_POINT and self.standing.leaning:
+                ended, poses = self._turned_back(index, p, start, end, poses, heading)
+            elif change is not None and self._passed_on(change, start, end, poses, p, heading):
+                poses = self._settled(p, start, end, poses)
+                continue
+            else:
+                ended, poses = self._decide(index, p, start, end, poses, change)
             if ended is not None:
                 return ended, poses
             if change is None and self._same(path):
                 return trail.end, poses
         return End.LOST, poses
+
+    def _came(self, path: Path) -> Floats | None:
+        return came_with(self.legs, path)
+
+    def _turned_back(
+        self,
+        index: int,
+        p: float,
+        start: Floats,
+        end: Floats,
+        poses: Floats,
+        heading: Floats | None,
+    ) -> tuple[End | None, Floats]:
+        """Where a surface turns back under what leans on it: what goes to its rest falls, what is
+        pushed from it jams."""
+        for joint, pairing in list(self.standing.leaning.items()):
+            if joint in self.stays or heading is None:
+                continue
+            rate, _ = self.mechanism.value_rates(poses, heading, np.zeros_like(heading))
+            away = float(self.mechanism.values(poses)[joint]) - self.rest[joint]
+            if float(rate[joint]) * away < 0.0:
+                fallen = self._fallen(joint, poses, index + p, pairing)
+                return self._decide(index, p, start, end, fallen, None)
+        stuck = next(iter(self.standing.leaning.values()))
+        self._stop(EventKind.JAM, index, p, end - start, stuck)
+        return End.TOUCHED, poses
+
+    def _passed_on(
+        self,
+        change: Change,
+        start: Floats,
+        end: Floats,
+        poses: Floats,
+        p: float,
+        heading: Floats | None,
+    ) -> bool:
+        """Whether what leans goes on to lean by the neighbouring feature, which it then does.
+
+        Tried by following the path with it a little way, so that a surface which stands upright
+        where the two features meet is no hindrance.
+        """
+        ended = change.ended
+        joint = next((j for j, a in self.standing.leaning.items() if a == ended), None)
+        if ended is None or joint is None:
+            return False
+        facing = self.facings[ended.facing]
+        gap, margin = _gaps(facing, poses)
+        near = facing.neighbours(ended.pair)
+        near = near[(near != ended.pair) & (np.abs(gap[near]) < MEETS * facing.extent)]
+        near = near[margin[near] > -1e-5]
+        for k in near[np.argsort(np.abs(gap[near]))].tolist():
+            if facing.touch(k) is None:
+                continue
+            self.standing.leaning[joint] = Pairing(ended.facing, k)
+            if self._leads_on(joint, start, end, poses, p, heading):
+                return True
+        self.standing.leaning[joint] = ended
+        return False
+
+    def _leads_on(
+        self,
+        joint: int,
+        start: Floats,
+        end: Floats,
+        poses: Floats,
+        p: float,
+        heading: Floats | None,
+    ) -> bool:
+        """Whether the path on which a joint leans as it does now goes on from progress p."""
+        pairing = self.standing.leaning[joint]
+        path = self._path(start, end, poses)
+        closed = close(path.system, poses, path.targets(p))
+        if not closed.is_closed:
+            return False
+        trail = follow(path, closed.poses, p=p, until=2.0, most=TRIED * self.extent,
+                       heading=heading, check=self.check)  # fmt: skip
+        if len(trail.knots) < 2 or trail.knots[-1].p <= p:
+            return False
+        if joint in self.stays:
+            # What stays where it is pushed is pushed on, or left behind.
+            least = MEETS * TRIED * self.extent
+            before, after = self.mechanism.values(trail.knot_poses[[0, -1]])[:, joint]
+            if (after - before) * self.standing.pushed[joint] * self.scale[joint] <= least:
+                return False
+        facing = self.facings[pairing.facing]
+        for knot in trail.knots[1:]:
+            gap, margin = _gaps(facing, knot.poses)
+            if margin[pairing.pair] < -LOOSE:
+                return False
+            others = facing.neighbours(pairing.pair)
+            others = others[others != pairing.pair]
+            past = others[(margin[others] > 0.0) & (gap[others] < -MEETS * facing.extent)]
+            seen = relative_poses(*(knot.poses[None, b] for b in facing.bodies))[0]
+            if any(facing.overlaps(int(k), seen, MEETS * facing.extent / 2) for k in past):
+                return False
+        return True
 
     def _same(self, path: Path) -> bool:
         return path.system.touches == self._touches()
@@ -313,7 +443,7 @@ class ContactWalk:
     def _ahead(self, p: float, start: Floats, end: Floats, poses: Floats) -> _Ahead:
         """What leans on what a little ahead of progress p."""
         system = self._commanded()
-        p = min(p + AHEAD, 1.0)
+        p = min(p + self._look(system, start, end, poses), 1.0)
         drivers = start + p * (end - start)
         values = self.mechanism.values(poses)[list(self.yields)]
         here = poses
@@ -341,6 +471,23 @@ class ContactWalk:
             if not moved:
                 return _Ahead(values, leaning)
         return _Ahead(values, leaning, jammed=last)
+
+    def _look(self, system: System, start: Floats, end: Floats, poses: Floats) -> float:
+        """Progress of a look ahead: so far that what moves fastest moves a hair."""
+        _, jacobian = system.residual_jacobian(poses, np.zeros(system.rows))
+        change = np.concatenate([end - start, np.zeros(len(self.yields))])
+        rates = system.scaled_rates(
+            pseudo_inverses(jacobian[None])[0] @ system.target_rates(change)
+        )
+        speed = max(
+            (
+                float(np.hypot(rates[body, 0], rates[body, 1]) + far * abs(rates[body, 2]))
+                for facing in self.facings
+                for body, far in zip(facing.bodies, facing.far, strict=True)
+            ),
+            default=0.0,
+        )
+        return min(AHEAD, AHEAD * self.extent / speed) if speed > 0.0 else AHEAD
 
     def _slopes(self, system: System, poses: Floats) -> list[Floats]:
         """(Y, B, 3) how all bodies move by each yielding joint."""
@@ -372,7 +519,7 @@ class ContactWalk:
             if facing.kind == "keep":
                 continue
             gap, margin = _gaps(facing, poses)
-            deep = (gap < -EXACT * size) & (gap > -DEEP * size) & (margin >= -LOOSE)
+            deep = (gap < -EXACT * size) & (gap > -DEEP * self.extent) & (margin >= -LOOSE)
             if not deep.any():
                 continue
             a, b = facing.bodies
@@ -404,7 +551,7 @@ class ContactWalk:
             side = pushed.get(joint)
             if side is None and abs(away) * self.scale[joint] > 1e-9 * size:
                 side = 1.0 if away > 0 else -1.0
-            far = abs(move) * self.scale[joint] > DEEP * size
+            far = abs(move) * self.scale[joint] > GIVES * self.extent
             if not far and (side is None or move * side > 0):
                 return move, joint
         return 0.0, None
@@ -429,7 +576,7 @@ class ContactWalk:
             if onto is not None and step * scale <= 4 * EXACT * size:
                 leaning[joint] = onto
                 continue
-            if min(step, abs(away)) * scale > DEEP * size:
+            if min(step, abs(away)) * scale > GIVES * self.extent:
                 return False, joint
             leaning.pop(joint, None)
             values[k] += back * min(step, abs(away))
@@ -446,7 +593,7 @@ class ContactWalk:
             if facing.kind == "keep":
                 continue
             gap, margin = _gaps(facing, poses)
-            near = (margin >= -LOOSE) & (np.abs(gap) < 2 * DEEP * self.mechanism.size)
+            near = (margin >= -LOOSE) & (np.abs(gap) < 2 * GIVES * self.extent)
             for pair in np.flatnonzero(near).tolist():
                 slope = float(self._slope(f, pair, poses, slopes)[k]) * back
                 if slope < -1e-9 and gap[pair] > -4 * EXACT * self.mechanism.size:
@@ -495,7 +642,7 @@ class ContactWalk:
             self.standing.leaning[joint] = change.touched
             self.standing.pushed[joint] = 1.0 if away > 0 else -1.0
         height = abs(float(self.mechanism.values(landed)[joint]) - here)
-        if progress is not None:
+        if progress is not None and height * self.scale[joint] > NO_FALL * self.extent:
             onto = change.touched if change is not None else None
             same = onto is not None and was is not None and onto.facing == was.facing
             kind = EventKind.TOOTH if same else EventKind.DROP
