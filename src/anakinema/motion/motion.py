@@ -317,6 +317,7 @@ def speed_bounds(trail: Trail, at: Solved, reach: Floats) -> Floats:
         open_[
             rows[(needed > 1e3 * speed[rows].max(axis=(1, 2), keepdims=True) + 1.0).any((1, 2))]
         ] = False
-        bound[rows[holds]] = most[rows[holds]]
+        # What is needed bounds the rates as well, and says how little they change.
+        bound[rows[holds]] = needed[holds]
         most[rows[~holds]] = 1.1 * needed[~holds] + 1e-9
     return bound

@@ -25,10 +25,14 @@ from anakinema.motion.trail import Trail
 LOOKS = 13
 SPLIT = 5
 MOST_SPLITS = 14
-SURE = 3
-"""Splits after which a sign change is taken for the first in its small stretch."""
+LOCATE_FROM = 2
+"""Splits after which a sign change is located though others may hide before it."""
 UNSEEN = 2.5e-4
 """mm; a stretch in which no gap can change by more is judged by its ends."""
+SAMPLED = 5e-3
+"""mm; so far bodies are seen to move between two looks where nothing bounds their speeds."""
+SLIGHT = 5e-3
+"""mm or rad; so far a margin or a rest may be overstepped and come back unseen."""
 FLUSH = 1e-8
 """Share of the smaller body by which a gap must close before it counts: less is flush."""
 LOOSE = 1e-7
@@ -90,36 +94,30 @@ def first_change(
 ) -> Change | None:
     """The first change after ``begin`` and up to ``end`` of a trail, None if there is none.
 
-    Breadth first: all stretches that leave room for a touch are looked at more closely at once,
-    those behind something already found no more.
+    Breadth first: all stretches that leave room for a touch are looked at more closely at once.
+    A sign change is located when its stretch is small or leaves no doubt; what lies behind the
+    earliest that holds is looked at no more, what lies before it is.
     """
-    search = _Search(trail, watch)
+    search = _Search(trail, watch, begin)
     low, high = np.array([begin]), np.array([end])
     parts = LOOKS
-    known: list[_Crossing] = []
+    first: Change | None = None
+    limit = math.inf
     for depth in range(MOST_SPLITS):
         check()
-        fresh, doubt = search.divided(low, high, parts)
-        known = [c for c in known if c.sure] + fresh if depth else fresh
-        for crossing in known:
-            crossing.sure |= depth >= SURE
-        settled = [c for c in known if c.sure]
-        first = min((c.high for c in settled), default=math.inf)
-        low, high = (edge[doubt[0] < first] for edge in doubt)
-        if depth >= SURE:
-            again = {(c.low, c.high) for c in known}
-            keep = [pair not in again for pair in zip(low.tolist(), high.tolist(), strict=True)]
-            low, high = low[keep], high[keep]
+        crossings, (low, high) = search.divided(low, high, parts, first, limit)
+        for crossing in sorted(crossings, key=lambda c: c.low):
+            if crossing.low >= limit or not (crossing.sure or depth >= LOCATE_FROM):
+                continue
+            change = search.locate(crossing)
+            if change is not None and change.p < limit:
+                first, limit = change, change.p
+        before = low < limit
+        low, high = low[before], np.minimum(high[before], limit)
         if not len(low):
             break
         parts = SPLIT
-    for crossing in sorted(known, key=lambda c: c.low):
-        change = search.locate(crossing)
-        if change is not None:
-            rivals = [c for c in known if c is not crossing and c.low <= crossing.high]
-            others = [search.locate(c) for c in rivals]
-            return min([change, *(c for c in others if c is not None)], key=lambda c: c.p)
-    return None
+    return first
 
 
 @dataclass(slots=True)
@@ -135,8 +133,8 @@ class _Crossing:
 
 
 class _Search:
-    def __init__(self, trail: Trail, watch: Watch) -> None:
-        self.trail, self.watch = trail, watch
+    def __init__(self, trail: Trail, watch: Watch, begin: float) -> None:
+        self.trail, self.watch, self.begin = trail, watch, begin
         self.size = watch.mechanism.size
         # Poses are as exact as the whole mechanism is large.
         self.flush = [max(FLUSH * facing.extent, ROUNDING * self.size) for facing in watch.facings]
@@ -195,10 +193,13 @@ class _Search:
         return _Looks(p, gaps, margins, rests)
 
     def divided(
-        self, low: Floats, high: Floats, parts: int
+        self, low: Floats, high: Floats, parts: int, first: Change | None, limit: float
     ) -> tuple[list[_Crossing], tuple[Floats, Floats]]:
         """Stretches (M,) cut into parts: what changes sign in them, and the parts that still
-        leave room for a touch, (low, high)."""
+        leave room for a touch, (low, high).
+
+        In a stretch that ends at the ``limit`` where ``first`` was located that one is no doubt.
+        """
         share = np.linspace(0.0, 1.0, parts + 1)
         grid = low[:, None] + share * (high - low)[:, None]
         at = solve(self.trail, grid.ravel())
@@ -207,10 +208,13 @@ class _Search:
         if parts == LOOKS:
             self._leave_out(spread)
         seen = self._seen(grid.ravel(), at.poses, at.first)
-        doubtful, small, able = self._doubtful(seen, spread)
+        at_limit = np.repeat(high == limit, parts + 1)
+        doubtful, small, able = self._doubtful(seen, spread, first, at_limit)
         inner = doubtful.reshape(grid.shape)[:, :-1] | doubtful.reshape(grid.shape)[:, 1:]
         tiny = small.reshape(grid.shape)
-        rows, columns = np.nonzero(inner & ~(tiny[:, :-1] & tiny[:, 1:]))
+        settled = (tiny[:, :-1] & tiny[:, 1:]) | self._hardly_moves(spread, grid.shape)
+        inner &= ~settled
+        rows, columns = np.nonzero(inner)
         crossings = []
         for k, kind, which, pair in self._crossings(seen, able):
             row, column = divmod(k, parts + 1)
@@ -241,8 +245,20 @@ class _Search:
                 out.append((int(k), "rest", n, 0))
         return out
 
+    def _hardly_moves(self, at: Spread, shape: tuple[int, int]) -> np.ndarray:
+        """(M, parts) stretches without a bound across which the bodies are seen to move by no
+        more than a hair: next to a singular pose nothing better can be had."""
+        unbounded = np.asarray(np.isnan(at.most).any(axis=(1, 2))).reshape(shape)
+        moved = np.zeros((shape[0], shape[1] - 1))
+        steps = np.abs(np.diff(at.poses.reshape(*shape, -1, 3), axis=1))
+        for facing in self.watch.facings:
+            for body, far in zip(facing.bodies, facing.far, strict=True):
+                step = steps[:, :, body]
+                moved = np.maximum(moved, step[..., 0] + step[..., 1] + far * step[..., 2])
+        return np.asarray((moved <= SAMPLED) & (unbounded[:, :-1] | unbounded[:, 1:]))
+
     def _doubtful(
-        self, seen: _Looks, at: Spread
+        self, seen: _Looks, at: Spread, first: Change | None, at_limit: np.ndarray
     ) -> tuple[np.ndarray, np.ndarray, list[np.ndarray]]:
         """(N,) looks around which a gap may close, (N,) those where none can change by more than
         a hair, and of each facing (N, P) the pairs that may face about a look.
@@ -251,6 +267,8 @@ class _Search:
         zero within the stretch, or it cannot come to face, it does not, whatever lies between.
         """
         doubt = np.zeros(len(seen.p), dtype=bool)
+        # Where the path begins something may only just have come to face.
+        later = seen.p > self.begin
         small = np.ones(len(seen.p), dtype=bool)
         able: list[np.ndarray] = []
         for f, facing in enumerate(self.watch.facings):
@@ -260,9 +278,42 @@ class _Search:
             gap = np.abs(seen.gaps[f])
             able.append(~(seen.margins[f] < -LOOSE - turning))
             open_ = able[f] & ~(gap > change) & (gap > self.flush[f]) & self.apart[f]
+            if first is not None and first.touched is not None and first.touched.facing == f:
+                open_ &= ~np.outer(at_limit, self.rows[f] == first.touched.pair)
+            for n, pairing in enumerate(self.watch.active):
+                if pairing.facing != f:
+                    continue
+                # Whether what is in touch may end its stretch and begin it again unseen.
+                own = self._own[n]
+                ends = ~(np.abs(seen.margins[f][:, own]) > turning[:, own]) & later
+                ends &= ~(at_limit & (first is not None and first.ended == pairing))
+                doubt |= ends
+                small &= (turning[:, own] <= SLIGHT) | ~ends
             doubt |= open_.any(axis=1)
             small &= (change <= UNSEEN).all(axis=1, where=open_)
+        for n, (joint, most) in enumerate(self._rest_rates(at)):
+            meets = ~(np.abs(seen.rests[n]) > most * at.half) & later
+            meets &= ~(at_limit & (first is not None and first.rested == joint))
+            doubt |= meets
+            small &= (most * at.half <= SLIGHT) | ~meets
         return doubt, small, able
+
+    def _rest_rates(self, at: Spread) -> list[tuple[int, Floats]]:
+        """Joints that may come to rest, and bounds (N,) on the rates of their values."""
+        table = self.watch.mechanism.table
+        out = []
+        for joint in self.watch.rests:
+            one, two = int(table.first[joint]), int(table.second[joint])
+            turn = at.most[:, one, 2] + at.most[:, two, 2]
+            if self.watch.mechanism.angular[joint]:
+                out.append((joint, turn))
+                continue
+            apart = np.hypot(*(at.poses[:, two, :2] - at.poses[:, one, :2]).T)
+            arms = float(np.hypot(*table.first_point[joint]) + np.hypot(*table.second_point[joint]))
+            drift = at.most[:, one, 0] + at.most[:, one, 1]
+            drift = drift + at.most[:, two, 0] + at.most[:, two, 1]
+            out.append((joint, drift + turn * (apart + at.half * drift + 2 * arms)))
+        return out
 
     def locate(self, crossing: _Crossing) -> Change | None:
         """The change, located; None if the pair does not face there after all."""

@@ -53,6 +53,7 @@ MOST_STUCK = 6
 FIRST_HORIZON = 0.25
 FARTHEST = 4.0
 """Sizes that a path is followed at once: beyond the end of a flat it may run off without end."""
+SHORTEST_HORIZON = 0.02
 CLOSER = 6.0
 """How much farther than the stretch before a path is followed at once."""
 
@@ -209,7 +210,7 @@ class ContactWalk:
                 self._add(index, trail, p, stop, poses)
                 poses = positions(trail, np.array([stop]))[0]
                 heading = _heading(trail, stop)
-            self.horizon = min(1.0, max(CLOSER * (stop - p), 1e-4))
+            self.horizon = min(1.0, max(CLOSER * (stop - p), SHORTEST_HORIZON))
             p = stop
             if p >= 1.0 - 1e-12:
                 return End.COMPLETE, poses
