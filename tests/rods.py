@@ -260,7 +260,7 @@ def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
         return _counted(machine, travel, share, sides, np.array(out))
 
     changes: list[float] = []
-    for k, wheel in enumerate(machine.wheels):
+    for wheel in machine.wheels:
         if not wheel.couplings:
             continue
         if any(abs(math.remainder(c.phase - wheel.couplings[0].phase, math.pi)) > 1e-9
@@ -278,8 +278,6 @@ def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
                 line = np.sin((fine[c.of] + c.phase - wheel.direction - shift) / 2)
                 changes += _roots(off, t, line)
     extremes: dict[str, list[float]] = {}
-    rate = np.gradient(fine, t, axis=1, edge_order=2)
-    del rate
     for k in range(1, len(machine.wheels)):
         extremes[f"axle{k}"] = _stands(lambda s, k=k: at(s)[k], t, fine[k])
     for n, s in enumerate(machine.sliders):

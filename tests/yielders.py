@@ -80,9 +80,7 @@ def circle(radius: float, x: float = 0.0, y: float = 0.0) -> Corners:
 
 def document(case: Case, stages: int = 1, count: int = 60) -> m.Document:
     """The case as a document, its travel cut into stages."""
-    frame = build.part(
-        "frame", o=(0.0, 0.0, 0.0), up=(0.0, 0.0, math.pi / 2), q=case.pivot
-    )
+    frame = build.part("frame", o=(0.0, 0.0, 0.0), up=(0.0, 0.0, math.pi / 2), q=case.pivot)
     value = case.high
     if case.swings:
         follower = build.body("follower", *case.pivot, value)
@@ -261,8 +259,9 @@ def _upright(random: np.random.Generator) -> Case:
     side = float(random.choice([-1, 1]))
     start = side * (width / 2 + 2 * ball)
     travel = -side * (width + 4 * ball)
+    small = min(ball, depth, width / 2, max(sits, 0.5))
     return Case("upright", bar, circle(ball), True, False, (0.0, 0.0), start, travel,
-                2.2 * ball, -3 * ball - depth, 1.0, min(ball, depth, width / 2, max(sits, 0.5)))  # fmt: skip
+                2.2 * ball, -3 * ball - depth, 1.0, small)  # fmt: skip
 
 
 def _ratchet(random: np.random.Generator) -> Case:
@@ -274,7 +273,9 @@ def _ratchet(random: np.random.Generator) -> Case:
     under = float(random.uniform(-0.15, 0.25)) * step
     rim: Corners = []
     for k in range(teeth):
-        rim.append(((tip - high) * math.cos(k * step + under), (tip - high) * math.sin(k * step + under)))
+        rim.append(
+            ((tip - high) * math.cos(k * step + under), (tip - high) * math.sin(k * step + under))
+        )
         rim.append((tip * math.cos((k + 1) * step), tip * math.sin((k + 1) * step)))
     arm = tip * float(random.uniform(0.7, 1.3))
     nose = high * float(random.uniform(0.15, 0.35))
@@ -333,11 +334,18 @@ def _rack(random: np.random.Generator) -> Case:
     rack.append((-6 * pitch, 0.0))
     wide = pitch * float(random.uniform(0.05, 0.3))
     if random.random() < 0.5:
-        foot: Corners = [(-wide, wide * 1.5), (0.0, 0.0), (wide, wide * 1.5), (wide, 30.0), (-wide, 30.0)]
+        foot: Corners = [
+            (-wide, wide * 1.5),
+            (0.0, 0.0),
+            (wide, wide * 1.5),
+            (wide, 30.0),
+            (-wide, 30.0),
+        ]
     else:
         foot = [(-wide, 0.0, 0.6), (wide, 0.0), (wide, 30.0), (-wide, 30.0)]
     travel = float(random.choice([-1, 1])) * float(random.uniform(1.2, 2.8)) * pitch
-    return Case("rack", rack, foot, True, False, (0.0, 0.0), float(random.uniform(0, pitch)), travel,
+    start = float(random.uniform(0, pitch))
+    return Case("rack", rack, foot, True, False, (0.0, 0.0), start, travel,
                 high + 3.0, -30.0, 1.0, min(wide, high, pitch - lean, lean))  # fmt: skip
 
 

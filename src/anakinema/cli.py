@@ -38,6 +38,9 @@ def main(arguments: list[str] | None = None) -> int:
     sweeping = commands.add_parser("sweep", help="write every pose, value and rate")
     sweeping.add_argument("file")
     sweeping.add_argument("--csv", required=True, metavar="OUT", help="file to write, - for none")
+    sweeping.add_argument(
+        "--points", action="store_true", help="with all places of bodies and all kept measures"
+    )
     known = {"open", "check", "sweep"}
     given = sys.argv[1:] if arguments is None else arguments
     if not given or (given[0] not in known and not given[0].startswith("-")):
@@ -49,7 +52,7 @@ def main(arguments: list[str] | None = None) -> int:
         evaluation = evaluate(read_document(options.file))
         if options.command == "check":
             return _check(evaluation, as_json=options.json)
-        return _sweep(evaluation, options.csv)
+        return _sweep(evaluation, options.csv, points=options.points)
     except AnakinemaError as error:
         if getattr(options, "json", False):
             print(json.dumps({"error": error.what, "where": error.where, "remedy": error.remedy}))
@@ -71,13 +74,13 @@ def _check(evaluation: Evaluation, *, as_json: bool) -> int:
     return evaluation.verdict.exit_status
 
 
-def _sweep(evaluation: Evaluation, out: str) -> int:
-    text = motion_csv(evaluation)
+def _sweep(evaluation: Evaluation, out: str, *, points: bool) -> int:
+    text = motion_csv(evaluation, points=points)
     if out == "-":
         print(text, end="")
     else:
         write_text(text, Path(out))
-    return 0
+    return evaluation.verdict.exit_status
 
 
 if __name__ == "__main__":

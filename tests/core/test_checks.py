@@ -132,13 +132,13 @@ def test_time_ratio_of_a_part_turn_cannot_be_judged() -> None:
 def test_a_motion_that_stops_early_fails_and_says_why() -> None:
     limits = m.Limits(greatest=2.0)
     evaluation = rocker_with(limits=limits)
-    found = judged(evaluation, "program")
+    found = judged(evaluation, "built_in.program")
     assert found.outcome is Outcome.FAIL
     assert value_words(evaluation, found) == "stopped by a limit"
     assert found.joint == 3
     dead = build.driven(build.four_bar(80, 60, 70, 120, 0.5), ("crank_pivot", 0.5, 3.0))
     stuck = evaluate(dead)
-    assert value_words(stuck, judged(stuck, "program")) == "stopped at a dead point"
+    assert value_words(stuck, judged(stuck, "built_in.program")) == "stopped at a dead point"
     (event,) = [e for e in stuck.motion.events if e.kind is EventKind.DEAD_POINT]
     assert "cannot go on" in event_words(stuck, event)
     assert event.joint is not None
@@ -148,7 +148,7 @@ def test_a_motion_that_stops_early_fails_and_says_why() -> None:
 
 def test_a_document_without_a_program_cannot_be_judged() -> None:
     evaluation = evaluate(build.four_bar(40, 120, 80, 100, 0.4))
-    assert judged(evaluation, "program").outcome is Outcome.UNKNOWN
+    assert judged(evaluation, "built_in.program").outcome is Outcome.UNKNOWN
     assert progress_words(evaluation, 0.0) == "start pose"
     assert Playback(evaluation).duration == 0.0
     assert Playback(evaluation).leader(0.0) is None
@@ -285,7 +285,7 @@ def test_more_drivers_than_freedoms_is_said() -> None:
         ("rocker_pivot", build.four_bar_angles(40, 120, 80, 100, 0.5)[1], 1.5),
     )  # fmt: skip
     evaluation = evaluate(doc)
-    assert judged(evaluation, "program").outcome is Outcome.FAIL
+    assert judged(evaluation, "built_in.program").outcome is Outcome.FAIL
     assert any("More drivers than freedoms" in text for _, text in mobility_words(evaluation))
 
 

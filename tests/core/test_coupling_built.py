@@ -91,7 +91,7 @@ def test_wheels_are_turned_into_mesh_and_stay_in_it(
     turned = evaluation.motion.poses[-1, :, 2] - evaluation.motion.poses[0, :, 2]
     assert turned[2] == pytest.approx(2 * math.pi * ratio, abs=1e-8)
     # The teeth that mesh are no gap to be judged; without their coupling they would be.
-    (overlap,) = [f for f in evaluation.verdict.findings if f.id == "overlap"]
+    (overlap,) = [f for f in evaluation.verdict.findings if f.id == "built_in.overlap"]
     assert overlap.reason == "nothing could meet"
     assert len(comparisons(resolve(document))) == 1
 

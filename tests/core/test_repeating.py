@@ -249,7 +249,9 @@ def test_what_is_switched_off_takes_no_part() -> None:
     assert [b.id for b in evaluation.document.bodies] == ["base", "crank", "rocker"]
     assert evaluation.course.mobility.freedoms == 2
     assert evaluation.resolved.off == ("coupler",)
-    assert any(f.id == "off" and f.reason == "coupler" for f in evaluation.verdict.findings)
+    assert any(
+        f.id == "built_in.off" and f.reason == "coupler" for f in evaluation.verdict.findings
+    )
 
 
 def test_units_are_made_of_units_and_taken_apart_a_level_at_a_time() -> None:

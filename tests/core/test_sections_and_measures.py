@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.building.measuring import at_spot, between_spots, gap_between, measure_curve
+from anakinema.analysis.places import measure_curve
+from anakinema.building.measuring import at_spot, between_spots, gap_between
 from anakinema.building.section import faces, lifted, section, section_through
 from anakinema.building.spots import body_spot
 from anakinema.document import model as m

@@ -227,7 +227,7 @@ def test_what_is_off_in_a_unit_is_off_in_its_uses_and_named() -> None:
     doc = doc.model_copy(update={"subassemblies": (unit.model_copy(update={"loops": loops}),)})
     assert not resolve(doc).document.loops
     evaluation = evaluate(doc)
-    told = next(f for f in evaluation.verdict.findings if f.id == "off")
+    told = next(f for f in evaluation.verdict.findings if f.id == "built_in.off")
     assert "box: belt" in told.reason
     names = (f"{use}__j1", f"{use}__j2")
     assert moved(doc, f"{use}__j0", names, "pin") == pytest.approx([-MOST / 2, 0.0], abs=1e-9)

@@ -200,7 +200,7 @@ def test_grooved_cam_drives_its_roller_and_leaves_it_room() -> None:
     evaluation = evaluate(build.driven(doc, ("spin", 0.0, FULL_TURN), count=60))
     lift = values(evaluation.motion, "lift")
     assert (lift.min(), lift.max()) == pytest.approx((36.0, 48.0), abs=1e-6)
-    found = next(f for f in evaluation.verdict.findings if f.id == "overlap")
+    found = next(f for f in evaluation.verdict.findings if f.id == "built_in.overlap")
     assert found.outcome is not Outcome.FAIL
     assert found.gap is not None
     assert found.gap.most == pytest.approx(0.1, abs=1e-3)

@@ -79,7 +79,7 @@ def test_pin_runs_in_its_slot_without_touching_and_the_end_is_a_stop() -> None:
     evaluation = evaluate(running(60.0))
     assert evaluation.motion.end is End.COMPLETE
     found = {f.id: f for f in evaluation.verdict.findings}
-    assert found["overlap"].outcome is not Outcome.FAIL
+    assert found["built_in.overlap"].outcome is not Outcome.FAIL
     stopped = evaluate(running(80.0)).motion
     assert stopped.end is End.SLOT_END
     assert stopped.events[-1].kind is EventKind.SLOT_END

@@ -213,7 +213,7 @@ def test_a_groove_holds_its_roller_with_the_play_it_is_given(hand: Hand, moves: 
     hand.choose("cam_face", "roller")
     hand.press_button("cam_make")
     evaluation = hand.bench.evaluation
-    found = next(f for f in evaluation.verdict.findings if f.id == "overlap")
+    found = next(f for f in evaluation.verdict.findings if f.id == "built_in.overlap")
     assert found.gap is not None and found.gap.is_certified
     # Its outer wall is that much wider than the roller; the profile itself it rolls on.
     assert found.gap.most == pytest.approx(0.2, abs=2e-3)

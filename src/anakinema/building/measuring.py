@@ -5,10 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
-
 from anakinema.building.spots import BodySpot
-from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Question, distances, relative_poses
@@ -83,14 +80,3 @@ def gap_between(resolved: Resolved, poses: Floats, first: int, second: int) -> R
         px, py = (float(v) for v in point)
         ends.append((x + c * px - s * py, y + s * px + c * py))
     return Reading((("Smallest gap", words), ("Counted", note)), ends[0], ends[1])
-
-
-def measure_curve(resolved: Resolved, measure: model.Measure, poses: Floats) -> Floats:
-    """(N,) mm: a kept distance at poses (N, B, 3)."""
-    points = []
-    for side in (measure.first, measure.second):
-        index = [body.id for body in resolved.document.bodies].index(side.body)
-        x, y, _ = resolved.part_of(resolved.document.bodies[index]).places[side.place]
-        c, s = np.cos(poses[:, index, 2]), np.sin(poses[:, index, 2])
-        points.append(poses[:, index, :2] + np.stack([c * x - s * y, s * x + c * y], axis=1))
-    return np.asarray(np.hypot(*(points[1] - points[0]).T))

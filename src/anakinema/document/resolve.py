@@ -78,6 +78,8 @@ class StageValues:
     law: MotionLaw = "constant"
     lasts: float | None = None
     pause: float = 0.0
+    asked: float | None = None
+    """The step asked for, where that does not divide the way of the first driver."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -404,7 +406,7 @@ def _program(document: model.Document, reader: Reader) -> ProgramValues:
             raise ValueOutOfRangeError(
                 "nothing moves in it.", where=where, remedy="Give a target other than the start."
             )
-        count = stage.count
+        count, step, uneven = stage.count, 0.0, False
         if stage.step is not None:
             dimension = dimensions[moves[0][0]]
             step = reader.read(stage.step, dimension, where, "step")
@@ -415,10 +417,12 @@ def _program(document: model.Document, reader: Reader) -> ProgramValues:
                     remedy=f"At most {MOST_STEPS} steps are made.",
                 )
             count = max(2, math.ceil(leader / step - 1e-9))
+            uneven = abs(leader / step - count) > 1e-6
         for d, target in moves:
             values[d] = target
         lasts, pause = _times(stage, reader, where)
-        stages.append(StageValues(tuple(moves), count, stage.law, lasts, pause))
+        asked = step if uneven else None
+        stages.append(StageValues(tuple(moves), count, stage.law, lasts, pause, asked))
     if program.there_and_back and stages:
         stages += _backwards(starts, stages)
     return ProgramValues(tuple(joints), tuple(starts), tuple(rates), tuple(stages))

@@ -20,6 +20,9 @@ from anakinema.motion.motion import EventKind, Motion
 from anakinema.motion.trail import End
 from anakinema.units import LENGTH, NUMBER
 
+BUILT_IN = "built_in"
+"""What ids of findings begin with that are asked of every mechanism. With the point behind it no
+requirement can have such an id."""
 NEGLIGIBLE_STRETCH = 3e-3
 """Progress; so little of a motion may be sampled only without a warning."""
 
@@ -50,7 +53,7 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
             findings.append(judge(resolved, requirement, values, motion))
     if resolved.off:
         findings.append(
-            Finding("off", "off", "Switched off for the moment", Outcome.WARN, NUMBER,
+            Finding(f"{BUILT_IN}.off", "off", "Switched off for the moment", Outcome.WARN, NUMBER,
                     reason=", ".join(resolved.off))
         )  # fmt: skip
     return Verdict(tuple(findings))
@@ -68,7 +71,7 @@ def _program(resolved: Resolved, motion: Motion) -> Finding:
         outcome, reason = Outcome.WARN, "too few drivers"
     last = next((e for e in reversed(motion.events) if e.progress >= motion.last - 1e-9), None)
     return Finding(
-        id="program",
+        id=f"{BUILT_IN}.program",
         kind="program",
         title="Runs the whole program",
         outcome=outcome,
@@ -95,7 +98,7 @@ def _left_guides(resolved: Resolved, motion: Motion) -> list[Finding]:
         if amount > 1e-6:
             found.append(
                 Finding(
-                    f"guide_{joint.id}", "guide", f"{joint.title} stays in its guide",
+                    f"{BUILT_IN}.guide.{joint.id}", "guide", f"{joint.title} stays in its guide",
                     Outcome.FAIL, value_dimension(joint.kind), value=-amount, least=0.0,
                     margin=-amount, progress=progress, joint=k,
                 )
@@ -109,8 +112,8 @@ def _belts(resolved: Resolved, gaps: Gaps) -> list[Finding]:
     for k, loop in enumerate(resolved.document.loops):
         gap = gaps.loop(k, frozenset())
         if gap is not None:
-            named = Finding(f"loop_{loop.id}", "belt", f"{loop.title} clear of other parts",
-                            Outcome.UNKNOWN, LENGTH)  # fmt: skip
+            title = f"{loop.title} clear of other parts"
+            named = Finding(f"{BUILT_IN}.loop.{loop.id}", "belt", title, Outcome.UNKNOWN, LENGTH)
             found.append(_apart(named, gap, gaps.exact))
     return found
 
@@ -129,7 +132,8 @@ def _fighting_limits(resolved: Resolved, whole: Motion) -> list[Finding]:
     titles = [joint.title for joint in resolved.document.joints]
     return [
         Finding(
-            id=f"limits_{one}_{two}", kind="limits", title="Limits that can be kept together",
+            id=f"{BUILT_IN}.limits.{one}.{two}", kind="limits",
+            title="Limits that can be kept together",
             outcome=Outcome.FAIL, dimension=NUMBER, joint=one,
             reason=f"those of {titles[one]} and {titles[two]} fight",
         )
@@ -149,7 +153,7 @@ def _overlap(gaps: Gaps, in_contact: bool) -> Finding:
     gap = gaps.parts(frozenset())
     # The one question that passes without anything to compare: nothing could ever meet.
     named = Finding(
-        id="overlap",
+        id=f"{BUILT_IN}.overlap",
         kind="overlap",
         title="No parts share space",
         outcome=Outcome.PASS,

@@ -10,6 +10,7 @@ from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.motion.mobility import Freedom, Group
 from anakinema.motion.motion import Event, EventKind
+from anakinema.motion.windows import Window
 from anakinema.units import LENGTH, NUMBER
 
 APART = ("overlap", "belt")
@@ -327,6 +328,46 @@ def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
         rows.append((Outcome.WARN, "The start pose is a change point: of the ways it can go on"
                      " the one with fewest different turns is taken."))  # fmt: skip
     return rows
+
+
+def program_notes(evaluation: Evaluation) -> list[str]:
+    """What of the program is not as plain as it looks: steps that do not divide the travel, and
+    which of several drivers sets how long a stage lasts."""
+    resolved, document = evaluation.resolved, evaluation.document
+    program, units = resolved.program, resolved.units
+    notes = []
+    values = list(program.starts)
+    for k, stage in enumerate(program.stages):
+        ways = [abs(target - values[driver]) for driver, target in stage.moves]
+        lead = stage.moves[0][0]
+        dimension = value_dimension(document.joints[program.joints[lead]].kind)
+        if stage.asked is not None and ways[0] > 0.0:
+            notes.append(
+                f"Stage {k + 1}: steps of {units.format(stage.asked, dimension)} do not divide"
+                f" {units.format(ways[0], dimension)}; {stage.count} steps of"
+                f" {units.format(ways[0] / stage.count, dimension)} are made."
+            )
+        times = [way / program.rates[d] for way, (d, _) in zip(ways, stage.moves, strict=True)]
+        if len(times) > 1 and stage.lasts is None:
+            slowest = stage.moves[int(np.argmax(times))][0]
+            title = document.program.drivers[slowest].title
+            notes.append(
+                f"Stage {k + 1} lasts {max(times):.4g} s: the rate of {title} sets its time, the"
+                " others keep to it."
+            )
+        for driver, target in stage.moves:
+            values[driver] = target
+    return notes
+
+
+def window_words(evaluation: Evaluation, window: Window) -> str:
+    """A contact window: who, from where to where."""
+    bodies = evaluation.document.bodies
+    one, two = (bodies[b].title for b in window.bodies)
+    begin = progress_words(evaluation, window.begin)
+    if window.end - window.begin <= 1e-9:
+        return f"{one} and {two} touch at {begin}"
+    return f"{one} and {two} in touch from {begin} to {progress_words(evaluation, window.end)}"
 
 
 def _group_words(evaluation: Evaluation, group: Group) -> tuple[Outcome, str]:

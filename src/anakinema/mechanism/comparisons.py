@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
-from anakinema.document.couplings import wheels_of
+from anakinema.document.couplings import CouplingValues, wheels_of
 from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
+from anakinema.geometry.distance import transform
+from anakinema.geometry.region import Region
 
 TOUCHING_FACES = 1e-9
 """mm; slabs that only share a face do not share heights."""
@@ -46,7 +49,7 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
     """
     document = resolved.document
     pieces = _one_piece_sets(document)
-    exempt, meshing = _exempt_pieces(document), _meshing_slabs(document)
+    exempt, meshing = _exempt_pieces(document), _meshing_slabs(resolved)
     found: list[Comparison] = []
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
@@ -60,6 +63,9 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
                     if high - low <= TOUCHING_FACES:
                         continue
                     if (first.id, a.id, second.id, b.id) in meshing:
+                        lugs = meshing[first.id, a.id, second.id, b.id].lugs(a, b)
+                        if lugs.any():
+                            found.append(Comparison(i, j, a, b, lugs, True))
                         continue
                     named = exempt.get((first.id, second.id), [])
                     compared, enclosed = _compared(a, b, named)
@@ -95,18 +101,84 @@ def _exempt_pieces(document: model.Document) -> dict[tuple[str, str], list[Piece
     return exempt
 
 
-def _meshing_slabs(document: model.Document) -> set[tuple[str, str, str, str]]:
+@dataclass(frozen=True, slots=True)
+class _Mesh:
+    """Two toothed slabs in mesh: their middles (mm, in their parts), and the radii that their teeth
+    do not pass, outwards, or inwards for a ring (below zero); infinite where that is not known."""
+
+    middles: tuple[tuple[float, float], tuple[float, float]]
+    ends: tuple[float, float]
+
+    @property
+    def turned(self) -> _Mesh:
+        """Seen from the other."""
+        return _Mesh(self.middles[::-1], self.ends[::-1])
+
+    def lugs(self, a: SolidSlab, b: SolidSlab) -> npt.NDArray[np.bool_]:
+        """(E1, E2) edge pairs that are no teeth in mesh: lugs and arms beyond either's teeth."""
+        one, two = (
+            self._beyond(slab.region, middle, end)
+            for slab, middle, end in zip((a, b), self.middles, self.ends, strict=True)
+        )
+        return np.asarray(one[:, None] | two[None, :])
+
+    @staticmethod
+    def _beyond(region: Region, middle: tuple[float, float], end: float) -> npt.NDArray[np.bool_]:
+        edges = region.edges
+        far = [
+            np.hypot(*(points - middle).T) for points in (edges.start, edges.end, edges.middles())
+        ]
+        if end > 0:
+            return np.asarray(np.max(far, axis=0) > end)
+        # Of a ring only what its hole holds can come to the wheel in it.
+        return np.asarray((np.min(far, axis=0) < -end) & (region.ring > 0))
+
+
+TEETH = 1.6
+"""Modules that teeth, their profile shift included, reach from the pitch circle at most."""
+
+
+def _meshing_slabs(resolved: Resolved) -> dict[tuple[str, str, str, str], _Mesh]:
     """Slabs that a coupling keeps in mesh, (body, slab, body, slab) both ways round.
 
-    All of them: a bore lies behind the teeth of its wheel, so nothing that meshes can reach it.
+    Teeth in mesh are no clearance, and a bore lies behind the teeth of its wheel; what reaches
+    beyond the teeth is compared all the same.
     """
-    meshing: set[tuple[str, str, str, str]] = set()
-    for coupling in document.couplings:
+    document = resolved.document
+    meshing: dict[tuple[str, str, str, str], _Mesh] = {}
+    for coupling, values in zip(document.couplings, resolved.couplings, strict=True):
         first, second = wheels_of(document.bodies, document.joints, coupling)
+        mesh = _mesh(resolved, coupling, values, first, second)
         for p in coupling.first_pieces:
             for q in coupling.second_pieces:
-                meshing |= {(first, p.slab, second, q.slab), (second, q.slab, first, p.slab)}
+                meshing[first, p.slab, second, q.slab] = mesh
+                meshing[second, q.slab, first, p.slab] = mesh.turned
     return meshing
+
+
+def _mesh(
+    resolved: Resolved, coupling: model.Coupling, values: CouplingValues, first: str, second: str
+) -> _Mesh:
+    document = resolved.document
+    index = {body.id: k for k, body in enumerate(document.bodies)}
+    middles, axles = [], []
+    for body, joint_id in ((first, coupling.first), (second, coupling.second)):
+        joint = document.joint(joint_id)
+        side = joint.first if joint.first.body == body else joint.second
+        x, y, _ = resolved.part_of(document.body(body)).places[side.place]
+        middles.append((x, y))
+        axles.append(transform(np.array([[x, y]]), resolved.poses[index[body]][None])[0, 0])
+    apart = float(np.hypot(*(axles[1] - axles[0])))
+    ends = (math.inf, math.inf)
+    if coupling.kind in ("gears", "internal_gears"):
+        one, two = values.first, values.second
+        inner = coupling.kind == "internal_gears"
+        module = 2 * apart / abs(two - one if inner else one + two)
+        ends = (module * (one / 2 + TEETH), module * (two / 2 + TEETH))
+        if inner:
+            ring = -module * (max(one, two) / 2 - TEETH)
+            ends = (ring, ends[1]) if one > two else (ends[0], ring)
+    return _Mesh((middles[0], middles[1]), ends)
 
 
 def _compared(

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
+import numpy as np
+
+from anakinema.document.kinds import value_dimension
 from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding
@@ -11,10 +15,17 @@ from anakinema.findings.wording import (
     event_words,
     finding_line,
     mobility_words,
+    program_notes,
     progress_words,
     verdict_words,
+    window_words,
 )
 from anakinema.motion.motion import Event
+from anakinema.motion.windows import Window, contact_windows
+from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+
+UNITS = {LENGTH: "mm", ANGLE: "deg", NUMBER: "1"}
+"""Units of values for machines, those of the CSV."""
 
 
 def report_text(evaluation: Evaluation) -> str:
@@ -23,52 +34,89 @@ def report_text(evaluation: Evaluation) -> str:
     lines += [f"  {finding_line(evaluation, f)}" for f in evaluation.verdict.findings]
     lines.append("mobility:")
     lines += [f"  {text}" for _, text in mobility_words(evaluation)]
+    notes = program_notes(evaluation)
+    lines += ["program:", *(f"  {note}" for note in notes)] if notes else []
     lines.append("events:")
     for event in evaluation.motion.events:
         place = progress_words(evaluation, event.progress)
         lines.append(f"  {place}: {event_words(evaluation, event)}")
+    windows = contact_windows(evaluation.motion)
+    lines += ["contact:"] if windows else []
+    lines += [f"  {window_words(evaluation, window)}" for window in windows]
     lines += [f"caution: {text}" for text in cautions(evaluation)]
     return "\n".join(lines)
 
 
 def report_json(evaluation: Evaluation) -> dict[str, Any]:
-    """The verdict for machines; mm and rad, progress along the program."""
+    """The verdict for machines: mm, deg and s as in the CSV, progress along the program."""
+    mobility, bodies = evaluation.course.mobility, evaluation.document.bodies
     return {
         "name": evaluation.document.name,
+        "units": {"length": "mm", "angle": "deg", "time": "s", "progress": "stages"},
         "verdict": evaluation.verdict.outcome.value,
         "summary": verdict_words(evaluation),
         "findings": [_finding(evaluation, f) for f in evaluation.verdict.findings],
         "mobility": {
-            "freedoms": evaluation.course.mobility.freedoms,
-            "count_by_formula": evaluation.course.mobility.count_by_formula,
-            "repeated_conditions": evaluation.course.mobility.repeated,
+            "freedoms": mobility.freedoms,
+            "count_by_formula": mobility.count_by_formula,
+            "repeated_conditions": mobility.repeated,
             "groups": [
                 {
-                    "bodies": [evaluation.document.bodies[b].id for b in group.bodies],
+                    "bodies": [bodies[b].id for b in group.bodies],
                     "has_frame": group.has_frame,
                     "freedoms": group.freedoms,
                 }
-                for group in evaluation.course.mobility.groups
+                for group in mobility.groups
             ],
             "words": [text for _, text in mobility_words(evaluation)],
         },
+        "program_notes": program_notes(evaluation),
         "events": [_event(evaluation, e) for e in evaluation.motion.events],
+        "contact": [_window(evaluation, w) for w in contact_windows(evaluation.motion)],
         "cautions": cautions(evaluation),
         "residual_mm": evaluation.motion.samples.residual,
     }
 
 
+def _told(value: float | None, dimension: Dimension) -> float | None:
+    """A value in the units for machines."""
+    return value if value is None or dimension != ANGLE else math.degrees(value)
+
+
+def _place(evaluation: Evaluation, progress: float) -> dict[str, Any]:
+    """A place on the motion: progress, time, and the value of every driver there."""
+    resolved, motion = evaluation.resolved, evaluation.motion
+    at = np.array([progress])
+    values = motion.at(at).values[0]
+    drivers = []
+    for driver, joint in zip(
+        evaluation.document.program.drivers, resolved.program.joints, strict=True
+    ):
+        dimension = value_dimension(evaluation.document.joints[joint].kind)
+        told = _told(float(values[joint]), dimension)
+        drivers.append({"driver": driver.id, "value": told, "unit": UNITS[dimension]})
+    return {
+        "progress": progress,
+        "time_s": float(motion.time(at)[0]) if motion.stages else 0.0,
+        "drivers": drivers,
+        "words": progress_words(evaluation, progress),
+    }
+
+
 def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
+    dimension = finding.dimension
     out: dict[str, Any] = {
         "id": finding.id,
         "kind": finding.kind,
         "title": finding.title,
         "outcome": finding.outcome.value,
-        "value": finding.value,
-        "least": finding.least,
-        "greatest": finding.greatest,
-        "margin": finding.margin,
+        "unit": UNITS[dimension],
+        "value": _told(finding.value, dimension),
+        "least": _told(finding.least, dimension),
+        "greatest": _told(finding.greatest, dimension),
+        "margin": _told(finding.margin, dimension),
         "progress": finding.progress,
+        "at": None if finding.progress is None else _place(evaluation, finding.progress),
         "reason": finding.reason,
         "words": finding_line(evaluation, finding),
     }
@@ -90,12 +138,28 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
 
 
 def _event(evaluation: Evaluation, event: Event) -> dict[str, Any]:
-    joints = evaluation.document.joints
+    document = evaluation.document
+    joint = None if event.joint is None else document.joints[event.joint]
+    dimension = value_dimension(joint.kind) if joint is not None else NUMBER
     return {
         "kind": event.kind.value,
         "progress": event.progress,
-        "joint": joints[event.joint].id if event.joint is not None else None,
-        "value": event.value,
-        "at": progress_words(evaluation, event.progress),
+        "joint": joint.id if joint is not None else None,
+        "value": _told(event.value, dimension),
+        "unit": UNITS[dimension] if event.value is not None else None,
+        "side": {1: "highest", -1: "lowest"}.get(event.side),
+        "bodies": [document.bodies[b].id for b in event.bodies or ()],
+        "loops": [[document.bodies[b].id for b in loop] for loop in event.loops],
+        "at": _place(evaluation, event.progress),
         "words": event_words(evaluation, event),
+    }
+
+
+def _window(evaluation: Evaluation, window: Window) -> dict[str, Any]:
+    bodies = evaluation.document.bodies
+    return {
+        "between": [bodies[b].id for b in window.bodies],
+        "from": _place(evaluation, window.begin),
+        "to": _place(evaluation, window.end),
+        "words": window_words(evaluation, window),
     }

@@ -8,13 +8,17 @@ import math
 
 import numpy as np
 
+from anakinema.analysis.places import measure_curve, place_path
+from anakinema.document import model
 from anakinema.findings.evaluate import Evaluation
+from anakinema.geometry.contour import Floats
 
 
-def motion_csv(evaluation: Evaluation) -> str:
+def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
     """One row a sample; mm, deg, s whatever the document's units, rates per second.
 
-    Where a pose is singular its rates are not defined and the cells stay empty.
+    Where a pose is singular its rates are not defined and the cells stay empty. With ``points``
+    all places of all bodies and all kept measures are told too.
     """
     motion, document = evaluation.motion, evaluation.document
     header = ["progress", "time_s"]
@@ -47,9 +51,26 @@ def motion_csv(evaluation: Evaluation) -> str:
                 (motion.samples.second[:, b, axis] * speed**2
                  + motion.samples.first[:, b, axis] * change) * body_scale[axis]
             )  # fmt: skip
+    if points:
+        for name, column in _points(evaluation):
+            header.append(name)
+            columns.append(column)
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)
     for row in np.column_stack(columns).tolist():
         writer.writerow([repr(v) if math.isfinite(v) else "" for v in row])
     return out.getvalue()
+
+
+def _points(evaluation: Evaluation) -> list[tuple[str, Floats]]:
+    """Columns of all places, in the plane, and of all kept measures."""
+    resolved, poses = evaluation.resolved, evaluation.motion.poses
+    found: list[tuple[str, Floats]] = []
+    for body in evaluation.document.bodies:
+        for place in resolved.part_of(body).places:
+            path = place_path(resolved, model.Side(body=body.id, place=place), poses)
+            found += [(f"{body.id}.{place}_{axis}_mm", path[:, k]) for k, axis in enumerate("xy")]
+    for measure in evaluation.document.measures:
+        found.append((f"{measure.id}_mm", measure_curve(resolved, measure, poses)))
+    return found

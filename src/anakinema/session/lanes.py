@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.building.measuring import measure_curve
+from anakinema.analysis.places import measure_curve
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import value_dimension
