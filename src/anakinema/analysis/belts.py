@@ -1,7 +1,8 @@
-"""Certified clearance of the runs of belts and chains, which change their length as they move.
+"""Certified clearance of belts and chains: of their runs, and of what lies on their wheels.
 
-The points of a run move no faster than the faster of its two ends; how fast those can move over a
-whole stretch follows from the certified speeds of the bodies.
+The points of a run move no faster than the faster of its two ends, those of what lies on a wheel no
+faster than the faster of the two ends there; how fast those can move over a whole stretch follows
+from the certified speeds of the bodies.
 Stretches are split until the gap is known, as in `anakinema.analysis.clearance`. Proof in
 docs/methods.md, "Clearance of runs".
 """
@@ -26,8 +27,9 @@ from anakinema.analysis.stretches import (
 )
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, seen_from, segment_distances, transform
+from anakinema.geometry.wraps import arc_distances
 from anakinema.mechanism.fields import Run
-from anakinema.mechanism.loops import lay
+from anakinema.mechanism.loops import Lay, lay
 from anakinema.mechanism.passages import Passage
 from anakinema.motion.motion import Motion, States
 
@@ -53,8 +55,8 @@ def run_gap(
 
 def run_distances(motion: Motion, passages: Sequence[Passage], poses: Floats) -> Floats:
     """(N,) mm, smallest gap of runs of one loop at each of the poses (N, B, 3)."""
-    ends = lay(motion.mechanism.loops[passages[0].loop], poses).ends
-    found = [_distances(passage, ends, poses).distance - passage.half for passage in passages]
+    laid = lay(motion.mechanism.loops[passages[0].loop], poses)
+    found = [_distances(passage, laid, poses).distance - passage.half for passage in passages]
     return np.asarray(np.min(found, axis=0))
 
 
@@ -84,7 +86,7 @@ class _Search:
             least, sampled = self.refine(states.progress, half, distance, low)
         passage, progress = self.best_at
         at = motion.at(np.array([progress])).poses
-        near = _distances(passage, lay(self.runs, at).ends, at)
+        near = _distances(passage, lay(self.runs, at), at)
         one, two = (
             transform(point, at[:, passage.body])[0, 0]
             for point in (near.first_point, near.second_point)
@@ -109,17 +111,18 @@ class _Search:
         Infinite where circles show that it is no nearer than what was found elsewhere; the bound
         is NaN where speeds have none.
         """
-        ends = lay(self.runs, states.poses).ends
+        laid = lay(self.runs, states.poses)
         count = len(states.progress)
         distance, low = np.full(count, np.inf), np.full(count, np.inf)
         for passage in self.passages:
             self.check()
             path = _end_speed(passage, states, half) * half if exact else np.zeros(count)
-            bound = _circle_distances(passage, ends, states.poses) - path
+            bound = _circle_distances(passage, laid, states.poses) - path
             wanted = self.best if self.threshold is None else max(self.best, self.threshold)
             rows = np.flatnonzero(~(bound >= wanted))
             if len(rows):
-                gap = _distances(passage, ends[rows], states.poses[rows]).distance - passage.half
+                near = _distances(passage, laid.taken(rows), states.poses[rows])
+                gap = near.distance - passage.half
                 bound[rows] = gap - path[rows]
                 distance[rows] = np.minimum(distance[rows], gap)
                 k = int(np.argmin(gap))
@@ -164,16 +167,36 @@ class _Search:
         return np.asarray(undecided | (np.isnan(low) & (half > TINY)))
 
 
-def _distances(passage: Passage, ends: Floats, poses: Floats) -> Distances:
-    """From the middle of the run, of ends (N, W, 2, 2), in the frame of the body it passes."""
-    seen = seen_from(poses[:, passage.body], ends[:, passage.run])
+def _distances(passage: Passage, laid: Lay, poses: Floats) -> Distances:
+    """From the middle of the run, or of what lies on the wheel, in the frame of the body passed."""
+    if passage.before is not None:
+        return _from_wrap(passage, laid, poses)
+    seen = seen_from(poses[:, passage.body], laid.ends[:, passage.run])
     return segment_distances(passage.slab.region, seen)
 
 
-def _circle_distances(passage: Passage, ends: Floats, poses: Floats) -> Floats:
-    """(N,) mm, no more than the gap: from the run to the circle round the slab."""
+def _from_wrap(passage: Passage, laid: Lay, poses: Floats) -> Distances:
+    """From the arc that lies on a wheel, the slab flattened to 0.005 mm."""
+    r = passage.run
+    ends = np.stack([laid.ends[:, r - 1, 1], laid.ends[:, r, 0]], axis=1)
+    points = np.concatenate([laid.centres[:, r : r + 1], ends], axis=1)
+    seen = seen_from(poses[:, passage.body], points)
+    distance, first, second = arc_distances(
+        passage.slab.region.polygon, abs(float(laid.radii[r])), seen[:, 0], seen[:, 1:],
+        laid.wraps[:, r],
+    )  # fmt: skip
+    return Distances(distance, first, second, distance <= 0.0)
+
+
+def _circle_distances(passage: Passage, laid: Lay, poses: Floats) -> Floats:
+    """(N,) mm, no more than the gap: from the run, or the wheel, to the circle round the slab."""
     region = passage.slab.region
-    seen = seen_from(poses[:, passage.body], ends[:, passage.run]) - region.centre
+    if passage.before is not None:
+        centre = laid.centres[:, passage.run : passage.run + 1]
+        seen = seen_from(poses[:, passage.body], centre)[:, 0] - region.centre
+        rim = abs(float(laid.radii[passage.run])) + passage.half
+        return np.asarray(np.hypot(*seen.T) - region.radius - rim)
+    seen = seen_from(poses[:, passage.body], laid.ends[:, passage.run]) - region.centre
     along = seen[:, 1] - seen[:, 0]
     square = np.maximum(np.sum(along * along, axis=1), 1e-300)
     share = np.clip(-np.sum(seen[:, 0] * along, axis=1) / square, 0.0, 1.0)
@@ -196,8 +219,16 @@ def _end_speed(passage: Passage, states: States, half: Floats) -> Floats:
     centre = carried_point(states, body, region.centre, half)
     level = [seen_past(end, centre.rate, centre.loose) for end in ends]
     rim = states.speed_most[:, body, 2] * region.turning_radius
-    one, two = (_run_speed(passage.shape, seen, half) for seen in (turning, level))
+    one, two = (_ends_move(passage, seen, half) for seen in (turning, level))
     return np.asarray(np.fmin(one, two + rim))
+
+
+def _ends_move(passage: Passage, seats: Sequence[Moving], half: Floats) -> Floats:
+    """(N,) bound on the speed of the ends of a run, or of what lies on its wheel."""
+    if passage.before is None:
+        return _run_speed(passage.shape, seats, half)
+    arrives = _run_speed(passage.before, seats[:2], half)
+    return np.asarray(np.maximum(arrives, _run_speed(passage.shape, seats[1:], half)))
 
 
 def _run_speed(shape: Run, ends: Sequence[Moving], half: Floats) -> Floats:

@@ -13,6 +13,7 @@ from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import transform
+from anakinema.geometry.features import Indices
 from anakinema.mechanism.fields import Run, field
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
@@ -82,6 +83,13 @@ class Lay:
     lengths: Floats
     directions: Floats
     wraps: Floats
+
+    def taken(self, rows: Indices) -> Lay:
+        """How it lies at some of the poses."""
+        return Lay(
+            self.centres[rows], self.radii, self.ends[rows], self.lengths[rows],
+            self.directions[rows], self.wraps[rows],
+        )  # fmt: skip
 
 
 def lay(runs: Sequence[Touch], poses: Floats) -> Lay:

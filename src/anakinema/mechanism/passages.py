@@ -27,24 +27,26 @@ class Passage:
     """The ``run`` of a ``loop`` that leaves body ``wheel``, past a slab of ``body``.
 
     shape, seats : the run itself, and the seats of the wheel it leaves and of the next.
-    half : mm, half the loop's thickness.
+    half : mm, half the loop's thickness. With ``before``, the run that arrives at the wheel, what
+    lies on the wheel is meant; the seat of the wheel before then stands in front of the others.
     """
 
     loop: int
     run: int
     wheel: int
     shape: Run
-    seats: tuple[Seat, Seat]
+    seats: tuple[Seat, ...]
     half: float
     body: int
     slab: SolidSlab
+    before: Run | None = None
 
 
 def passages(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[Passage, ...]:
     """All slabs that share the heights which all wheels of a loop share.
 
     A run is not compared with its own two wheels, nor with the pieces that the loop's wheels
-    turn on.
+    turn on; nor what lies on a wheel with that wheel.
     """
     document = resolved.document
     index = {body.id: k for k, body in enumerate(document.bodies)}
@@ -62,6 +64,14 @@ def passages(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[Pass
                 if isinstance(run.curve, Run) and body not in (run.first, run.second):
                     ends = seats[r], seats[(r + 1) % len(runs)]
                     found.append(Passage(k, r, run.first, run.curve, ends, half, body, slab))
+                before = runs[r - 1].curve
+                if not (isinstance(run.curve, Run) and isinstance(before, Run)):
+                    continue
+                if body != run.first:
+                    around = seats[r - 1], seats[r], seats[(r + 1) % len(runs)]
+                    found.append(
+                        Passage(k, r, run.first, run.curve, around, half, body, slab, before)
+                    )
     return tuple(found)
 
 
