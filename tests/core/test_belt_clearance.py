@@ -164,7 +164,8 @@ def test_stretches_below_what_is_asked_end_where_the_gap_is_that() -> None:
         way = math.atan2(at[1] - centre[1], at[0] - centre[0]) - float(arm[0])
         if abs(math.remainder(way, math.tau)) < math.acos((SUN - OUT) / CENTRES):
             away = min(away, math.dist(centre, at) - OUT)
-        assert away - 4.0 - 1.0 == pytest.approx(30.0, abs=1e-5)
+        # The post's rim is told in chords that stand off by less than 0.00025 mm.
+        assert away - 4.0 - 1.0 == pytest.approx(30.0, abs=3e-4)
 
 
 @given(st.lists(st.integers(-480, 480).map(lambda k: k / 8), min_size=4, max_size=4))

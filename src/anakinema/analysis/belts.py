@@ -27,7 +27,7 @@ from anakinema.analysis.stretches import (
 )
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, seen_from, segment_distances, transform
-from anakinema.geometry.wraps import arc_distances
+from anakinema.geometry.wraps import FLATTENED, arc_distances, fine_polygon
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.loops import Lay, lay
 from anakinema.mechanism.passages import Passage
@@ -123,7 +123,8 @@ class _Search:
             if len(rows):
                 near = _distances(passage, laid.taken(rows), states.poses[rows])
                 gap = near.distance - passage.half
-                bound[rows] = gap - path[rows]
+                off = FLATTENED if passage.before is not None else 0.0
+                bound[rows] = gap - path[rows] - off
                 distance[rows] = np.minimum(distance[rows], gap)
                 k = int(np.argmin(gap))
                 self.evaluations += len(rows)
@@ -176,13 +177,13 @@ def _distances(passage: Passage, laid: Lay, poses: Floats) -> Distances:
 
 
 def _from_wrap(passage: Passage, laid: Lay, poses: Floats) -> Distances:
-    """From the arc that lies on a wheel, the slab flattened to 0.005 mm."""
+    """From the arc that lies on a wheel, the slab flattened."""
     r = passage.run
     ends = np.stack([laid.ends[:, r - 1, 1], laid.ends[:, r, 0]], axis=1)
     points = np.concatenate([laid.centres[:, r : r + 1], ends], axis=1)
     seen = seen_from(poses[:, passage.body], points)
     distance, first, second = arc_distances(
-        passage.slab.region.polygon, abs(float(laid.radii[r])), seen[:, 0], seen[:, 1:],
+        fine_polygon(passage.slab.region), abs(float(laid.radii[r])), seen[:, 0], seen[:, 1:],
         laid.wraps[:, r],
     )  # fmt: skip
     return Distances(distance, first, second, distance <= 0.0)

@@ -2,10 +2,30 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 import shapely
 
-from anakinema.geometry.contour import Floats
+from anakinema.geometry.contour import Contour, Floats
+from anakinema.geometry.region import Region
+
+FLATTENED = 2.5e-4
+"""mm by which chords may stand off the arcs of an outline that is measured here."""
+
+
+@lru_cache(maxsize=512)
+def fine_polygon(region: Region) -> shapely.Polygon:
+    """A region with its arcs in chords that stand off by less than ``FLATTENED``."""
+    e = region.edges
+    rings = []
+    for ring in np.unique(region.ring):
+        rows = region.ring == ring
+        contour = Contour(
+            e.start[rows], e.end[rows], e.centre[rows], e.radius[rows], e.sweep[rows], e.piece[rows]
+        )
+        rings.append(contour.polygon(FLATTENED))
+    return shapely.Polygon(rings[0], rings[1:])
 
 
 def arc_distances(
