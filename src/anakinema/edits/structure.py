@@ -159,7 +159,11 @@ class SetJoint(Keyed):
 
     @property
     def label(self) -> str:
-        words = {"off": "Switch off" if self.value else "Switch on", "name": "Rename"}
+        words = {
+            "off": "Switch off" if self.value else "Switch on",
+            "name": "Rename",
+            "may_leave": "Let leave its guide:" if self.value else "Keep in its guide:",
+        }
         verb = words.get(self.field, f"Set {self.field} of")
         return f"{verb} {self.joint.replace('_', ' ')}"
 

@@ -370,6 +370,45 @@ def window_words(evaluation: Evaluation, window: Window) -> str:
     return f"{one} and {two} in touch from {begin} to {progress_words(evaluation, window.end)}"
 
 
+def guide_words(evaluation: Evaluation, joint: int) -> str:
+    """Where the slot, fork, rail or curve of a joint ends, and what it does there; '' if it has no
+    such end."""
+    values = evaluation.resolved.joints[joint]
+    ends = [(values.least, values.least_by), (values.greatest, values.greatest_by)]
+    parts = []
+    for by, words in (("stop", "stops at the end of its slot"), ("leaves", "leaves its guide")):
+        at = [joint_value_words(evaluation, joint, v) for v, b in ends if b == by and v is not None]
+        if at:
+            parts.append(f"{words} at {listed(at)}")
+    exits = [joint_value_words(evaluation, joint, value) for value, _ in values.exits]
+    if exits:
+        parts.append(f"may leave its guide at {listed(exits)}")
+    return f"It {', and '.join(parts)}." if parts else ""
+
+
+def standing_words(evaluation: Evaluation, joint: int, progress: float) -> str:
+    """What a joint that gives way stands by at a progress; '' of one that does not."""
+    document, motion = evaluation.document, evaluation.motion
+    yields = document.joints[joint].yields
+    if yields is None or not motion.legs or joint in motion.driver_joints:
+        return ""
+    leg = motion.leg_at(progress)
+    value = float(motion.at(np.array([progress])).values[0, joint])
+    told = joint_value_words(evaluation, joint, value)
+    held = any(h.kind == "value" and h.index == joint for h in leg.trail.path.system.holds)
+    if held:
+        return f"On show: {told}, {'where it was pushed' if yields == 'friction' else 'at rest'}."
+    pairs = dict.fromkeys((t.first, t.second) for t in leg.trail.path.system.touches)
+    on = "; ".join(
+        f"{document.bodies[one].title} on {document.bodies[two].title}" for one, two in pairs
+    )
+    rest = evaluation.resolved.joints[joint].rest
+    away = ""
+    if rest is not None:
+        away = f", {joint_value_words(evaluation, joint, value - rest)} from its rest"
+    return f"On show: {told}{away}, leaning: {on}."
+
+
 def _group_words(evaluation: Evaluation, group: Group) -> tuple[Outcome, str]:
     """A set of bodies that no joint connects to the others: 'Drip tray: 1 freedom, on its own'."""
     names = [evaluation.document.bodies[b].title for b in group.bodies[:3]]

@@ -227,6 +227,10 @@ class Motion:
         middles = (self.progress[1:] + self.progress[:-1]) / 2
         return np.searchsorted(middles, progress)
 
+    def leg_at(self, progress: float) -> Leg:
+        """The leg that owns a progress; there must be legs."""
+        return self._by_leg(np.array([progress]))[0][0]
+
     def _by_leg(self, progress: Floats) -> list[tuple[Leg, Indices, Floats]]:
         """Legs, which of the progress (N,) they own, and that progress within their stage."""
         leg_of = np.zeros(len(progress), dtype=np.int64)

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.session import event_words, progress_words
+from anakinema.session import contact_windows, event_words, progress_words, window_words
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
 
@@ -16,7 +16,7 @@ ROWS = 8
 
 
 class EventList(QWidget):
-    """Every located event: where it is, and what it is."""
+    """Every located event and contact window: where it is, and what it is."""
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -48,19 +48,24 @@ class EventList(QWidget):
         evaluation = self._workbench.evaluation
         if evaluation is None or not self.isVisible():
             return
-        events = evaluation.motion.events[:MOST_SHOWN]
-        self._progress = [event.progress for event in events]
+        lines = [
+            (event.progress,
+             f"{progress_words(evaluation, event.progress)}: {event_words(evaluation, event)}")
+            for event in evaluation.motion.events[:MOST_SHOWN]
+        ]  # fmt: skip
+        windows = contact_windows(evaluation.motion)
+        lines += [(w.begin, window_words(evaluation, w)) for w in windows[:MOST_SHOWN]]
+        self._progress = [progress for progress, _ in lines]
         self._list.clear()
-        for event in events:
-            where = progress_words(evaluation, event.progress)
-            self._list.addItem(QListWidgetItem(f"{where}: {event_words(evaluation, event)}"))
-        left = len(evaluation.motion.events) - len(events)
+        for _, words in lines:
+            self._list.addItem(QListWidgetItem(words))
+        left = len(evaluation.motion.events) + len(windows) - len(lines)
         if left:
             self._list.addItem(QListWidgetItem(f"and {left} more, see the report"))
-        self._none.setVisible(not events)
-        self._list.setVisible(bool(events))
+        self._none.setVisible(not lines)
+        self._list.setVisible(bool(lines))
         line = self._list.fontMetrics().height() + 6
-        self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(events))))
+        self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(lines))))
 
     def _go(self, item: QListWidgetItem) -> None:
         row = self._list.row(item)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import cast
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
+from anakinema.document.guides import GUIDED
 from anakinema.edits.base import Edit
 from anakinema.edits.structure import Remove, ReverseJoint, SetJoint, can_reverse
 from anakinema.edits.values import SetLimit
@@ -13,12 +15,15 @@ from anakinema.errors import AnakinemaError
 from anakinema.session import (
     BodySpot,
     Bound,
+    Evaluation,
     body_spot_like,
     curve_names,
     drive,
+    guide_words,
     limit_edit,
     rejoin,
     rekinded,
+    standing_words,
     value_at,
     yielding,
     zero_here,
@@ -69,9 +74,18 @@ def build_joint(form: Form, joint_id: str) -> None:
         told.setObjectName("touch_words")
         bench.touch_told.connect(told.setText)
         form.layout.addWidget(told)
+        if joint().kind in GUIDED:
+            _live_words(form, "joint_guide", joint_id, guide_words)
+            form.check("may leave its guide by an open end", "joint_may_leave",
+                       lambda: joint().may_leave,
+                       lambda on: SetJoint(joint_id, "may_leave", on))  # fmt: skip
         form.choice("gives way", "joint_yields", list(RETURNS.items()),
                     lambda: joint().yields or "",
                     lambda how: _yielding(form, joint_id, how))  # fmt: skip
+        _live_words(
+            form, "joint_standing", joint_id,
+            lambda evaluation, k: standing_words(evaluation, k, bench.progress),
+        )  # fmt: skip
         driven = any(d.joint == joint_id for d in bench.session.document.program.drivers)
         entries = [("joint_zero", "Zero here", lambda: _once(form, _zero(form, joint_id)))]
         if can_reverse(joint()):
@@ -112,6 +126,27 @@ def build_joint(form: Form, joint_id: str) -> None:
     form.check("switched off", "joint_off", lambda: joint().off,
                lambda on: SetJoint(joint_id, "off", on))  # fmt: skip
     form.buttons(("joint_delete", "Delete joint", lambda: _delete(form, joint_id)))
+
+
+def _live_words(
+    form: Form, name: str, joint_id: str, words: Callable[[Evaluation, int], str]
+) -> None:
+    """A line about the joint in the motion on show, hidden where there is nothing to say."""
+    line = label("", "quiet", wrap=True)
+    line.setObjectName(name)
+
+    def show() -> None:
+        evaluation = form.workbench.evaluation
+        ids = [j.id for j in evaluation.document.joints] if evaluation is not None else []
+        told = ""
+        if evaluation is not None and joint_id in ids:
+            told = words(evaluation, ids.index(joint_id))
+        line.setText(told)
+        line.setVisible(bool(told))
+
+    show()
+    form.on_live(show)
+    form.layout.addWidget(line)
 
 
 RETURNS = {
