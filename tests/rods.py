@@ -91,13 +91,16 @@ def output(c: Coupling, apart: float, angle: Floats, side: float) -> Floats:
     return np.arctan2(by, bx - d)
 
 
-def turns(machine: Machine, driver: Floats, sides: list[float]) -> Floats:
-    """(W, N) angles of all wheels over finely spaced driver angles, counted on from the drawing."""
+def turns(machine: Machine, driver: Floats, sides: list[float], drawn_at: int = 0) -> Floats:
+    """(W, N) angles of all wheels over finely spaced driver angles, counted on from the drawing,
+    which is at index ``drawn_at``: a full turn of a wheel is another branch of what hangs on it."""
     out = [driver]
     for wheel, side in zip(machine.wheels[1:], sides, strict=True):
         c = wheel.couplings[0]
         near = out[c.of] + c.phase - wheel.direction
-        far = np.unwrap(output(c, wheel.apart, near, side))
+        raw = output(c, wheel.apart, near, side)
+        far = np.unwrap(raw)
+        far = far + (raw[drawn_at] - far[drawn_at])
         out.append(far + wheel.direction - c.other_phase)
     return np.array(out)
 
@@ -245,9 +248,9 @@ class Truth:
 
 def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
     """Change points, and extremes of axles and guides, over a travel from the start."""
-    t = np.linspace(-0.01, 1.01, 12_001)
+    t = np.concatenate([np.linspace(-0.01, 0.0, 120)[:-1], np.linspace(0.0, 1.01, 11_900)])
     driver = machine.start + travel * t
-    fine = turns(machine, driver, sides)
+    fine = turns(machine, driver, sides, 119)
 
     def at(share: float) -> Floats:
         """All angles at a share, counted on as on the fine raster."""

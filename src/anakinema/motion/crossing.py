@@ -31,7 +31,7 @@ CLOSED = 1e-11
 """Share of the size by which a bridge may leave loops open."""
 FITS = 1e-7
 """Share of a bridge's own way by which velocities and accelerations may miss it."""
-SINGULAR = 1e-8
+SINGULAR = 1e-6
 """Share of its slope below which a singular value at a root is zero."""
 BESIDE = 1e-4
 """Share of half a bridge beside a change point at which its loops are told apart."""
@@ -290,14 +290,24 @@ def _loops(path: Path, jacobian: Floats, count: int) -> tuple[tuple[int, ...], .
     """The bodies of the ``count`` loops that are singular next to a pose with a Jacobian (R, n).
 
     A loop whose links are in line can be under stress without any load; the rows with stress
-    tell the joints, those the bodies.
+    tell the joints, those the bodies. Loops share what hangs on the frame, so the joints between
+    bodies that move tell them apart.
     """
     mechanism = path.system.mechanism
     left, _, _ = np.linalg.svd(jacobian, full_matrices=False)
+    joint_of = [path.system.joint_of_row(row) for row in range(len(left))]
+    first, second = mechanism.table.first, mechanism.table.second
+    between = [
+        k for k, j in enumerate(joint_of)
+        if j is not None and not (mechanism.fixed[first[j]] or mechanism.fixed[second[j]])
+    ]  # fmt: skip
+    own = left[between, -count:]
+    tells = len(between) >= count and np.linalg.svd(own, compute_uv=False)[-1] > STRESSED
+    rows_of = between if tells else list(range(len(left)))
     found = []
-    for stress in sparse_basis(left[:, -count:]).T:
+    for stress in sparse_basis(left[rows_of, -count:]).T:
         rows = np.flatnonzero(np.abs(stress) > STRESSED * np.abs(stress).max())
-        joints = [j for row in rows if (j := path.system.joint_of_row(int(row))) is not None]
+        joints = [j for row in rows if (j := joint_of[rows_of[int(row)]]) is not None]
         ends = np.concatenate([mechanism.table.first[joints], mechanism.table.second[joints]])
         found.append(tuple(sorted({int(b) for b in ends if not mechanism.fixed[b]})))
     return tuple(dict.fromkeys(found))
