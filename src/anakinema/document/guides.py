@@ -196,6 +196,13 @@ def _closed_ends(
     exact = _all_pairs(first, second)
     slim = Pairs(_slimmer(first), _slimmer(second), exact.one, exact.two)
 
+    # Behind a face of an outer outline one may be without being in it; what lies so as drawn is no
+    # end. A hole's faces all look inwards.
+    counted = np.ones(len(slim.one), dtype=bool)
+    if one_ring == 0 and two_ring == 0:
+        counted = slim.gaps(guide.poses(np.array([drawn])))[0][0] > -DEEP
+        slim, exact = slim.taken(counted), exact.taken(counted)
+
     def pressed(raw: Floats) -> Floats:
         """(N,) mm, the least gap of what faces, its rounds thought slimmer."""
         gap, margin = slim.gaps(guide.poses(raw))
