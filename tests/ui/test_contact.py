@@ -6,15 +6,17 @@ import math
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QListWidget, QPushButton
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QCheckBox, QLabel, QListWidget, QPushButton
 
 from anakinema.files.native import read_document, write_document
 from anakinema.motion.motion import EventKind
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.workbench import Selection
 from tests import mechanisms as build
+from tests import yielders
 from tests.contacts import disc, slab, solid
+from tests.core.test_guides import forked
 from tests.ui.test_assemble import CONTROL, Hand
 
 
@@ -160,3 +162,50 @@ def test_a_joint_gives_way_by_choice_and_keeps_its_rest(hand: Hand, tmp_path: Pa
     assert "no rest value" in hand.bench.trouble.what
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document.joint("pivot") == joint
+
+
+def test_contact_windows_stand_in_the_list_and_what_leans_in_the_inspector(hand: Hand) -> None:
+    """A ball on a spring over a rack of one tooth, by the window alone."""
+    case = yielders.Case(
+        "rack", [(-40, -10), (40, -10), (40, 0), (10, 0), (0, 10), (-10, 0), (-40, 0)],
+        yielders.circle(2.0), True, False, (0.0, 0.0), -30.0, 60.0, 15.0, 5.0, 1.0, 2.0,
+    )  # fmt: skip
+    path = Path(hand.bench.session.path).with_name("rack.anakinema")
+    write_document(yielders.document(case), path)
+    hand.window.open_path(path)
+    hand.settled(hand.window)
+    hand.key(Qt.Key.Key_2, CONTROL)
+    (row,) = [k for k, line in enumerate(told(hand)) if "in touch from" in line]
+    events = hand.child(QListWidget, "events")
+    events.setCurrentRow(row)
+    hand.qtbot.keyClick(events, Qt.Key.Key_Return)
+    begin = 0.5 - (5 + 2 * math.sqrt(2)) / 60
+    assert hand.bench.progress == pytest.approx(begin, abs=1e-6)
+    hand.bench.select(Selection("joint", "give"))
+    hand.bench.move_playhead(0.5)
+    hand.settled(hand.window)
+    assert "leaning" in hand.child(QLabel, "joint_standing").text()
+    hand.bench.move_playhead(0.0)
+    assert "at rest" in hand.child(QLabel, "joint_standing").text()
+
+
+def test_a_pin_is_let_leave_its_fork_by_a_tick_and_undo_keeps_it_in(hand: Hand) -> None:
+    path = Path(hand.bench.session.path).with_name("fork.anakinema")
+    write_document(forked(may_leave=False), path)
+    hand.window.open_path(path)
+    hand.settled(hand.window)
+    hand.key(Qt.Key.Key_2, CONTROL)
+    hand.bench.select(Selection("joint", "ride"))
+    hand.settled(hand.window)
+    assert "leaves its guide at 40" in hand.child(QLabel, "joint_guide").text()
+    assert any("leaves its guide" in line for line in told(hand))
+    assert hand.bench.evaluation.verdict.exit_status == 1
+    box = hand.child(QCheckBox, "joint_may_leave")
+    hand.qtbot.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))
+    hand.settled(hand.window)
+    assert hand.bench.session.document.joint("ride").may_leave
+    assert hand.bench.evaluation.motion.values[-1, 0] == pytest.approx(70.0)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    hand.settled(hand.window)
+    assert not box.isChecked()
+    assert hand.bench.evaluation.motion.values[-1, 0] == pytest.approx(40.0)

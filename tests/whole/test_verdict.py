@@ -20,7 +20,7 @@ from anakinema.edits.values import SetDimension, SetLimit, SetRequirement
 from anakinema.files.native import read_document, write_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.findings.finding import Outcome
-from anakinema.findings.wording import event_words, mobility_words, verdict_words
+from anakinema.findings.wording import event_words, mobility_words, program_notes, verdict_words
 from anakinema.motion.motion import Event, EventKind
 from anakinema.record.report import report_json
 from anakinema.record.table import motion_csv
@@ -380,3 +380,81 @@ def test_starting_the_window_does_not_wait_for_slow_libraries() -> None:
         env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
     )  # fmt: skip
     assert "slow []" in done.stdout
+
+
+def test_sweep_exits_as_check_does(tmp_path: Path) -> None:
+    for name in ("tray-shuttle", "water-pump", "vent-opener"):
+        path = str(demo_path(name))
+        out = str(tmp_path / f"{name}.csv")
+        assert main(["sweep", path, "--csv", out]) == main(["check", path])
+
+
+def test_report_for_machines_has_numbers_with_units_beside_the_words() -> None:
+    evaluation = evaluate(read_document(demo_path("tray-shuttle")))
+    report = report_json(evaluation)
+    assert report["units"]["angle"] == "deg" and report["units"]["length"] == "mm"
+    rows = list(csv.DictReader(motion_csv(evaluation).splitlines()))
+    for event in report["events"]:
+        (driver,) = event["at"]["drivers"]
+        assert driver["unit"] == "deg"
+        assert event["at"]["words"].endswith("°")
+        shown = float(event["at"]["words"].split()[-1].rstrip("°").replace("−", "-"))
+        assert driver["value"] == pytest.approx(shown, abs=0.051)
+        if event["kind"] == "extreme":
+            column = f"{event['joint']}_{event['unit']}"
+            near = sorted(rows, key=lambda row: abs(float(row["progress"]) - event["progress"]))
+            beside = [float(row[column]) for row in near[:3]]
+            sign = 1.0 if event["side"] == "highest" else -1.0
+            assert all(sign * (event["value"] - value) > -1e-9 for value in beside)
+    extremes = [e for e in report["events"] if e["kind"] == "extreme"]
+    assert extremes and all(e["unit"] in ("deg", "mm") for e in extremes)
+    stroke = next(f for f in report["findings"] if f["kind"] == "travel")
+    assert stroke["unit"] == "mm" and stroke["at"]["drivers"][0]["unit"] == "deg"
+    angle = next(f for f in report["findings"] if f["kind"] == "transmission")
+    assert angle["unit"] == "deg" and f"{angle['value']:.1f}" in angle["words"]
+
+
+def test_table_carries_places_and_measures_when_asked() -> None:
+    document = read_document(demo_path("water-pump"))
+    body = document.bodies[1]
+    place = document.part(body.part).places[0].id
+    side = m.Side(body=body.id, place=place)
+    other = m.Side(
+        body=document.bodies[0].id, place=document.part(document.bodies[0].part).places[0].id
+    )
+    measure = m.Measure(id="reach", first=side, second=other)
+    evaluation = evaluate(document.model_copy(update={"measures": (measure,)}))
+    plain = list(csv.DictReader(motion_csv(evaluation).splitlines()))
+    rows = list(csv.DictReader(motion_csv(evaluation, points=True).splitlines()))
+    assert len(plain) == len(rows) and "reach_mm" not in plain[0]
+    for row in rows[::17]:
+        one = float(row[f"{body.id}.{place}_x_mm"]), float(row[f"{body.id}.{place}_y_mm"])
+        two = (
+            float(row[f"{other.body}.{other.place}_x_mm"]),
+            float(row[f"{other.body}.{other.place}_y_mm"]),
+        )
+        assert float(row["reach_mm"]) == pytest.approx(math.dist(one, two), abs=1e-9)
+
+
+def test_no_requirement_can_have_the_id_of_a_built_in_finding() -> None:
+    evaluation = evaluate(read_document(demo_path("head-belt")))
+    asked = {r.id for r in evaluation.document.requirements}
+    built_in = [f.id for f in evaluation.verdict.findings if f.id not in asked]
+    assert built_in
+    for name in built_in:
+        with pytest.raises(ValueError, match="pattern"):
+            m.GapRequirement(kind="gap", id=name, least=1.0)
+
+
+def test_uneven_steps_and_whose_rate_sets_the_time_are_told() -> None:
+    four = build.four_bar(40, 120, 80, 100, 0.5)
+    doc = build.driven(four, ("crank_pivot", 0.5, 1.5))
+    (stage,) = doc.program.stages
+    uneven = stage.model_copy(update={"count": None, "step": 0.3})
+    program = doc.program.model_copy(update={"stages": (uneven,)})
+    (note,) = program_notes(evaluate(doc.model_copy(update={"program": program})))
+    assert "do not divide" in note and "4 steps" in note
+    even = program.model_copy(update={"stages": (uneven.model_copy(update={"step": 0.25}),)})
+    assert program_notes(evaluate(doc.model_copy(update={"program": even}))) == []
+    notes = program_notes(evaluate(read_document(demo_path("transfer-arm"))))
+    assert len(notes) == 1 and "the rate of elbow sets its time" in notes[0]
