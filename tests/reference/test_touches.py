@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
+from anakinema.analysis.overrun import pressed
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
 from anakinema.geometry.distance import relative_poses
@@ -247,3 +249,14 @@ def test_kept_bodies_that_meet_elsewhere_are_stopped() -> None:
     motion = build.motion(build.driven(doc, ("push", 0.0, 80.0), count=20))
     assert motion.end is End.TOUCHED
     assert motion.values[-1, 0] == pytest.approx(44.0, abs=1e-6)
+
+
+def test_bodies_in_contact_that_overlapped_all_the_same_would_be_told() -> None:
+    """The net under the search: the same motion without contact, held against those outlines."""
+    doc = standing(2.0)
+    through = build.motion(doc.model_copy(update={"contacts": ()}))
+    assert through.end is End.COMPLETE and pressed(through) == []
+    (gap,) = pressed(replace(through, mechanism=build.mechanism(doc)))
+    # The tip reaches 2 mm into the bar.
+    assert gap.overlaps and gap.most == pytest.approx(-2.0, abs=0.05)
+    assert pressed(build.motion(doc)) == []

@@ -10,7 +10,7 @@ import numpy as np
 from anakinema.analysis.belts import run_distances, run_gap
 from anakinema.analysis.clearance import gap_curve, smallest_gap
 from anakinema.analysis.gap import Gap, together
-from anakinema.analysis.overrun import overruns
+from anakinema.analysis.overrun import overruns, pressed
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.mechanism.passages import Passage
@@ -71,8 +71,8 @@ class Gaps:
 
     @cached_property
     def _overruns(self) -> list[Gap]:
-        """What runs past an end of material of its slot, each where it is farthest past."""
-        return overruns(self.motion)
+        """What runs past an end of its slot, or is pressed into what it touches."""
+        return [*overruns(self.motion), *(pressed(self.motion) if self.exact else [])]
 
     def loop(self, loop: int, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of the runs of a loop; None if they pass nothing that is meant."""

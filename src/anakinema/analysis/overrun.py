@@ -1,14 +1,20 @@
-"""Pins and blocks that run past the end of material of their slots."""
+"""What is where it cannot be: pins past the ends of their slots, bodies pressed into others."""
 
 from __future__ import annotations
 
 import numpy as np
 
+from anakinema.analysis.clearance import measured
+from anakinema.analysis.depth import depth
 from anakinema.analysis.gap import Gap
 from anakinema.geometry.distance import transform
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import Motion
 
+LOOKS = 97
+"""Poses at which bodies in contact are held against their outlines once more."""
+DEEP = 0.02
+"""mm that they must share at such a pose to be told: outlines are flattened to 0.005 mm there."""
 PAST = 1e-6
 """mm or rad; less is at the end."""
 
@@ -38,4 +44,32 @@ def overruns(motion: Motion) -> list[Gap]:
         found.append(
             Gap(int(table.first[k]), body, -amount, -amount, progress, point, point, (), (), 0)
         )
+    return found
+
+
+def pressed(motion: Motion) -> list[Gap]:
+    """Bodies that stop or push one another and yet overlap at a pose: there should be none.
+
+    The search for touches is proven on its own (docs/methods.md, "Contact"); this shares nothing
+    with it, so that no fault there can pass unseen.
+    """
+    rows = np.unique(np.linspace(0, len(motion.progress) - 1, LOOKS).round().astype(int))
+    progress, poses = motion.progress[rows], motion.poses[rows]
+    found = []
+    for facing in motion.mechanism.facings:
+        item = facing.compared
+        if facing.kind == "keep" or not item.compared.all():
+            continue
+        touching = np.flatnonzero(measured(item, poses).distance <= 0.0)
+        deep = [depth(item, poses[k]) for k in touching]
+        if not deep or max(deep) <= DEEP:
+            continue
+        k = int(touching[int(np.argmax(deep))])
+        x, y = (float(v) for v in poses[k, item.second_body, :2])
+        found.append(
+            Gap(
+                item.first_body, item.second_body, -max(deep), -max(deep), float(progress[k]),
+                (x, y), (x, y), (), (), len(rows),
+            )
+        )  # fmt: skip
     return found
