@@ -28,7 +28,7 @@ def depth(item: Comparison, poses: Floats) -> float:
     Otherwise sampled on outlines flattened to 0.005 mm: the deepest corner of either in the other.
     """
     relative = relative_poses(poses[None, item.first_body], poses[None, item.second_body])
-    if item.enclosed:
+    if item.enclosed and _in_a_hole(item):
         return _past_one_another(item, relative)
     a = item.first.region.polygon
     b = affinity.translate(
@@ -52,6 +52,13 @@ def depth(item: Comparison, poses: Floats) -> float:
         if len(box) >= 3:
             found = float(min(np.hypot(*(box[1] - box[0])), np.hypot(*(box[2] - box[1]))))
     return found
+
+
+def _in_a_hole(item: Comparison) -> bool:
+    """Whether all that is compared of one slab are edges of its holes: those look inwards, so that
+    what is past one of them is in the material."""
+    one, two = item.compared.any(axis=1), item.compared.any(axis=0)
+    return bool((item.first.region.ring[one] > 0).all() or (item.second.region.ring[two] > 0).all())
 
 
 def _past_one_another(item: Comparison, relative: Floats) -> float:

@@ -7,6 +7,7 @@ import numpy as np
 from anakinema.analysis.clearance import measured
 from anakinema.analysis.depth import depth
 from anakinema.analysis.gap import Gap
+from anakinema.document.resolve import Bound
 from anakinema.geometry.distance import transform
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import Motion
@@ -19,23 +20,28 @@ PAST = 1e-6
 """mm or rad; less is at the end."""
 
 
+def past_ends(motion: Motion, by: Bound) -> list[tuple[int, float, float]]:
+    """Joints that run past what bounds them so: which, by how much (mm or rad), and where."""
+    found = []
+    for k, values in enumerate(motion.mechanism.resolved.joints):
+        past = []
+        low, high, at_low, at_high = used_range(motion, k)
+        if values.least is not None and values.least_by == by:
+            past.append((values.least - low, at_low))
+        if values.greatest is not None and values.greatest_by == by:
+            past.append((high - values.greatest, at_high))
+        amount, progress = max(past, default=(0.0, 0.0))
+        if amount > PAST:
+            found.append((k, amount, progress))
+    return found
+
+
 def overruns(motion: Motion) -> list[Gap]:
     """For each joint that runs past an end of its slot: an overlap as deep as it is past, in mm."""
     resolved, table = motion.mechanism.resolved, motion.mechanism.table
     found = []
-    for k, values in enumerate(resolved.joints):
-        if "stop" not in (values.least_by, values.greatest_by):
-            continue
-        low, high, at_low, at_high = used_range(motion, k)
-        past = [(0.0, 0.0)]
-        if values.least is not None and values.least_by == "stop":
-            past.append((values.least - low, at_low))
-        if values.greatest is not None and values.greatest_by == "stop":
-            past.append((high - values.greatest, at_high))
-        amount, progress = max(past)
-        if amount <= PAST:
-            continue
-        amount *= values.radius if motion.mechanism.angular[k] else 1.0
+    for k, amount, progress in past_ends(motion, "stop"):
+        amount *= resolved.joints[k].radius if motion.mechanism.angular[k] else 1.0
         body = int(table.second[k])
         place = transform(
             table.second_point[k][None], motion.poses_at(np.array([progress]))[:, body]

@@ -17,7 +17,7 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
 from anakinema.mechanism.compile import compile_mechanism
-from anakinema.motion.yielding import kept_in_touch
+from anakinema.motion.standing import kept_in_touch
 from anakinema.units import ANGLE, LENGTH
 
 

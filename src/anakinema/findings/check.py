@@ -10,6 +10,7 @@ import numpy as np
 
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.gaps import Gaps
+from anakinema.analysis.overrun import past_ends
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import value_dimension
@@ -84,26 +85,15 @@ def _program(resolved: Resolved, motion: Motion) -> Finding:
 
 def _left_guides(resolved: Resolved, motion: Motion) -> list[Finding]:
     """Joints that are run past the open end of their fork, rail or curve, and by how much."""
-    found = []
-    for k, (joint, values) in enumerate(
-        zip(resolved.document.joints, resolved.joints, strict=True)
-    ):
-        low, high, at_low, at_high = used_range(motion, k)
-        past = [(0.0, 0.0)]
-        if values.least is not None and values.least_by == "leaves":
-            past.append((values.least - low, at_low))
-        if values.greatest is not None and values.greatest_by == "leaves":
-            past.append((high - values.greatest, at_high))
-        amount, progress = max(past)
-        if amount > 1e-6:
-            found.append(
-                Finding(
-                    f"{BUILT_IN}.guide.{joint.id}", "guide", f"{joint.title} stays in its guide",
-                    Outcome.FAIL, value_dimension(joint.kind), value=-amount, least=0.0,
-                    margin=-amount, progress=progress, joint=k,
-                )
-            )  # fmt: skip
-    return found
+    joints = resolved.document.joints
+    return [
+        Finding(
+            f"{BUILT_IN}.guide.{joints[k].id}", "guide", f"{joints[k].title} stays in its guide",
+            Outcome.FAIL, value_dimension(joints[k].kind), value=-amount, least=0.0,
+            margin=-amount, progress=progress, joint=k,
+        )
+        for k, amount, progress in past_ends(motion, "leaves")
+    ]  # fmt: skip
 
 
 def _belts(resolved: Resolved, gaps: Gaps) -> list[Finding]:

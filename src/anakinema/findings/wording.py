@@ -365,6 +365,9 @@ def window_words(evaluation: Evaluation, window: Window) -> str:
     bodies = evaluation.document.bodies
     one, two = (bodies[b].title for b in window.bodies)
     begin = progress_words(evaluation, window.begin)
+    motion = evaluation.motion
+    if window.begin <= motion.progress[0] + 1e-9 and window.end >= motion.last - 1e-9:
+        return f"{one} and {two} in touch all along"
     if window.end - window.begin <= 1e-9:
         return f"{one} and {two} touch at {begin}"
     return f"{one} and {two} in touch from {begin} to {progress_words(evaluation, window.end)}"
@@ -398,9 +401,13 @@ def standing_words(evaluation: Evaluation, joint: int, progress: float) -> str:
     held = any(h.kind == "value" and h.index == joint for h in leg.trail.path.system.holds)
     if held:
         return f"On show: {told}, {'where it was pushed' if yields == 'friction' else 'at rest'}."
-    pairs = dict.fromkeys((t.first, t.second) for t in leg.trail.path.system.touches)
+    table, fixed = motion.mechanism.table, motion.mechanism.fixed
+    own = {b for b in (int(table.first[joint]), int(table.second[joint])) if not fixed[b]}
+    touches = leg.trail.path.system.touches
+    pairs = dict.fromkeys((min(t.first, t.second), max(t.first, t.second)) for t in touches)
+    near = [pair for pair in pairs if own & set(pair)] or list(pairs)
     on = "; ".join(
-        f"{document.bodies[one].title} on {document.bodies[two].title}" for one, two in pairs
+        f"{document.bodies[one].title} on {document.bodies[two].title}" for one, two in near
     )
     rest = evaluation.resolved.joints[joint].rest
     away = ""

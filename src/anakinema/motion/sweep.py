@@ -33,9 +33,10 @@ from anakinema.motion.motion import (
     leg_states,
     runs_on,
 )
+from anakinema.motion.standing import kept_in_touch, kept_touches
 from anakinema.motion.timing import Timing, timing
 from anakinema.motion.trail import End, Path, Trail
-from anakinema.motion.yielding import ContactWalk, kept_in_touch, kept_touches
+from anakinema.motion.yielding import ContactWalk
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40

@@ -10,21 +10,20 @@ Method: docs/methods.md, "Contact".
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
 from anakinema.mechanism.compile import Hold, Mechanism, System
-from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 from anakinema.motion.dense import positions, solve
 from anakinema.motion.follow import follow
 from anakinema.motion.motion import Event, EventKind, Leg, came_with, runs_on
+from anakinema.motion.standing import Standing, gaps_now, keep_by, kept_touches
 from anakinema.motion.touching import LOOSE, Change, Pairing, Watch, first_change
 from anakinema.motion.trail import End, Path, Trail
 
@@ -58,26 +57,6 @@ CLOSER = 6.0
 """How much farther than the stretch before a path is followed at once."""
 
 
-@dataclass(eq=False)
-class Standing:
-    """Where a walk stands: what leans on what.
-
-    leaning : what each pushed yielding joint leans on; kept : the pair that each facing that is
-    kept is in touch by, and rolled what makes those roll that do; pushed : the side (+1, -1) of
-    its rest that a joint was pushed to.
-    """
-
-    leaning: dict[int, Pairing] = field(default_factory=dict)
-    kept: dict[int, Pairing] = field(default_factory=dict)
-    rolled: dict[int, Touch] = field(default_factory=dict)
-    pushed: dict[int, float] = field(default_factory=dict)
-
-    @property
-    def active(self) -> tuple[Pairing, ...]:
-        """All pairs in touch by conditions."""
-        return (*self.leaning.values(), *self.kept.values())
-
-
 @dataclass(frozen=True, slots=True, eq=False)
 class _Ahead:
     """A look ahead: poses there, raw values of yielding joints, what leans on what; or why not."""
@@ -88,56 +67,6 @@ class _Ahead:
     falls: int | None = None
 
 
-def kept_in_touch(mechanism: Mechanism, poses: Floats) -> Standing:
-    """What is kept in touch at a pose: of each facing the pair that is nearest.
-
-    Raises `AssemblyError` if no two surfaces of a contact face each other.
-    """
-    standing = Standing()
-    for f, facing in enumerate(mechanism.facings):
-        if facing.kind != "keep":
-            continue
-        gap, margin = _gaps(facing, poses)
-        able = [
-            k for k in np.argsort(np.abs(gap)).tolist()
-            if margin[k] >= -1e-6 and facing.touch(k) is not None
-        ]  # fmt: skip
-        if not able:
-            contact = mechanism.resolved.document.contacts[facing.contact]
-            raise AssemblyError(
-                "the two bodies do not face each other with surfaces that can stay in touch.",
-                where=f"contact '{contact.title}'",
-                remedy="Bring them near each other, round on round or round on flat.",
-            )
-        _keep_by(mechanism, standing, f, able[0], poses)
-    return standing
-
-
-def _keep_by(
-    mechanism: Mechanism, standing: Standing, facing: int, pair: int, poses: Floats
-) -> None:
-    """Keep a facing in touch by a pair from this pose on; if it rolls, without slip."""
-    standing.kept[facing] = Pairing(facing, pair)
-    chosen = mechanism.facings[facing]
-    roll = chosen.roll(pair, mechanism.size) if chosen.rolls else None
-    if roll is not None:
-        system = System(mechanism, touches=(roll,))
-        so_far = system.residual(poses, np.zeros(system.rows))[-1]
-        standing.rolled[facing] = replace(roll, target=float(so_far))
-
-
-def kept_touches(mechanism: Mechanism, standing: Standing) -> tuple[Touch, ...]:
-    """The conditions of what is kept in touch."""
-    found = (mechanism.facings[a.facing].touch(a.pair) for a in standing.kept.values())
-    return (*(t for t in found if t is not None), *standing.rolled.values())
-
-
-def _gaps(facing: Facing, poses: Floats) -> tuple[Floats, Floats]:
-    a, b = facing.bodies
-    gap, margin = facing.pairs.gaps(relative_poses(poses[None, a], poses[None, b]))
-    return gap[0], margin[0]
-
-
 def _heading(trail: Trail, p: float) -> Floats:
     """(B, 3) the direction in which the bodies move at progress p."""
     rates: Floats = solve(trail, np.array([p])).first[0]
@@ -145,6 +74,20 @@ def _heading(trail: Trail, p: float) -> Floats:
         return rates
     knot = trail.knots[int(np.argmin(np.abs(trail.progress - p)))]
     return trail.path.system.scaled_rates(knot.tangent[:-1])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Travel:
+    """A stage by its index, with the raw driver values (D,) that it goes from and to."""
+
+    index: int
+    start: Floats
+    end: Floats
+
+    @property
+    def way(self) -> Floats:
+        """(D,) by how much the drivers move."""
+        return self.end - self.start
 
 
 class ContactWalk:
@@ -187,12 +130,13 @@ class ContactWalk:
 
     def stage(self, index: int, start: Floats, end: Floats, poses: Floats) -> tuple[End, Floats]:
         """Follow raw driver values from ``start`` to ``end`` (D,); why it ended, and where."""
-        ended, poses = self._decide(index, 0.0, start, end, poses, None)
+        travel = _Travel(index, start, end)
+        ended, poses = self._decide(travel, 0.0, poses, None)
         if ended is not None:
             return ended, poses
         p, heading, stuck = 0.0, None, 0
         for _ in range(MOST_CHANGES):
-            path = self._path(start, end, poses)
+            path = self._path(travel, poses)
             trail = follow(
                 path, poses, p=p, until=min(1.0, p + self.horizon),
                 most=FARTHEST * self.mechanism.size, prior=self._came(path), heading=heading,
@@ -217,17 +161,15 @@ class ContactWalk:
             if change is None and trail.end is End.COMPLETE:
                 continue
             if stuck > MOST_STUCK:
-                self._stop(
-                    EventKind.JAM, index, p, end - start, next(iter(self.standing.active), None)
-                )
+                self._stop(EventKind.JAM, travel, p, next(iter(self.standing.active), None))
                 return End.TOUCHED, poses
             if change is None and trail.end is End.DEAD_POINT and self.standing.leaning:
-                ended, poses = self._turned_back(index, p, start, end, poses, heading)
-            elif change is not None and self._passed_on(change, start, end, poses, p, heading):
-                poses = self._settled(p, start, end, poses)
+                ended, poses = self._turned_back(travel, p, poses, heading)
+            elif change is not None and self._passed_on(change, travel, p, poses, heading):
+                poses = self._settled(travel, p, poses)
                 continue
             else:
-                ended, poses = self._decide(index, p, start, end, poses, change)
+                ended, poses = self._decide(travel, p, poses, change)
             if ended is not None:
                 return ended, poses
             if change is None and self._same(path):
@@ -238,13 +180,7 @@ class ContactWalk:
         return came_with(self.legs, path)
 
     def _turned_back(
-        self,
-        index: int,
-        p: float,
-        start: Floats,
-        end: Floats,
-        poses: Floats,
-        heading: Floats | None,
+        self, travel: _Travel, p: float, poses: Floats, heading: Floats | None
     ) -> tuple[End | None, Floats]:
         """Where a surface turns back under what leans on it: what goes to its rest falls, what is
         pushed from it jams."""
@@ -254,20 +190,14 @@ class ContactWalk:
             rate, _ = self.mechanism.value_rates(poses, heading, np.zeros_like(heading))
             away = float(self.mechanism.values(poses)[joint]) - self.rest[joint]
             if float(rate[joint]) * away < 0.0:
-                fallen = self._fallen(joint, poses, index + p, pairing)
-                return self._decide(index, p, start, end, fallen, None)
+                fallen = self._fallen(joint, poses, travel.index + p, pairing)
+                return self._decide(travel, p, fallen, None)
         stuck = next(iter(self.standing.leaning.values()))
-        self._stop(EventKind.JAM, index, p, end - start, stuck)
+        self._stop(EventKind.JAM, travel, p, stuck)
         return End.TOUCHED, poses
 
     def _passed_on(
-        self,
-        change: Change,
-        start: Floats,
-        end: Floats,
-        poses: Floats,
-        p: float,
-        heading: Floats | None,
+        self, change: Change, travel: _Travel, p: float, poses: Floats, heading: Floats | None
     ) -> bool:
         """Whether what leans goes on to lean by the neighbouring feature, which it then does.
 
@@ -279,7 +209,7 @@ class ContactWalk:
         if ended is None or joint is None:
             return False
         facing = self.facings[ended.facing]
-        gap, margin = _gaps(facing, poses)
+        gap, margin = gaps_now(facing, poses)
         near = facing.neighbours(ended.pair)
         near = near[(near != ended.pair) & (np.abs(gap[near]) < MEETS * facing.extent)]
         near = near[margin[near] > -1e-5]
@@ -287,23 +217,17 @@ class ContactWalk:
             if facing.touch(k) is None:
                 continue
             self.standing.leaning[joint] = Pairing(ended.facing, k)
-            if self._leads_on(joint, start, end, poses, p, heading):
+            if self._leads_on(joint, travel, p, poses, heading):
                 return True
         self.standing.leaning[joint] = ended
         return False
 
     def _leads_on(
-        self,
-        joint: int,
-        start: Floats,
-        end: Floats,
-        poses: Floats,
-        p: float,
-        heading: Floats | None,
+        self, joint: int, travel: _Travel, p: float, poses: Floats, heading: Floats | None
     ) -> bool:
         """Whether the path on which a joint leans as it does now goes on from progress p."""
         pairing = self.standing.leaning[joint]
-        path = self._path(start, end, poses)
+        path = self._path(travel, poses)
         closed = close(path.system, poses, path.targets(p))
         if not closed.is_closed:
             return False
@@ -319,7 +243,7 @@ class ContactWalk:
                 return False
         facing = self.facings[pairing.facing]
         for knot in trail.knots[1:]:
-            gap, margin = _gaps(facing, knot.poses)
+            gap, margin = gaps_now(facing, knot.poses)
             if margin[pairing.pair] < -LOOSE:
                 return False
             others = facing.neighbours(pairing.pair)
@@ -333,10 +257,10 @@ class ContactWalk:
     def _same(self, path: Path) -> bool:
         return path.system.touches == self._touches()
 
-    def _path(self, start: Floats, end: Floats, poses: Floats) -> Path:
+    def _path(self, travel: _Travel, poses: Floats) -> Path:
         held = tuple(Hold("value", k) for k in self.yields if k not in self.standing.leaning)
         system = System(self.mechanism, self.drivers, (*held, *self.holds), self._touches())
-        return Path(system, start, end, poses)
+        return Path(system, travel.start, travel.end, poses)
 
     def _touches(self) -> tuple[Touch, ...]:
         found = (self.facings[a.facing].touch(a.pair) for a in self.standing.leaning.values())
@@ -362,10 +286,10 @@ class ContactWalk:
     # What leans on what from here ------------------------------------------------------------
 
     def _decide(
-        self, index: int, p: float, start: Floats, end: Floats, poses: Floats, change: Change | None
+        self, travel: _Travel, p: float, poses: Floats, change: Change | None
     ) -> tuple[End | None, Floats]:
         """Set what leans on what from progress p on; an `End` if nothing goes on."""
-        progress = index + p
+        progress = travel.index + p
         values = self.mechanism.values(poses)
         self.rest.update({joint: float(values[joint]) for joint in self.stays})
         before = dict(self.standing.leaning)
@@ -373,18 +297,18 @@ class ContactWalk:
             facing = self.facings[change.touched.facing]
             if facing.kind == "stop" or not self._can_yield(change.touched, poses):
                 stops = EventKind.JAM if facing.kind == "push" else EventKind.STOP
-                self._stop(stops, index, p, end - start, change.touched)
+                self._stop(stops, travel, p, change.touched)
                 return End.TOUCHED, poses
-        if change is not None and change.ended is not None and not self._keep(change, poses, start,
-                                                                              end, p):  # fmt: skip
+        ended = change is not None and change.ended is not None
+        if change is not None and ended and not self._keep(change, travel, p, poses):
             self._tell(EventKind.RELEASE, progress, change.ended)
             return End.TOUCHED, poses
         for _ in range(8):
-            ahead = self._ahead(p, start, end, poses)
+            ahead = self._ahead(travel, p, poses)
             if ahead.jammed is not None:
                 kind = self.facings[ahead.jammed.facing].kind
                 stops = EventKind.STOP if kind == "stop" else EventKind.JAM
-                self._stop(stops, index, p, end - start, ahead.jammed)
+                self._stop(stops, travel, p, ahead.jammed)
                 return End.TOUCHED, poses
             if ahead.falls is None:
                 break
@@ -392,10 +316,10 @@ class ContactWalk:
             before.pop(ahead.falls, None)
         else:
             stuck = next(iter((*before.values(), *self.standing.active)), None)
-            self._stop(EventKind.JAM, index, p, end - start, stuck)
+            self._stop(EventKind.JAM, travel, p, stuck)
             return End.TOUCHED, poses
         self._change_to(ahead, progress, before)
-        return None, self._settled(p, start, end, poses)
+        return None, self._settled(travel, p, poses)
 
     def _change_to(self, ahead: _Ahead, progress: float, before: dict[int, Pairing]) -> None:
         standing = self.standing
@@ -413,19 +337,19 @@ class ContactWalk:
                 away = float(ahead.values[self.yields.index(joint)]) - self.rest[joint]
                 standing.pushed[joint] = 1.0 if away >= 0 else -1.0
 
-    def _settled(self, p: float, start: Floats, end: Floats, poses: Floats) -> Floats:
+    def _settled(self, travel: _Travel, p: float, poses: Floats) -> Floats:
         """The pose at p with all that is in touch exactly so."""
-        path = self._path(start, end, poses)
+        path = self._path(travel, poses)
         closure = close(path.system, poses, path.targets(p))
         return closure.poses if closure.is_closed else poses
 
-    def _keep(self, change: Change, poses: Floats, start: Floats, end: Floats, p: float) -> bool:
+    def _keep(self, change: Change, travel: _Travel, p: float, poses: Floats) -> bool:
         """Whether what is kept in touch goes on with its next feature, which it then does."""
         ended = change.ended
         if ended is None or self.facings[ended.facing].kind != "keep":
             return True
         facing = self.facings[ended.facing]
-        gap, margin = _gaps(facing, poses)
+        gap, margin = gaps_now(facing, poses)
         near = facing.neighbours(ended.pair)
         near = near[(near != ended.pair) & (np.abs(gap[near]) < 1e-6 * self.mechanism.size)]
         near = near[margin[near] > -1e-6]
@@ -433,19 +357,19 @@ class ContactWalk:
         if not able:
             return False
         for k in able:
-            _keep_by(self.mechanism, self.standing, ended.facing, k, poses)
-            path = self._path(start, end, poses)
+            keep_by(self.mechanism, self.standing, ended.facing, k, poses)
+            path = self._path(travel, poses)
             there = close(path.system, poses, path.targets(p + KEPT))
-            _, margins = _gaps(facing, there.poses)
+            _, margins = gaps_now(facing, there.poses)
             if there.is_closed and margins[k] >= -LOOSE:
                 return True
         return False
 
-    def _ahead(self, p: float, start: Floats, end: Floats, poses: Floats) -> _Ahead:
+    def _ahead(self, travel: _Travel, p: float, poses: Floats) -> _Ahead:
         """What leans on what a little ahead of progress p."""
         system = self._commanded()
-        p = min(p + self._look(system, start, end, poses), 1.0)
-        drivers = start + p * (end - start)
+        p = min(p + self._look(system, travel, poses), 1.0)
+        drivers = travel.start + p * travel.way
         values = self.mechanism.values(poses)[list(self.yields)]
         here = poses
         pushed: dict[int, float] = {}
@@ -473,10 +397,10 @@ class ContactWalk:
                 return _Ahead(values, leaning)
         return _Ahead(values, leaning, jammed=last)
 
-    def _look(self, system: System, start: Floats, end: Floats, poses: Floats) -> float:
+    def _look(self, system: System, travel: _Travel, poses: Floats) -> float:
         """Progress of a look ahead: so far that what moves fastest moves a hair."""
         _, jacobian = system.residual_jacobian(poses, np.zeros(system.rows))
-        change = np.concatenate([end - start, np.zeros(len(self.yields))])
+        change = np.concatenate([travel.way, np.zeros(len(self.yields))])
         rates = system.scaled_rates(
             pseudo_inverses(jacobian[None])[0] @ system.target_rates(change)
         )
@@ -519,7 +443,7 @@ class ContactWalk:
         for f, facing in enumerate(self.facings):
             if facing.kind == "keep":
                 continue
-            gap, margin = _gaps(facing, poses)
+            gap, margin = gaps_now(facing, poses)
             deep = (gap < -EXACT * size) & (gap > -DEEP * self.extent) & (margin >= -LOOSE)
             if not deep.any():
                 continue
@@ -593,7 +517,7 @@ class ContactWalk:
         for f, facing in enumerate(self.facings):
             if facing.kind == "keep":
                 continue
-            gap, margin = _gaps(facing, poses)
+            gap, margin = gaps_now(facing, poses)
             near = (margin >= -LOOSE) & (np.abs(gap) < 2 * GIVES * self.extent)
             for pair in np.flatnonzero(near).tolist():
                 slope = float(self._slope(f, pair, poses, slopes)[k]) * back
@@ -650,18 +574,15 @@ class ContactWalk:
             self._tell(kind, progress, onto or was, joint=joint, height=height)
         return landed
 
-    def _stop(
-        self, kind: EventKind, index: int, p: float, moves: Floats, pairing: Pairing | None
-    ) -> None:
+    def _stop(self, kind: EventKind, travel: _Travel, p: float, pairing: Pairing | None) -> None:
         """Tell of a stop: which driver it blocks, and how far that came in its stage."""
+        moves, progress = travel.way, travel.index + p
         scale = np.where(self.mechanism.angular[list(self.drivers)], self.mechanism.size, 1.0)
         if not len(moves):
-            self._tell(kind, index + p, pairing)
+            self._tell(kind, progress, pairing)
             return
         lead = int(np.argmax(np.abs(moves) * scale))
-        self._tell(
-            kind, index + p, pairing, joint=self.drivers[lead], height=p * float(moves[lead])
-        )
+        self._tell(kind, progress, pairing, joint=self.drivers[lead], height=p * float(moves[lead]))
 
     def _tell(
         self, kind: EventKind, progress: float, pairing: Pairing | None, *,

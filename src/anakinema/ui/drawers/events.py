@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QShowEvent
+from PySide6.QtCore import QRect, QSize, Qt
+from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.session import contact_windows, event_words, progress_words, window_words
@@ -11,6 +11,10 @@ from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
 
 MOST_SHOWN = 200
+PADDING = 58
+"""Pixels beside the words of a line."""
+LINE_GAP = 14
+"""Pixels between the words of two lines."""
 ROWS = 8
 """Lines in sight at once."""
 
@@ -44,6 +48,10 @@ class EventList(QWidget):
         super().showEvent(event)
         self._show()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show()
+
     def _show(self) -> None:
         evaluation = self._workbench.evaluation
         if evaluation is None or not self.isVisible():
@@ -58,7 +66,7 @@ class EventList(QWidget):
         self._progress = [progress for progress, _ in lines]
         self._list.clear()
         for _, words in lines:
-            self._list.addItem(QListWidgetItem(words))
+            self._list.addItem(self._line(words))
         left = len(evaluation.motion.events) + len(windows) - len(lines)
         if left:
             self._list.addItem(QListWidgetItem(f"and {left} more, see the report"))
@@ -66,6 +74,15 @@ class EventList(QWidget):
         self._list.setVisible(bool(lines))
         line = self._list.fontMetrics().height() + 6
         self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(lines))))
+
+    def _line(self, words: str) -> QListWidgetItem:
+        """A line as high as its words need within the list's padding, which Qt leaves out."""
+        item = QListWidgetItem(words)
+        wide = self.width() - self._list.verticalScrollBar().sizeHint().width() - PADDING
+        room = QRect(0, 0, max(60, wide), 10_000)
+        need = self._list.fontMetrics().boundingRect(room, Qt.TextFlag.TextWordWrap, words)
+        item.setSizeHint(QSize(wide, need.height() + LINE_GAP))
+        return item
 
     def _go(self, item: QListWidgetItem) -> None:
         row = self._list.row(item)

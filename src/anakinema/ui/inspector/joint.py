@@ -76,7 +76,7 @@ def build_joint(form: Form, joint_id: str) -> None:
         form.layout.addWidget(told)
         if joint().kind in GUIDED:
             _live_words(form, "joint_guide", joint_id, guide_words)
-            form.check("may leave its guide by an open end", "joint_may_leave",
+            form.check("may leave its guide", "joint_may_leave",
                        lambda: joint().may_leave,
                        lambda on: SetJoint(joint_id, "may_leave", on))  # fmt: skip
         form.choice("gives way", "joint_yields", list(RETURNS.items()),
