@@ -18,7 +18,6 @@ LOOKS = 96
 """Poses of a motion at which every pair that comes near is looked at for its depth."""
 FINER = 24
 """Poses looked at between those about the deepest, twice over."""
-GOLDEN = (5**0.5 - 1) / 2
 
 
 def depth(item: Comparison, poses: Floats) -> float:

@@ -16,8 +16,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.solve import sparse_basis
-from anakinema.motion.bridge import HOLE, Bridge, ChangePoint, chebyshev_rows
+from anakinema.motion.bridge import HOLE, Bridge, chebyshev_rows
+from anakinema.motion.singular import change_points
 from anakinema.motion.trail import Path
 
 PLACES = (1.0, 0.85, 0.7, 0.55, HOLE)
@@ -31,12 +31,6 @@ CLOSED = 1e-11
 """Share of the size by which a bridge may leave loops open."""
 FITS = 1e-7
 """Share of a bridge's own way by which velocities and accelerations may miss it."""
-SINGULAR = 1e-6
-"""Share of its slope below which a singular value at a root is zero."""
-BESIDE = 1e-4
-"""Share of half a bridge beside a change point at which its loops are told apart."""
-STRESSED = 1e-2
-"""Share of the greatest stress that counts as stress there."""
 NEAR = 1e-4
 """Singular values below this may vanish near the start."""
 MOST_BRANCHES = 64
@@ -196,121 +190,9 @@ def _checked(own: Surroundings) -> Bridge | None:
     noise = 64 * EPSILON * float(np.abs(own.reference[:, :2]).max())
     if float(np.abs(residual).max(initial=0.0)) > max(CLOSED * size, noise):
         return None
-    points = _points(path, bridge)
+    points = change_points(path, bridge)
     within = [abs(point.p - middle) <= INSIDE * half for point in points]
     return replace(bridge, points=points) if within and all(within) else None
-
-
-def _points(path: Path, bridge: Bridge) -> tuple[ChangePoint, ...]:
-    """All progress at which the equations are singular along a bridge, and who could turn off.
-
-    At looks close together the singular values that may vanish nearby form a small matrix S; the
-    roots of S + x S' are where they do, each for itself, so that several at one place are found
-    as well as one.
-    """
-    system = path.system
-    zero = np.zeros(system.rows)
-
-    def matrices(x: Floats) -> Floats:
-        poses, _, _ = bridge.states(system, bridge.begin + bridge.half * (1.0 + x))
-        return system.residual_jacobian(poses, np.zeros((len(x), len(zero))))[1]
-
-    def near_roots(x: float, reach: float) -> tuple[list[float], Floats, float]:
-        here, before, after = matrices(np.array([x, x - 1e-5, x + 1e-5]))
-        left, singular, right = np.linalg.svd(here, full_matrices=False)
-        change = left.T @ ((after - before) / 2e-5) @ right.T
-        slopes = np.abs(np.diag(change))
-        small = np.flatnonzero(singular < 3 * reach * slopes + 1e-12)
-        if not len(small):
-            return [], right[:0].T, 1.0
-        slope = change[np.ix_(small, small)]
-        try:
-            shifts = np.linalg.eigvals(-np.linalg.solve(slope, np.diag(singular[small])))
-        except np.linalg.LinAlgError:
-            return [], right[:0].T, 1.0
-        scale = float(slopes[small].max())
-        zeros = right[singular < SINGULAR * scale + 1e-13].T
-        return (
-            [x + float(s.real) for s in shifts if abs(s.imag) < 0.1 * abs(s) + 1e-9],
-            zeros,
-            scale,
-        )
-
-    looks = np.linspace(-1.0, 1.0, 42)
-    reach = float(looks[1] - looks[0])
-    least = np.linalg.svd(matrices(looks), compute_uv=False)[:, -1]
-    steepest = float(np.abs(np.diff(least)).max())
-    raw = [
-        root
-        for look in looks[least <= 4 * steepest + 1e-9]
-        for root in near_roots(float(look), reach)[0]
-        if abs(root - look) <= 2 * reach and abs(root) <= 1.0
-    ]
-    found: list[tuple[float, Floats]] = []
-    for root in _ends_of_clusters(sorted(raw), reach / 4):
-        exact = _polished(near_roots, root, reach)
-        if exact is None or abs(exact[0]) > 1.0:
-            continue
-        if all(abs(exact[0] - other) > 1e-7 for other, _ in found):
-            found.append(exact)
-    return tuple(
-        ChangePoint(
-            bridge.begin + bridge.half * (1.0 + x),
-            _loops(path, matrices(np.array([x + BESIDE]))[0], free.shape[1]),
-        )
-        for x, free in sorted(found, key=lambda each: each[0])
-    )
-
-
-def _ends_of_clusters(places: list[float], apart: float) -> list[float]:
-    """The first and the last of every cluster of sorted places."""
-    out: list[float] = []
-    for k, place in enumerate(places):
-        first = k == 0 or place - places[k - 1] > apart
-        last = k + 1 == len(places) or places[k + 1] - place > apart
-        out += [place] if first or last else []
-    return out
-
-
-def _polished(near_roots, root: float, reach: float) -> tuple[float, Floats] | None:  # type: ignore[no-untyped-def]
-    """A root found to the end, and the directions (n, k) that are free there."""
-    for _ in range(8):
-        roots, free, _ = near_roots(root, reach)
-        if not roots:
-            return None
-        better = min(roots, key=lambda r: abs(r - root))
-        moved, root = abs(better - root), better
-        if moved < 1e-11:
-            break
-    _, free, _ = near_roots(root, reach)
-    return (root, free) if free.shape[1] else None
-
-
-def _loops(path: Path, jacobian: Floats, count: int) -> tuple[tuple[int, ...], ...]:
-    """The bodies of the ``count`` loops that are singular next to a pose with a Jacobian (R, n).
-
-    A loop whose links are in line can be under stress without any load; the rows with stress
-    tell the joints, those the bodies. Loops share what hangs on the frame, so the joints between
-    bodies that move tell them apart.
-    """
-    mechanism = path.system.mechanism
-    left, _, _ = np.linalg.svd(jacobian, full_matrices=False)
-    joint_of = [path.system.joint_of_row(row) for row in range(len(left))]
-    first, second = mechanism.table.first, mechanism.table.second
-    between = [
-        k for k, j in enumerate(joint_of)
-        if j is not None and not (mechanism.fixed[first[j]] or mechanism.fixed[second[j]])
-    ]  # fmt: skip
-    own = left[between, -count:]
-    tells = len(between) >= count and np.linalg.svd(own, compute_uv=False)[-1] > STRESSED
-    rows_of = between if tells else list(range(len(left)))
-    found = []
-    for stress in sparse_basis(left[rows_of, -count:]).T:
-        rows = np.flatnonzero(np.abs(stress) > STRESSED * np.abs(stress).max())
-        joints = [j for row in rows if (j := joint_of[rows_of[int(row)]]) is not None]
-        ends = np.concatenate([mechanism.table.first[joints], mechanism.table.second[joints]])
-        found.append(tuple(sorted({int(b) for b in ends if not mechanism.fixed[b]})))
-    return tuple(dict.fromkeys(found))
 
 
 def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> Bridge | None:
