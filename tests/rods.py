@@ -309,6 +309,9 @@ def _counted(
 
 
 def _roots(function, t: Floats, line: Floats) -> list[float]:  # type: ignore[no-untyped-def]
+    if np.ptp(line) < 1e-9:
+        # A loop whose wheels stand still stands at its change point all along, and passes none.
+        return []
     found = [float(x) for x in t[line == 0.0]]
     for k in np.flatnonzero(line[:-1] * line[1:] < 0):
         found.append(float(brentq(function, t[k], t[k + 1], xtol=1e-15)))
@@ -329,7 +332,9 @@ def _stands(function, t: Floats, line: Floats) -> list[float]:  # type: ignore[n
     change = np.diff(line)
     tiny = 1e-12 * float(np.ptp(line))
     change[np.abs(change) < tiny] = 0.0
+    moves = np.flatnonzero(change)
     found = []
-    for k in np.flatnonzero(change[:-1] * change[1:] < 0):
-        found.append(float(brentq(slope, t[k], t[k + 2], xtol=1e-13)))
+    for k, after in zip(moves[:-1], moves[1:], strict=True):
+        if change[k] * change[after] < 0:
+            found.append(float(brentq(slope, t[k], t[after + 1], xtol=1e-13)))
     return [x for x in found if 1e-7 < x < 1 - 1e-7]

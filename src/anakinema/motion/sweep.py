@@ -350,6 +350,8 @@ def _follow_stage(
         if trail.knots:
             poses, p = trail.knots[-1].poses, trail.end_p
         others = _other_holds(mechanism, joints, holds, poses, target - raw)
+        if others is None and trail.end is End.BLOCKED:
+            others = _shake_held(mechanism, joints, holds, poses)
         if others is None:
             return trail.end, poses, holds
         holds = others
@@ -399,6 +401,21 @@ def _other_holds(
         return None
     others = choose_holds(mechanism, poses, idle)
     return None if set(others) == set(holds) else others
+
+
+def _shake_held(
+    mechanism: Mechanism, joints: tuple[int, ...], holds: tuple[Hold, ...], poses: Floats
+) -> tuple[Hold, ...] | None:
+    """Holds of all that is free to first order at a pose that blocks; None if that is no more.
+
+    A loop that stands at its change point because what drives it stands still can shake there
+    all along, which must not stop the others.
+    """
+    system = System(mechanism, joints)
+    idle = null_space(system.residual_jacobian(poses, np.zeros(system.rows))[1])
+    if idle.shape[1] <= len(holds):
+        return None
+    return choose_holds(mechanism, poses, idle)
 
 
 def _beside_joins(motion: Motion) -> Motion:
