@@ -242,3 +242,22 @@ def test_driver_dead_point_beside_a_change_point_still_ends_the_motion() -> None
     assert motion.end is End.DEAD_POINT
     # Crank and rod in line: 30 + 100 mm.
     assert motion.values[-1, k] == pytest.approx(130.0, abs=1e-7)
+
+
+def test_loop_that_stands_at_its_change_point_all_along_stops_nothing() -> None:
+    """Crank and rod equally long turn about one axle and leave the far wheel still; what hangs on
+    that, rod and cranks in line, can shake there but never moves."""
+    wheels = [
+        Wheel(0, 0),
+        Wheel(27.5, 0, [Coupling(0, 9.7, 0.0, 9.7, 27.5)], 0.0, 27.5),
+        Wheel(225.5, 0, [Coupling(1, 17.0, 0.0, 198.0, 17.0)], 0.0, 198.0),
+    ]
+    still = next(
+        side for side in (1.0, -1.0)
+        if np.ptp(turns(Machine(wheels, [], -2.0, [side, 1.0]), np.linspace(-2, 2, 50),
+                        [side, 1.0])[1]) < 1e-9
+    )  # fmt: skip
+    motion = build.motion(document(Machine(wheels, [], -2.0, [still, 1.0]), 4.0, 60))
+    assert motion.end is End.COMPLETE
+    axles = [motion.mechanism.joint_index(f"axle{k}") for k in range(3)]
+    assert np.ptp(motion.values[:, axles], axis=0) == pytest.approx([4.0, 0.0, 0.0], abs=1e-9)
