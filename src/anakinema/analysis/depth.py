@@ -17,7 +17,7 @@ from anakinema.motion.motion import Motion
 LOOKS = 96
 """Poses of a motion at which every pair that comes near is looked at for its depth."""
 FINER = 24
-"""Poses looked at between those about the deepest, twice over."""
+"""Poses looked at between those about the deepest, three times over."""
 
 
 def depth(item: Comparison, poses: Floats) -> float:

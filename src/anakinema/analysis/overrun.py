@@ -24,6 +24,8 @@ def past_ends(motion: Motion, by: Bound) -> list[tuple[int, float, float]]:
     """Joints that run past what bounds them so: which, by how much (mm or rad), and where."""
     found = []
     for k, values in enumerate(motion.mechanism.resolved.joints):
+        if by not in (values.least_by, values.greatest_by):
+            continue
         past = []
         low, high, at_low, at_high = used_range(motion, k)
         if values.least is not None and values.least_by == by:

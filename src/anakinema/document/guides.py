@@ -193,12 +193,12 @@ def _closed_ends(
 ) -> tuple[float | None, float | None]:
     """Values at which the second outline first meets the first one's on each side of ``drawn``."""
     first, second = features_of(one, one.ring == one_ring), features_of(two, two.ring == two_ring)
-    exact = _all_pairs(first, second)
-    slim = Pairs(_slimmer(first), _slimmer(second), exact.one, exact.two)
+    # Thought slimmer, rounds that fit their bowls exactly are pairs as well.
+    slim = Pairs.all_of(_slimmer(first), _slimmer(second))
+    exact = Pairs(first, second, slim.one, slim.two)
 
     # Behind a face of an outer outline one may be without being in it; what lies so as drawn is no
     # end. A hole's faces all look inwards.
-    counted = np.ones(len(slim.one), dtype=bool)
     if one_ring == 0 and two_ring == 0:
         counted = slim.gaps(guide.poses(np.array([drawn])))[0][0] > -DEEP
         slim, exact = slim.taken(counted), exact.taken(counted)
@@ -264,12 +264,6 @@ def _met(
 def _slimmer(features: Features) -> Features:
     is_round = (features.kind == Feature.ROUND) & (features.radius > 1e3 * SLIM)
     return replace(features, radius=features.radius - SLIM * is_round)
-
-
-def _all_pairs(first: Features, second: Features) -> Pairs:
-    """Pairs that can touch, also rounds that fit their bowls exactly."""
-    return Pairs(first, second, Pairs.all_of(_slimmer(first), _slimmer(second)).one,
-                 Pairs.all_of(_slimmer(first), _slimmer(second)).two)  # fmt: skip
 
 
 def _open_ends(guide: Guide, named: list[tuple[Named, Named]]) -> tuple[float | None, float | None]:

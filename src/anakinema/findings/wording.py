@@ -63,6 +63,8 @@ def asked_words(evaluation: Evaluation, finding: Finding) -> str:
 def value_words(evaluation: Evaluation, finding: Finding) -> str:
     """The measured value in a few words."""
     units = evaluation.resolved.units
+    if finding.reason in ("too many drivers", "too few drivers"):
+        return _drivers_words(evaluation)
     if finding.kind == "program":
         return {
             "complete": "to its end",
@@ -71,8 +73,6 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "touched": "stopped by contact",
             "slot end": "stopped by the end of a slot",
             "left": "something leaves its guide",
-            "too many drivers": _drivers_words(evaluation),
-            "too few drivers": _drivers_words(evaluation),
             "dead point": "stopped at a dead point",
             "blocked": "the driver cannot move",
             "lost": "the loop cannot close",

@@ -138,27 +138,27 @@ def _fitted(
     return series, float(middle), float(half), wanted - rows @ series
 
 
-def bridged(around: Surroundings, middle: float, side: float, least: float) -> Bridge | None:
+def bridged(around: Surroundings, middle: float, least: float = 0.0) -> Bridge | None:
     """A bridge over the change points near progress ``middle``, None if there is none.
 
-    ``side``: -1 if the nodes at hand stand before it, 1 if behind. ``least``: the share of the
-    size that it must reach to each side at least.
+    There must be nodes before it. ``least``: the share of the size that it must reach to each
+    side at least.
     """
     size = around.path.system.mechanism.size
     speed = float(np.linalg.norm(min(around.nodes, key=lambda n: abs(n.p - middle)).first))
     for width in WIDTHS:
         if width < least:
             break
-        bridge = _laid(around, middle, side, width * size / speed)
+        bridge = _laid(around, middle, width * size / speed)
         if bridge is not None:
             return bridge
     return None
 
 
-def _laid(around: Surroundings, middle: float, side: float, half: float) -> Bridge | None:
+def _laid(around: Surroundings, middle: float, half: float) -> Bridge | None:
     own = replace(around, nodes=())
     for share in PLACES:
-        p = middle + side * share * half
+        p = middle - share * half
         found = replace(own, nodes=(*around.nodes, *own.nodes))
         way = half * float(np.linalg.norm(found.nodes[-1].first))
         found_here = found.with_node(p, found.foreseen(p), 0.02 * way)
@@ -166,7 +166,7 @@ def _laid(around: Surroundings, middle: float, side: float, half: float) -> Brid
             return None
         own = replace(own, nodes=(*own.nodes, found_here.nodes[-1]))
     for k, share in enumerate(reversed(PLACES)):
-        p = middle - side * share * half
+        p = middle + share * half
         way = half * float(np.linalg.norm(own.nodes[-1].first))
         beyond = own.with_node(p, own.foreseen(p), (0.01 if k == 0 else 1e-3) * way)
         if beyond is None:
@@ -319,7 +319,7 @@ def _grown(path: Path, poses: Floats, p: float, first: Floats) -> Bridge | None:
             at = p + side * 2 * reach
             found = wider.with_node(at, wider.foreseen(at), 0.02 * reach * speed)
             if found is None:
-                return bridged(around, p, -1.0, 0.0)
+                return bridged(around, p)
             wider = found
         around, reach = wider, 2 * reach
-    return bridged(around, p, -1.0, 0.0)
+    return bridged(around, p)

@@ -336,14 +336,17 @@ class _Walk:
         stand = self._end_of(bridge, knot)
         return self._done(End.UNDECIDED, walk.p) if stand is None else stand
 
+    def _arc_to(self, knot: Knot, before: Knot) -> float:
+        """The arc of a knot behind another, straight from there."""
+        way = self.path.system.unknown_rates(knot.poses - before.poses)
+        along = (knot.p - before.p) * self.follower.p_scale
+        return before.arc + math.hypot(float(np.linalg.norm(way)), along)
+
     def _end_of(self, bridge: Bridge, before: Knot) -> _Stand | None:
         """The knot at a bridge's end, which is put on; all within it go."""
         states = bridge.states(self.path.system, np.array([bridge.end]))
         end = _knot_of(self.path, bridge.end, 0.0, *(each[0] for each in states))
-        away = self.path.system.unknown_rates(end.poses - before.poses)
-        arc = before.arc + math.hypot(
-            float(np.linalg.norm(away)), (end.p - before.p) * self.follower.p_scale
-        )
+        arc = self._arc_to(end, before)
         landed = self.follower.correct(end.poses, bridge.end, end.tangent)
         if landed is None:
             return None
@@ -366,18 +369,14 @@ class _Walk:
         around = Surroundings(self.path, last.poses, tuple(n for n in nodes if n is not None))
         if not around.nodes:
             return None
-        bridge = bridged(around, last.p + stand.ahead * pace, -1.0, 2.2 * stand.ahead / self.size)
+        bridge = bridged(around, last.p + stand.ahead * pace, 2.2 * stand.ahead / self.size)
         if bridge is None or bridge.end <= last.p:
             return None
         before = [k for k in self.knots if k.p < bridge.begin]
         if before:
             states = bridge.states(system, np.array([bridge.begin]))
             first = _knot_of(self.path, bridge.begin, 0.0, *(each[0] for each in states))
-            way = system.unknown_rates(first.poses - before[-1].poses)
-            arc = before[-1].arc + math.hypot(
-                float(np.linalg.norm(way)), (first.p - before[-1].p) * self.follower.p_scale
-            )
-            kept = [*before, replace(first, arc=arc)]
+            kept = [*before, replace(first, arc=self._arc_to(first, before[-1]))]
         else:
             kept = self.knots[:1]
         old, self.knots = self.knots, kept
