@@ -261,3 +261,24 @@ def test_loop_that_stands_at_its_change_point_all_along_stops_nothing() -> None:
     assert motion.end is End.COMPLETE
     axles = [motion.mechanism.joint_index(f"axle{k}") for k in range(3)]
     assert np.ptp(motion.values[:, axles], axis=0) == pytest.approx([4.0, 0.0, 0.0], abs=1e-9)
+
+
+@pytest.mark.parametrize("start", [math.pi, 0.0, -2.0])
+@pytest.mark.parametrize("side", [1.0, -1.0])
+def test_drawn_on_a_change_point_while_another_loop_stands_at_its_own(
+    start: float, side: float
+) -> None:
+    """Parallel rods drive a crank and rod equally long about one axle; the loop behind those
+    stands at its change point all along, and the rods are drawn at theirs."""
+    machine = Machine(
+        [
+            Wheel(0, 0),
+            Wheel(67.0, 0, [Coupling(0, 26.8, 0.0, 67.0, 26.8)], 0.0, 67.0),
+            Wheel(477.0, 0, [Coupling(1, 15.4, 0.0, 15.4, 410.0)], 0.0, 410.0),
+            Wheel(526.0, 0, [Coupling(2, 7.7, 0.0, 25.9, 49.0 + 7.7 - 25.9)], 0.0, 49.0),
+        ], [], start, [1.0, side, 1.0],
+    )  # fmt: skip
+    motion = build.motion(document(machine, -3.7, 300))
+    assert motion.end is End.COMPLETE
+    off, _ = sides_taken(machine, motion, -3.7)
+    assert off < 1e-9

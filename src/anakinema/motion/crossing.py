@@ -33,6 +33,11 @@ FITS = 1e-7
 """Share of a bridge's own way by which velocities and accelerations may miss it."""
 NEAR = 1e-4
 """Singular values below this may vanish near the start."""
+BEGINS = (2e-3, 2e-2)
+"""Ways of the first exact poses beside a start, in sizes; loops that hardly feel their change
+point are known only from farther off."""
+BENT = 0.1
+"""Share of that way by which the branch may have bent off the direction it leaves in."""
 MOST_BRANCHES = 64
 STARTS = 48
 BEGUN_OFF = 3e-5
@@ -95,10 +100,11 @@ def _solved(path: Path, reference: Floats, p: float, guess: Floats) -> Node | No
         def undo(side: Floats) -> Floats:
             return np.asarray(right.T @ ((left.T @ side) / singular))  # noqa: B023
 
-        if float(np.abs(residual).max(initial=0.0)) <= goal:
-            closed = True
-            break
         step = undo(residual)
+        if float(np.abs(residual).max(initial=0.0)) <= goal:
+            # Once more: next to a change point a small residual is a large way.
+            way, closed = way - step, True
+            break
         if float(np.abs(step).max()) > size:
             return None
         if float(np.abs(step).max()) <= 1e-14 * size:
@@ -203,14 +209,8 @@ def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> Bridge |
     different rates of turning (rods then run parallel), then that of least motion.
     """
     size = path.system.mechanism.size
-
-    def order(first: Floats) -> tuple[float, ...]:
-        if prior is not None:
-            return (float(np.linalg.norm(first - prior)),)
-        return (_standing(path, poses, first), _turning(path, first), float(np.linalg.norm(first)))
-
     found: list[tuple[float, Bridge]] = []
-    for first in sorted(directions(path, poses, p), key=order):
+    for first in branches(path, poses, p, prior):
         bridge = _grown(path, poses, p, first)
         if bridge is None:
             continue
@@ -222,6 +222,17 @@ def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> Bridge |
     # A pose next to a change point is on the branch that it is plainly nearer to.
     nearest = min((off for off, _ in found), default=0.0)
     return next((bridge for off, bridge in found if off <= 3 * nearest), None)
+
+
+def branches(path: Path, poses: Floats, p: float, prior: Floats | None) -> list[Floats]:
+    """Rates (n,) by progress of all branches through a pose, in the order of `begun`."""
+
+    def order(first: Floats) -> tuple[float, ...]:
+        if prior is not None:
+            return (float(np.linalg.norm(first - prior)),)
+        return (_standing(path, poses, first), _turning(path, first), float(np.linalg.norm(first)))
+
+    return sorted(directions(path, poses, p), key=order)
 
 
 def _standing(path: Path, poses: Floats, rate: Floats) -> int:
@@ -305,11 +316,20 @@ def directions(path: Path, poses: Floats, p: float = 0.0) -> list[Floats]:
 
 def _grown(path: Path, poses: Floats, p: float, first: Floats) -> Bridge | None:
     """The bridge along a direction from a pose at a change point, if there is such a branch."""
+    for begin in BEGINS:
+        bridge = _grown_from(path, poses, p, first, begin)
+        if bridge is not None:
+            return bridge
+    return None
+
+
+def _grown_from(path: Path, poses: Floats, p: float, first: Floats, begin: float) -> Bridge | None:
+    """The bridge grown from exact poses ``begin`` of the size to both sides of a pose."""
     size, speed = path.system.mechanism.size, float(np.linalg.norm(first))
-    reach = 2e-3 * size / speed
+    reach = begin * size / speed
     around = Surroundings(path, poses)
     for side in (-1.0, 1.0):
-        near = around.with_node(p + side * reach, side * reach * first, 0.1 * reach * speed)
+        near = around.with_node(p + side * reach, side * reach * first, BENT * reach * speed)
         if near is None:
             return None
         around = near

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.solve import sparse_basis
+from anakinema.mechanism.solve import null_space, sparse_basis
 from anakinema.motion.bridge import Bridge, ChangePoint
 from anakinema.motion.trail import Path
 
@@ -53,6 +53,25 @@ def change_points(path: Path, bridge: Bridge) -> tuple[ChangePoint, ...]:
         )
         for x, count in sorted(found)
     )
+
+
+def staying_free(path: Path, poses: Floats, first: Floats) -> Floats:
+    """(n, k) directions free at a pose that stay so along a branch of rates ``first`` (n,).
+
+    Those of no singular value that rises: with u, v all null vectors, u.(dM/ds).v is nothing.
+    """
+    system, size = path.system, path.system.mechanism.size
+    zero = np.zeros(system.rows)
+    jacobian = system.residual_jacobian(poses, zero)[1]
+    free, stressed = null_space(jacobian), null_space(jacobian.T)
+    if not stressed.shape[1]:
+        return free
+    step = 1e-5 * size * first / float(np.linalg.norm(first))
+    after, before = (
+        system.residual_jacobian(system.moved(poses, sign * step), zero)[1] for sign in (1.0, -1.0)
+    )
+    rises = stressed.T @ (after - before) @ free / 2e-5
+    return np.asarray(free @ null_space(rises))
 
 
 class _Along:

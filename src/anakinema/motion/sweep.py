@@ -16,6 +16,7 @@ from anakinema.mechanism.loops import drawn_length
 from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
+from anakinema.motion.crossing import branches
 from anakinema.motion.dense import positions
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.events import locate_change_points, locate_events
@@ -33,6 +34,7 @@ from anakinema.motion.motion import (
     leg_states,
     runs_on,
 )
+from anakinema.motion.singular import staying_free
 from anakinema.motion.standing import kept_in_touch, kept_touches
 from anakinema.motion.timing import Timing, timing
 from anakinema.motion.trail import End, Path, Trail
@@ -342,7 +344,8 @@ def _follow_stage(
     p = 0.0
     for _ in range(MOST_LEGS):
         path = Path(System(mechanism, joints, holds), raw, target, poses)
-        trail = _trusted_trail(path, poses, p, came_with(legs, path), check)
+        prior = came_with(legs, path)
+        trail = _trusted_trail(path, poses, p, prior, check)
         if len(trail.knots) > 1 and trail.end_p > p:
             legs.append(Leg(stage, trail, p, trail.end_p, runs_on(mechanism, legs, poses)))
         if trail.end is End.COMPLETE:
@@ -351,7 +354,7 @@ def _follow_stage(
             poses, p = trail.knots[-1].poses, trail.end_p
         others = _other_holds(mechanism, joints, holds, poses, target - raw)
         if others is None and trail.end is End.BLOCKED:
-            others = _shake_held(mechanism, joints, holds, poses)
+            others = _shake_held(mechanism, path, poses, p, prior)
         if others is None:
             return trail.end, poses, holds
         holds = others
@@ -404,18 +407,20 @@ def _other_holds(
 
 
 def _shake_held(
-    mechanism: Mechanism, joints: tuple[int, ...], holds: tuple[Hold, ...], poses: Floats
+    mechanism: Mechanism, path: Path, poses: Floats, p: float, prior: Floats | None
 ) -> tuple[Hold, ...] | None:
-    """Holds of all that is free to first order at a pose that blocks; None if that is no more.
+    """Holds of all that could move at a blocked pose and never will; None if that is no more.
 
     A loop that stands at its change point because what drives it stands still can shake there
     all along, which must not stop the others.
     """
-    system = System(mechanism, joints)
-    idle = null_space(system.residual_jacobian(poses, np.zeros(system.rows))[1])
-    if idle.shape[1] <= len(holds):
-        return None
-    return choose_holds(mechanism, poses, idle)
+    free = replace(path, system=System(mechanism, path.system.drivers))
+    came = None if prior is None else free.system.unknown_rates(prior)
+    for first in branches(free, poses, p, came):
+        stays = staying_free(free, poses, first)
+        if stays.shape[1] > len(path.system.holds):
+            return choose_holds(mechanism, poses, stays)
+    return None
 
 
 def _beside_joins(motion: Motion) -> Motion:
