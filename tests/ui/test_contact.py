@@ -17,7 +17,7 @@ from tests import mechanisms as build
 from tests import yielders
 from tests.contacts import disc, slab, solid
 from tests.core.test_guides import forked
-from tests.ui.test_assemble import CONTROL, Hand
+from tests.ui.test_assemble import CONTROL, SHIFT, Hand
 
 
 def arm_and_post() -> build.m.Document:
@@ -209,3 +209,11 @@ def test_a_pin_is_let_leave_its_fork_by_a_tick_and_undo_keeps_it_in(hand: Hand) 
     hand.settled(hand.window)
     assert not box.isChecked()
     assert hand.bench.evaluation.motion.values[-1, 0] == pytest.approx(40.0)
+    hand.key(Qt.Key.Key_Z, CONTROL | SHIFT)
+    hand.key(Qt.Key.Key_S, CONTROL)
+    hand.window.open_path(path)
+    hand.settled(hand.window)
+    hand.bench.select(Selection("joint", "ride"))
+    hand.settled(hand.window)
+    assert hand.child(QCheckBox, "joint_may_leave").isChecked()
+    assert hand.bench.evaluation.motion.values[-1, 0] == pytest.approx(70.0)

@@ -10,6 +10,7 @@ Method: docs/methods.md, "Change points".
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -22,9 +23,15 @@ from anakinema.motion.trail import Path
 
 PLACES = (1.0, 0.85, 0.7, 0.55, HOLE)
 """Where exact poses stand on each side, as shares of half a bridge."""
+FIRM = 0.03
+"""Share of the firmest that the least firm pose must have; others stand at a further change point,
+which no bridge may end at."""
 INSIDE = 0.3
 """Share of half a bridge within which all its change points must lie."""
-TERMS = 18
+FITS_TRIED = ((18, (1.0, 1.0, 1.0)), (22, (1.0, 0.3, 0.03)))
+"""Terms of a bridge, and what values, velocities and accelerations count."""
+BETWEEN = (-0.35, 0.35)
+"""Shares of half a bridge where it is held against exact poses."""
 WIDTHS = (0.3, 0.12, 0.05, 0.02, 8e-3, 3e-3, 1e-3)
 """Half widths tried, as way of the unknowns in sizes."""
 CLOSED = 1e-11
@@ -50,12 +57,16 @@ EPSILON = float(np.finfo(float).eps)
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Node:
-    """An exact state of the path: the unknowns' way from a reference and two rates by progress."""
+    """An exact state of the path: the unknowns' way from a reference and two rates by progress.
+
+    ``least``: the least singular value there.
+    """
 
     p: float
     way: Floats
     first: Floats
     second: Floats
+    least: float
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -118,15 +129,19 @@ def _solved(path: Path, reference: Floats, p: float, guess: Floats) -> Node | No
     bent = system.quadratic(poses, system.scaled_rates(first))
     second = undo(bent)
     second = second + undo(bent - jacobian @ second)
-    return Node(p, way, first, second)
+    return Node(p, way, first, second, float(singular[-1]))
 
 
 def _fitted(
-    nodes: Sequence[Node], terms: int, beside: float | None = None
+    nodes: Sequence[Node],
+    terms: int,
+    beside: float | None = None,
+    weights: tuple[float, float, float] = (1.0, 1.0, 1.0),
 ) -> tuple[Floats, float, float, Floats]:
     """Chebyshev series (terms, n) through states, its middle and half, and what misses it.
 
     The last (3, N, n): values, velocities and accelerations by the half, less the series' own.
+    ``weights`` say what each of the three counts.
     """
     at = np.array([node.p for node in nodes])
     ends = at if beside is None else np.append(at, beside)
@@ -139,8 +154,9 @@ def _fitted(
             half**2 * np.array([node.second for node in nodes]),
         ]
     )
-    flat = rows.reshape(-1, terms)
-    series = np.linalg.lstsq(flat, wanted.reshape(len(flat), -1), rcond=None)[0]
+    scale = np.array(weights)[:, None, None]
+    flat = (scale * rows).reshape(-1, terms)
+    series = np.linalg.lstsq(flat, (scale * wanted).reshape(len(flat), -1), rcond=None)[0]
     return series, float(middle), float(half), wanted - rows @ series
 
 
@@ -178,27 +194,49 @@ def _laid(around: Surroundings, middle: float, half: float) -> Bridge | None:
         if beyond is None:
             return None
         own = beyond
-    return _checked(own)
+    least = [node.least for node in own.nodes]
+    return _checked(own) if min(least) > FIRM * max(least) else None
 
 
 def _checked(own: Surroundings) -> Bridge | None:
-    """The bridge through nodes, if it fits them all and closes all loops between."""
+    """The bridge through nodes, if it fits them all and closes all loops between.
+
+    Few terms are wrong by what they leave out, many by what rounding adds: of `FITS_TRIED` that
+    is taken which is nearest to exact poses between its nodes.
+    """
     path, system = own.path, own.path.system
-    size = system.mechanism.size
-    series, middle, half, missed = _fitted(own.nodes, TERMS)
-    way = half * max(float(np.linalg.norm(node.first)) for node in own.nodes)
-    if float(np.abs(missed).max()) > FITS * way:
-        return None
-    bridge = Bridge(middle - half, middle + half, own.reference, series)
-    p = middle + half * np.linspace(-1.0, 1.0, 41)
-    poses, _, _ = bridge.states(system, p)
-    residual = system.residual(poses, path.targets(p))
     noise = 64 * EPSILON * float(np.abs(own.reference[:, :2]).max())
-    if float(np.abs(residual).max(initial=0.0)) > max(CLOSED * size, noise):
+    closed = max(CLOSED * system.mechanism.size, noise)
+    best: tuple[float, Bridge] | None = None
+    for terms, weights in FITS_TRIED:
+        series, middle, half, missed = _fitted(own.nodes, terms, weights=weights)
+        way = half * max(float(np.linalg.norm(node.first)) for node in own.nodes)
+        if float(np.abs(missed).max()) > FITS * way:
+            continue
+        bridge = Bridge(middle - half, middle + half, own.reference, series)
+        p = middle + half * np.linspace(-1.0, 1.0, 41)
+        residual = system.residual(bridge.states(system, p)[0], path.targets(p))
+        off = _off(own, bridge)
+        if float(np.abs(residual).max(initial=0.0)) <= closed and (best is None or off < best[0]):
+            best = off, bridge
+    if best is None:
         return None
+    bridge = best[1]
     points = change_points(path, bridge)
-    within = [abs(point.p - middle) <= INSIDE * half for point in points]
+    middle = bridge.begin + bridge.half
+    within = [abs(point.p - middle) <= INSIDE * bridge.half for point in points]
     return replace(bridge, points=points) if within and all(within) else None
+
+
+def _off(own: Surroundings, bridge: Bridge) -> float:
+    """How far a bridge is off exact poses beside its change points."""
+    middle, off = bridge.begin + bridge.half, 0.0
+    for share in BETWEEN:
+        p = middle + share * bridge.half
+        way = bridge.ways(np.array([p]))[0, 0]
+        exact = _solved(own.path, own.reference, p, way)
+        off = max(off, math.inf if exact is None else float(np.linalg.norm(exact.way - way)))
+    return off
 
 
 def begun(path: Path, poses: Floats, p: float, prior: Floats | None) -> Bridge | None:
