@@ -34,7 +34,7 @@ def drag_frame() -> list[str]:
         window = make_window(Path(folder))
         window.resize(1424, 890)
         window.show()
-        window.workbench.session.start(_chain_document(), None)
+        window.workbench.session.start(_chain_document())
         window.workbench.begin()
         until = time.monotonic() + 60
         while window.workbench.busy and time.monotonic() < until:
@@ -54,7 +54,7 @@ def drag_frame() -> list[str]:
         taken, spread = median_ms(frame, 60)
         repaint, _ = median_ms(stage.repaint, 60)
         window.workbench.show_trial(None)
-        window.workbench.session.start(window.workbench.session.document, None)
+        window.workbench.session.start(window.workbench.session.document)
         window.close()
     return [
         f"dragging {LINKS} drawn links, a whole frame with painting: {taken:.1f} ± {spread:.1f} ms,"

@@ -191,7 +191,7 @@ def main() -> None:
             scene(window)
             look.settle(window)
             window.grab().save(str(FOLDER / f"{name}.png"))
-            window.workbench.session.start(window.workbench.session.document, None)
+            window.workbench.session.start(window.workbench.session.document)
             window.close()
 
 

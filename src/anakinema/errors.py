@@ -41,6 +41,10 @@ class MissingNameError(AnakinemaError, LookupError):
     """Something names a body, part, place or joint that does not exist."""
 
 
+class EditRefusedError(AnakinemaError, ValueError):
+    """An edit cannot be made: what it is about is gone, or no file could hold what would come."""
+
+
 class FileFormatError(AnakinemaError, ValueError):
     """A file is not a readable mechanism document."""
 

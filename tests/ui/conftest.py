@@ -28,7 +28,7 @@ def window(qtbot, tmp_path: Path) -> Iterator[MainWindow]:  # type: ignore[no-un
     made.show()
     qtbot.waitExposed(made)
     yield made
-    made.workbench.session.start(made.workbench.session.document, None)
+    made.workbench.session.start(made.workbench.session.document)
     made.close()
     made.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

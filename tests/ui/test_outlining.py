@@ -370,7 +370,7 @@ def test_every_kind_of_outline_opens_in_the_editor(qtbot, window, settled) -> No
         update={"parts": (*document.parts, cam),
                 "bodies": (*document.bodies, m.Body(id="cam", part="cam"))}
     )  # fmt: skip
-    window.workbench.session.start(document, None)
+    window.workbench.session.start(document)
     window.workbench.begin()
     settled(window)
     window.workbench.go_to_station("Assemble")

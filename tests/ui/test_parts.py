@@ -22,6 +22,7 @@ from anakinema.ui.strip.lanes import LABELS
 from anakinema.ui.theme import DARK, LIGHT, UI_FONT, font, icon_pixmap, style_sheet
 from anakinema.ui.workbench import Selection
 from anakinema.ui.worker import Worker
+from anakinema.wanted import still_wanted
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -86,24 +87,24 @@ def test_worker_drops_stale_answers_and_survives_a_fault(qtbot) -> None:  # type
     answers: list[object] = []
     faults: list[str] = []
     worker.answered.connect(lambda _, answer: answers.append(answer))
-    worker.broke.connect(lambda _, words: faults.append(words))
+    worker.broke.connect(lambda _, error: faults.append(repr(error)))
 
-    def endless(interrupt):  # type: ignore[no-untyped-def]
+    def endless():  # type: ignore[no-untyped-def]
         while True:
-            interrupt()
+            still_wanted()
             yield from ()
 
     worker.request(endless)
-    worker.request(lambda _: ["newest"])
+    worker.request(lambda: ["newest"])
     qtbot.waitUntil(lambda: answers == ["newest"])
 
-    def fault(_):  # type: ignore[no-untyped-def]
+    def fault():  # type: ignore[no-untyped-def]
         raise ZeroDivisionError("ours")
         yield
 
     worker.request(fault)
-    qtbot.waitUntil(lambda: faults == ["ZeroDivisionError: ours"])
-    worker.request(lambda _: ["after"])
+    qtbot.waitUntil(lambda: faults == ["ZeroDivisionError('ours')"])
+    worker.request(lambda: ["after"])
     qtbot.waitUntil(lambda: answers == ["newest", "after"])
     worker.stop()
 

@@ -285,7 +285,7 @@ def test_recovery_is_offered_and_taken_up(qtbot, tmp_path, settled) -> None:  # 
     assert window.workbench.session.document.name == "Half done"
     assert window.workbench.session.is_changed
     assert not (folder / "recovery" / "999999999-1.recovery").exists()
-    window.workbench.session.start(window.workbench.session.document, None)
+    window.workbench.session.start(window.workbench.session.document)
     window.close()
 
 

@@ -24,10 +24,11 @@ from anakinema.resources import demo_path
 from anakinema.session.session import Session
 
 session = Session(Path(sys.argv[1]))
-session.start(read_document(demo_path("tray-shuttle")), None)
+session.start(read_document(demo_path("tray-shuttle")))
 for k in range(100000):
     session.do(SetParameter("rod", f"{k} mm"))
     session.finish_gesture()
+    session.wait_kept(60)
     print(k, flush=True)
 """
 
@@ -50,8 +51,10 @@ def test_killed_while_editing(tmp_path: Path) -> None:
         process.wait()
         # Only lines that were written whole were surely shown.
         shown = [int(line) for line in told.read_text().split("\n")[:-1]]
-        (found,) = left_behind(folder)
-        (rod,) = (p.value for p in found.document.parameters if p.id == "rod")
+        (found,) = left_behind(folder / "recovery")
+        assert found.trouble in ("", "its last record was cut short")
+        document = found.moment.past.document
+        (rod,) = (p.value for p in document.parameters if p.id == "rod")
         kept = int(str(rod).split()[0])
         assert kept - shown[-1] in (0, 1)
         lost += kept < shown[-1]

@@ -9,7 +9,7 @@ docs/methods.md, "Clearance of runs".
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -32,6 +32,7 @@ from anakinema.mechanism.fields import Run
 from anakinema.mechanism.loops import Lay, lay
 from anakinema.mechanism.passages import Passage
 from anakinema.motion.motion import Motion, States
+from anakinema.wanted import still_wanted
 
 
 def run_gap(
@@ -41,7 +42,6 @@ def run_gap(
     threshold: float | None = None,
     tolerance: float = TOLERANCE,
     exact: bool = True,
-    check: Callable[[], None] = lambda: None,
 ) -> Gap | None:
     """The smallest gap between runs of one loop and what they pass; None if they pass nothing.
 
@@ -50,7 +50,7 @@ def run_gap(
     """
     if not passages:
         return None
-    return _Search(motion, passages, threshold, tolerance, check).found(exact)
+    return _Search(motion, passages, threshold, tolerance).found(exact)
 
 
 def run_distances(motion: Motion, passages: Sequence[Passage], poses: Floats) -> Floats:
@@ -67,9 +67,8 @@ class _Search:
         passages: Sequence[Passage],
         threshold: float | None,
         tolerance: float,
-        check: Callable[[], None],
     ) -> None:
-        self.motion, self.passages, self.check = motion, passages, check
+        self.motion, self.passages = motion, passages
         self.threshold, self.tolerance = threshold, tolerance
         self.runs = motion.mechanism.loops[passages[0].loop]
         self.best, self.best_at = np.inf, (passages[0], float(motion.progress[0]))
@@ -115,7 +114,7 @@ class _Search:
         count = len(states.progress)
         distance, low = np.full(count, np.inf), np.full(count, np.inf)
         for passage in self.passages:
-            self.check()
+            still_wanted()
             path = _end_speed(passage, states, half) * half if exact else np.zeros(count)
             bound = _circle_distances(passage, laid, states.poses) - path
             wanted = self.best if self.threshold is None else max(self.best, self.threshold)

@@ -9,7 +9,6 @@ says so. Proof in docs/methods.md, "Certified clearance".
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -31,6 +30,7 @@ from anakinema.geometry.distance import Distances, Question, distances, relative
 from anakinema.geometry.region import Region
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion, States
+from anakinema.wanted import still_wanted
 
 TOLERANCE = 0.005
 """mm; default width of a certified gap."""
@@ -72,7 +72,6 @@ def smallest_gap(
     threshold: float | None = None,
     tolerance: float = TOLERANCE,
     exact: bool = True,
-    check: Callable[[], None] = lambda: None,
 ) -> Gap | None:
     """The smallest gap among comparisons over the motion; None if there is nothing to compare.
 
@@ -81,7 +80,7 @@ def smallest_gap(
     """
     if not items:
         return None
-    search = _Search(motion, items, threshold, tolerance, exact, check)
+    search = _Search(motion, items, threshold, tolerance, exact)
     search.sample()
     if exact:
         search.refine()
@@ -96,10 +95,9 @@ class _Search:
         threshold: float | None,
         tolerance: float,
         exact: bool,
-        check: Callable[[], None],
     ) -> None:
         self.motion, self.items, self.exact = motion, items, exact
-        self.threshold, self.tolerance, self.check = threshold, tolerance, check
+        self.threshold, self.tolerance = threshold, tolerance
         self.best = np.inf
         self.best_at = (0, float(motion.progress[0]))
         self.evaluations = 0
@@ -169,7 +167,7 @@ class _Search:
                         states.speed_most[rows],
                     )
                 )  # fmt: skip
-            self.check()
+            still_wanted()
 
         if len(moves) > 1:
             nearest = [int(np.argmin(m.circles)) for m in moves]
@@ -232,7 +230,7 @@ class _Search:
         """Split the stretches that could hide a smaller gap, until none can."""
         motion = self.motion
         for _ in range(MOST_ROUNDS):
-            self.check()
+            still_wanted()
             cells = self.cells
             assert cells is not None
             split = self._undecided(cells)
@@ -324,7 +322,7 @@ class _Search:
         deep = 0.0
         if self.best <= 0.0 and motion.legs:
             which, progress, deep = deepest(
-                motion, self.items, self._distances, self._overlaps_seen(), self.check
+                motion, self.items, self._distances, self._overlaps_seen()
             )
         item = self.items[which]
         at = motion.at(np.array([progress]))

@@ -13,6 +13,7 @@ from anakinema.geometry.distance import relative_poses
 from anakinema.geometry.features import Pairs, features_of
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion
+from anakinema.wanted import still_wanted
 
 LOOKS = 96
 """Poses of a motion at which every pair that comes near is looked at for its depth."""
@@ -73,7 +74,6 @@ def deepest(
     items: Sequence[Comparison],
     touching: Callable[[int, Floats, Floats], Floats],
     known: Sequence[tuple[int, float]],
-    check: Callable[[], None],
 ) -> tuple[int, float, float]:
     """Which comparison reaches deepest over a motion, at what progress, and how deep (mm).
 
@@ -87,7 +87,7 @@ def deepest(
     for which, place in known:
         at_known.setdefault(which, []).append(place)
     for which in range(len(items)):
-        check()
+        still_wanted()
         near = _near(items[which], poses)
         zero = near[touching(which, poses[near], progress[near]) <= 0.0] if len(near) else near
         places = np.append(progress[zero], at_known.get(which, [])[:LOOKS])

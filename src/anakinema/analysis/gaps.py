@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
@@ -29,10 +29,9 @@ class Gaps:
         passages: tuple[Passage, ...],
         *,
         exact: bool,
-        check: Callable[[], None] = lambda: None,
     ) -> None:
         self.motion, self.items, self.passages = motion, items, passages
-        self.exact, self.check = exact, check
+        self.exact = exact
         self._loops = sorted({passage.loop for passage in passages})
         self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
 
@@ -63,7 +62,6 @@ class Gaps:
                 self._chosen(bodies),
                 threshold=threshold,
                 exact=self.exact,
-                check=self.check,
             )
             past = [gap for gap in self._overruns if bodies <= {gap.first_body, gap.second_body}]
             self._found[key] = together([gap for gap in (apart, *past) if gap is not None])
@@ -83,7 +81,6 @@ class Gaps:
                 self._passed(loop, bodies),
                 threshold=threshold,
                 exact=self.exact,
-                check=self.check,
             )
         return self._found[key]
 

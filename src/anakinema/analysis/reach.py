@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from anakinema.document import model
@@ -49,7 +48,6 @@ def reachable_range(
     poses: Floats,
     values: Floats,
     driver: int,
-    check: Callable[[], None] = lambda: None,
 ) -> Reach:
     """Range of a driver from assembled ``poses`` (B, 3) with shown joint ``values`` (K,).
 
@@ -60,8 +58,7 @@ def reachable_range(
     span = FULL_TURN if angular else 3.0 * 2.0 * mechanism.size
     start = float(values[joint])
     ends = [
-        _end(mechanism, poses, values, driver, start + sign * span, angular, check)
-        for sign in (-1.0, 1.0)
+        _end(mechanism, poses, values, driver, start + sign * span, angular) for sign in (-1.0, 1.0)
     ]
     return Reach(driver, start, ends[0], ends[1])
 
@@ -73,7 +70,6 @@ def _end(
     driver: int,
     target: float,
     angular: bool,
-    check: Callable[[], None],
 ) -> ReachEnd:
     program = mechanism.resolved.program
     joint = program.joints[driver]
@@ -84,7 +80,7 @@ def _end(
         (StageValues(((driver, target),), STEPS),),
     )
     at_pose = replace(mechanism, resolved=replace(mechanism.resolved, poses=poses, program=alone))
-    motion = stopped_at_limits(sample(follow_course(at_pose, check)), run_past=False)
+    motion = stopped_at_limits(sample(follow_course(at_pose)), run_past=False)
     value = float(motion.values[-1, joint])
     if motion.end is End.COMPLETE:
         return ReachEnd(value, "full turn" if angular else "far", None)
@@ -111,7 +107,6 @@ def where_it_touches(
     values: Floats,
     joint: int,
     side: int,
-    check: Callable[[], None] = lambda: None,
 ) -> Touched | None:
     """Where a joint moved up (``side`` +1) or down (-1) first makes any two bodies touch.
 
@@ -144,7 +139,7 @@ def where_it_touches(
         (StageValues(((0, float(values[joint]) + side * span),), STEPS),),
     )
     alone = replace(resolved, document=stiff, poses=poses, program=program)
-    motion = sample(follow_course(replace(mechanism, resolved=alone), check))
+    motion = sample(follow_course(replace(mechanism, resolved=alone)))
     last = next((e for e in reversed(motion.events) if e.kind is EventKind.STOP), None)
     if motion.end is not End.TOUCHED or last is None or last.bodies is None:
         return None

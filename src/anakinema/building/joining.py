@@ -9,7 +9,6 @@ and out of line the places are is told, and either closed or kept as a stated of
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -39,6 +38,7 @@ from anakinema.motion.assemble import Closure, close
 from anakinema.motion.assemblies import other_assemblies, turned_over
 from anakinema.motion.mobility import Mobility, analyse_mobility
 from anakinema.units import ANGLE, LENGTH
+from anakinema.wanted import still_wanted
 
 TURNS = (0.2, 0.2, 0.5, 0.5, 1.0, 1.0, 1.6, 1.6, 2.4, 2.4, 3.0, 3.0)
 """rad that the bodies of a loop are turned by, one try after another, until it closes."""
@@ -108,9 +108,7 @@ class Proposal:
     turned: tuple[str, ...] = ()
 
 
-def propose(
-    resolved: Resolved, poses: Floats, wish: Wish, check: Callable[[], None] = lambda: None
-) -> Proposal:
+def propose(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
     """The joint, and where everything would stand.
 
     ``poses`` (B, 3) are the present ones. Raises an `AnakinemaError` if the two cannot be joined
@@ -135,7 +133,7 @@ def propose(
     ghosts: tuple[Floats, ...] = ()
     is_closed, is_continued, open_by = True, True, apart
     if wish.manner == "offset" and apart + askew > TOUCHING:
-        return _kept_offset(resolved, poses, wish, check)
+        return _kept_offset(resolved, poses, wish)
     if wish.manner != "stand" and loose is not None:
         there = _brought(resolved, poses, wish, joint, loose)
         # What is brought is only close to rounding; close it like everything else.
@@ -143,10 +141,10 @@ def propose(
         there, is_closed = (closure.poses, True) if closure.is_closed else (there, False)
     else:
         ring = _ring(resolved, wish)
-        closure, is_continued = _closed(mechanism, poses, ring, check)
+        closure, is_continued = _closed(mechanism, poses, ring)
         there, is_closed, open_by = closure.poses, closure.is_closed, closure.open_by
         if is_closed and loose is None:
-            ghosts = tuple(other_assemblies(mechanism, there, ring, check=check))
+            ghosts = tuple(other_assemblies(mechanism, there, ring))
             if ghosts and _prefers_other(resolved, poses, there, ghosts[0]):
                 there, ghosts = ghosts[0], (there,)
             if wish.branch and ghosts:
@@ -303,9 +301,7 @@ def _assembled(mechanism: Mechanism, poses: Floats) -> Closure:
     return close(system, poses, system.at_rest)
 
 
-def _closed(
-    mechanism: Mechanism, poses: Floats, ring: tuple[int, ...], check: Callable[[], None]
-) -> tuple[Closure, bool]:
+def _closed(mechanism: Mechanism, poses: Floats, ring: tuple[int, ...]) -> tuple[Closure, bool]:
     """The loop closed from where it stands, bit by bit, so that loops closed before stay as they
     are assembled; all at once, and from turned poses, if it is caught on the way: then False.
 
@@ -315,7 +311,7 @@ def _closed(
     system = System(mechanism)
     misfit = system.residual(poses, system.at_rest)
     is_near = float(np.abs(misfit).max(initial=0.0)) < TOUCHING
-    walked = None if is_near else _walked(system, poses, misfit, check)
+    walked = None if is_near else _walked(system, poses, misfit)
     if walked is not None:
         return walked, True
     first = close(system, poses, system.at_rest)
@@ -325,7 +321,7 @@ def _closed(
     random = np.random.default_rng(1)
     best = first
     for amount in TURNS:
-        check()
+        still_wanted()
         start = poses.copy()
         start[moving, 2] += (
             amount * random.uniform(0.5, 1.0, len(moving)) * random.choice((-1.0, 1.0), len(moving))
@@ -338,14 +334,12 @@ def _closed(
     return best, False
 
 
-def _walked(
-    system: System, poses: Floats, misfit: Floats, check: Callable[[], None]
-) -> Closure | None:
+def _walked(system: System, poses: Floats, misfit: Floats) -> Closure | None:
     """What stays open is taken back in small shares; None if one of them cannot be closed."""
     target = system.at_rest
     found: Closure | None = None
     for share in np.linspace(1.0, 0.0, WALK_STEPS + 1)[1:]:
-        check()
+        still_wanted()
         found = close(system, poses, target + share * misfit)
         if not found.is_closed:
             return None
@@ -620,9 +614,7 @@ def _repeats(
     return tuple(ids[j] for j in after.repeated_joints if ids[j] != joint.id)
 
 
-def _kept_offset(
-    resolved: Resolved, poses: Floats, wish: Wish, check: Callable[[], None]
-) -> Proposal:
+def _kept_offset(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
     """Join as they stand, with the place on the first body set where the second's is.
 
     A slide keeps its turn and its distance across as stated numbers; other kinds get a place
@@ -635,7 +627,7 @@ def _kept_offset(
         dx, dy = wish.first.x - wish.second.x, wish.first.y - wish.second.y
         across = -math.sin(wish.second.angle) * dx + math.cos(wish.second.angle) * dy
         stated = replace(wish, manner="stand", flip=False, turn=askew, offset=across)
-        return replace(propose(resolved, poses, stated, check), wish=wish)
+        return replace(propose(resolved, poses, stated), wish=wish)
     away_x, away_y = wish.second.x - x, wish.second.y - y
     c, s = math.cos(turn), math.sin(turn)
     local = (c * away_x + s * away_y, c * away_y - s * away_x)
@@ -651,4 +643,4 @@ def _kept_offset(
     spot = replace(wish.first.spot, place=place, x=local[0], y=local[1], angle=angle, known=False)
     here = BodySpot(wish.first.body, spot, wish.second.x, wish.second.y, wish.second.angle)
     stated = replace(wish, first=here, manner="stand")
-    return replace(propose(resolved, poses, stated, check), wish=wish)
+    return replace(propose(resolved, poses, stated), wish=wish)

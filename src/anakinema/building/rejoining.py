@@ -7,7 +7,6 @@ follows in the same way; then the joint itself is changed, and all that belongs 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.building.joining import Proposal, Wish, propose
@@ -42,7 +41,6 @@ def rejoined(
     first: BodySpot | None = None,
     second: BodySpot | None = None,
     flip: bool = False,
-    check: Callable[[], None] = lambda: None,
 ) -> Rejoining:
     """A joint with other sides, or turned by half a turn; what is None stays.
 
@@ -64,7 +62,7 @@ def rejoined(
         first=rider, second=carrier, kind=joint.kind, turn=turn, offset=values.offset,
         radius=values.radius if joint.kind in model.ARC_KINDS else None, curve=joint.curve,
     )  # fmt: skip
-    proposal = propose(bare, there, wish, check)
+    proposal = propose(bare, there, wish)
     made = proposal.joint
     edits: list[Edit] = [
         AddPlaces(bare.document.body(spot.body).part, (spot.spot.place,))

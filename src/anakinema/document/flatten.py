@@ -23,6 +23,8 @@ from anakinema.errors import MissingNameError, ValueOutOfRangeError
 JOINT = "__"
 """Between the id of a use and the id of what is inside it."""
 DEEPEST = 12
+MOST_THINGS = 20_000
+"""Bodies, joints and uses that units may unfold to."""
 MOST_BODIES = 5000
 
 
@@ -69,6 +71,7 @@ def flatten(document: model.Document) -> Flat:
     out = _Unfolded()
     if document.uses:
         units = {unit.id: unit for unit in document.subassemblies}
+        _weigh(document, units)
         for use in document.uses:
             _unfold(use, "", units, (), (), out, is_off=use.off)
     bodies = (*document.bodies, *out.bodies)
@@ -100,6 +103,35 @@ def flatten(document: model.Document) -> Flat:
     return Flat(
         document.model_copy(update=update), out.carriers, out.lifts, tuple(dict.fromkeys(out.off))
     )
+
+
+def _weigh(document: model.Document, units: Mapping[str, model.Unit]) -> None:
+    """Raise a `ValueOutOfRangeError` if uses would unfold to too much, before any is unfolded."""
+    weights: dict[tuple[str, int], int] = {}
+
+    def weigh(unit_id: str, depth: int) -> int:
+        unit = units.get(unit_id)
+        if unit is None or depth > DEEPEST:
+            # `_unfold` tells what is wrong.
+            return 0
+        if (unit_id, depth) not in weights:
+            own = len(unit.bodies) + len(unit.joints)
+            inner = sum(1 + weigh(use.unit, depth + 1) for use in unit.uses)
+            weights[unit_id, depth] = own + inner
+        return weights[unit_id, depth]
+
+    for use in document.uses:
+        count = weigh(use.unit, 0)
+        if count > MOST_THINGS:
+            raise ValueOutOfRangeError(
+                f"it unfolds to {_many(count)} bodies, joints and uses.",
+                where=f"use '{use.title}'",
+                remedy=f"At most {MOST_THINGS:,} are possible. Use fewer units.",
+            )
+
+
+def _many(count: int) -> str:
+    return f"{count:,}" if count < 10**9 else f"10^{len(str(count)) - 1} or more"
 
 
 def _unfold(

@@ -17,6 +17,8 @@ from anakinema.geometry.laws import MotionLaw
 
 FORMAT = "anakinema-mechanism"
 VERSION = 1
+MOST_BYTES = 20_000_000
+"""Bytes of a file."""
 MOST_ITEMS = 2000
 MOST_PICTURE = 4_000_000
 """Characters of a picture's data."""
@@ -46,7 +48,8 @@ def _check_quantity(value: object) -> object:
 
 Quantity = Annotated[float | str, BeforeValidator(_check_quantity)]
 Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=160)]
-Words = Annotated[str, Field(max_length=400)]
+Words = Annotated[str, Field(max_length=400, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f]*$")]
+"""Text for people, without control characters."""
 PositiveCount = Annotated[int, Field(ge=2, le=20000, strict=True)]
 
 Colour = Literal["blue", "clay", "sage", "plum", "ochre", "steel", "rose", "teal", "sand"]

@@ -41,6 +41,7 @@ from anakinema.units import (
     Dimension,
     UnitSystem,
 )
+from anakinema.wanted import still_wanted
 
 MOST_STEPS = 200_000
 
@@ -206,7 +207,7 @@ def resolve(source: model.Document) -> Resolved:
         },
         joints=joints,
         program=_program(document, reader),
-        requirements=tuple(_requirement(document, r, reader) for r in document.requirements),
+        requirements=_requirements(document, reader),
         pictures=tuple(_picture(picture, reader) for picture in document.pictures),
         couplings=tuple(coupling_values(document, each, reader) for each in document.couplings),
         loops=tuple(loop_values(document, each, reader) for each in document.loops),
@@ -274,6 +275,7 @@ def _guided(
     heights: Floats,
 ) -> JointValues:
     """The values of a joint with the ends of its slot, fork, groove or curve as bounds."""
+    still_wanted()
     curve = parts[0].curves[joint.curve] if joint.curve is not None else None
     is_open = curve is not None and not curve.is_closed
     if joint.kind not in GUIDED or not (is_open or (joint.first.pieces and joint.second.pieces)):
@@ -344,6 +346,7 @@ def _heights(flat: Flat, reader: Reader) -> Floats:
             rises.append((index[joint.first.body], index[joint.second.body], rise, joint))
     changed = True
     while changed:
+        still_wanted()
         changed = False
         for a, b, rise, _ in rises:
             for known, unknown, step in ((a, b, rise), (b, a, -rise)):
@@ -473,11 +476,16 @@ def _picture(picture: model.Picture, reader: Reader) -> PictureValues:
     )
 
 
+def _requirements(document: model.Document, reader: Reader) -> tuple[RequirementValues, ...]:
+    kinds = joint_kinds(document)
+    return tuple(_requirement(kinds, each, reader) for each in document.requirements)
+
+
 def _requirement(
-    document: model.Document, requirement: model.Requirement, reader: Reader
+    kinds: Mapping[str, model.JointKind], requirement: model.Requirement, reader: Reader
 ) -> RequirementValues:
     where = f"requirement '{requirement.name or requirement.id}'"
-    dimension = requirement_dimension(joint_kinds(document), requirement)
+    dimension = requirement_dimension(kinds, requirement)
     least = reader.maybe(requirement.least, dimension, where, "least")
     greatest = reader.maybe(getattr(requirement, "greatest", None), dimension, where, "greatest")
     comfort = reader.maybe(getattr(requirement, "comfort", None), dimension, where, "comfort")

@@ -17,6 +17,7 @@ from anakinema.geometry.contour import Contour
 from anakinema.geometry.curve import Curve
 from anakinema.geometry.region import Region
 from anakinema.units import ANGLE, LENGTH
+from anakinema.wanted import still_wanted
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -44,6 +45,7 @@ class SolidPart:
 
 def solid_part(part: model.Part, reader: Reader) -> SolidPart:
     """The numbers of a part; raises an `AnakinemaError` that names the place."""
+    still_wanted()
     where = f"part '{part.title}'"
     local = reader.within(part)
     part = settled(part, local)
@@ -57,6 +59,7 @@ def solid_part(part: model.Part, reader: Reader) -> SolidPart:
         )
     slabs: list[SolidSlab] = []
     for slab in part.slabs:
+        still_wanted()
         at = f"{where}, slab '{slab.id}'"
         bottom = local.read(slab.bottom, LENGTH, at, "bottom")
         top = local.read(slab.top, LENGTH, at, "top")

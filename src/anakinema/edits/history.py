@@ -5,30 +5,49 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anakinema.document.model import Document
+from anakinema.edits.admit import admitted
 from anakinema.edits.base import Edit
 
 
-@dataclass(frozen=True, slots=True)
-class _Step:
+@dataclass(frozen=True, slots=True, eq=False)
+class Step:
+    """One step that undo takes back: from one document to the next."""
+
     label: str
     before: Document
     after: Document
-    key: tuple[object, ...]
+    key: tuple[object, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Past:
+    """All that a history knows at a moment: the document, steps done and undone, newest last."""
+
+    document: Document
+    done: tuple[Step, ...] = ()
+    undone: tuple[Step, ...] = ()
 
 
 class History:
     """A document and the way it came to be. Undo gives back the very same object."""
 
-    def __init__(self, document: Document) -> None:
-        self._document = document
-        self._done: list[_Step] = []
-        self._undone: list[_Step] = []
+    def __init__(self, past: Document | Past) -> None:
+        if isinstance(past, Document):
+            past = Past(past)
+        self._document = past.document
+        self._done = list(past.done)
+        self._undone = list(past.undone)
         self._open = False
 
     @property
     def document(self) -> Document:
         """The present document."""
         return self._document
+
+    @property
+    def past(self) -> Past:
+        """The present moment, to be kept."""
+        return Past(self._document, tuple(self._done), tuple(self._undone))
 
     @property
     def undo_label(self) -> str | None:
@@ -41,13 +60,17 @@ class History:
         return self._undone[-1].label if self._undone else None
 
     def do(self, edit: Edit) -> Document:
-        """Apply an edit; joins the step before while a gesture on the same thing lasts."""
-        after = edit.apply(self._document)
+        """Apply an edit; joins the step before while a gesture on the same thing lasts.
+
+        Raises `EditRefusedError`, and nothing is changed, if what it is about is gone or the
+        document would be one that cannot be read again.
+        """
+        after = admitted(self._document, edit)
         if after == self._document:
             return self._document
-        step = _Step(edit.label, self._document, after, edit.merge_key)
+        step = Step(edit.label, self._document, after, edit.merge_key)
         if self._open and self._done and self._done[-1].key == step.key:
-            step = _Step(step.label, self._done.pop().before, after, step.key)
+            step = Step(step.label, self._done.pop().before, after, step.key)
         self._done.append(step)
         self._undone.clear()
         self._open = True

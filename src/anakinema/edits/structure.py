@@ -51,6 +51,18 @@ class Add(Keyed):
 
 
 @dataclass(frozen=True)
+class TakeTheirs(Keyed):
+    """Take another document in place of this one: what somebody else has saved meanwhile."""
+
+    theirs: Document
+    label = "Take theirs"
+    subject = ()
+
+    def apply(self, document: Document) -> Document:
+        return self.theirs
+
+
+@dataclass(frozen=True)
 class Remove(Keyed):
     """Take things out, and with them what cannot be without them (`dependents.without`)."""
 

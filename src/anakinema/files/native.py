@@ -6,42 +6,72 @@ valid document or raises one `FileFormatError` that names the place.
 
 from __future__ import annotations
 
+import contextlib
+import errno
+import hashlib
 import json
 import os
-import tempfile
-from collections.abc import Sequence
+import stat
+import uuid
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
-from anakinema.document.model import FORMAT, VERSION, Document
+from anakinema.document.model import FORMAT, MOST_BYTES, VERSION, Document
+from anakinema.document.refusals import refusal_words
 from anakinema.errors import FileFormatError
+from anakinema.files.bounded import read_regular, reason
 
-MOST_BYTES = 20_000_000
 LINE_WIDTH = 100
 SUFFIX = ".anakinema"
 
 
+@dataclass(frozen=True, slots=True)
+class Stamp:
+    """What a file was when it was read or written: bytes, time of change in ns, digest."""
+
+    size: int
+    time: int
+    digest: str
+
+
 def read_document(path: Path | str) -> Document:
     """Read a document; raises `FileFormatError` for anything that is not one."""
+    return read_stamped(path)[0]
+
+
+def read_stamped(path: Path | str) -> tuple[Document, Stamp]:
+    """Read a document, and the stamp of its file; raises `FileFormatError`."""
     path = Path(path)
+    content = read_regular(path, MOST_BYTES, "Choose a mechanism document.")
+    return parse_document(content, path.name), _stamp(path, content)
+
+
+def same_file(path: Path, stamp: Stamp) -> bool:
+    """Whether a file still holds what it held when it was stamped."""
     try:
-        size = path.stat().st_size
-        if size > MOST_BYTES:
-            raise FileFormatError(
-                f"it is {size / 1e6:.0f} MB, more than the {MOST_BYTES / 1e6:.0f} MB a mechanism"
-                " may take.",
-                where=f"file {path.name}",
-                remedy="Choose a mechanism document.",
-            )
-        content = path.read_bytes()
-    except OSError as error:
-        reason = (error.strerror or "it cannot be opened").lower()
-        raise FileFormatError(
-            f"{reason}.", where=f"file {path.name}", remedy="Check the name and the folder."
-        ) from error
-    return parse_document(content, path.name)
+        now = path.stat()
+        if (now.st_size, now.st_mtime_ns) == (stamp.size, stamp.time):
+            return True
+        content = read_regular(path, MOST_BYTES, "")
+    except (OSError, ValueError, FileFormatError):
+        return False
+    return _digest(content) == stamp.digest
+
+
+def _stamp(path: Path, content: bytes) -> Stamp:
+    try:
+        changed = path.stat().st_mtime_ns
+    except OSError:
+        changed = 0
+    return Stamp(len(content), changed, _digest(content))
+
+
+def _digest(content: bytes) -> str:
+    return hashlib.blake2b(content, digest_size=16).hexdigest()
 
 
 def parse_document(content: bytes, name: str) -> Document:
@@ -100,13 +130,9 @@ def _validated(data: Any, where: str) -> Document:
     try:
         return Document.model_validate(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        message = str(first["msg"]).removeprefix("Value error, ").rstrip(".")
-        if first["type"] == "extra_forbidden":
-            message = "this name is not known here"
         raise FileFormatError(
-            f"{message[:1].lower()}{message[1:]}.",
-            where=f"{where}, {_place(data, first['loc'])}",
+            refusal_words(error),
+            where=f"{where}, {_place(data, error.errors(include_url=False)[0]['loc'])}",
             remedy="Correct it there; docs/file-format.md lists what is allowed.",
         ) from error
     except RecursionError as error:
@@ -141,8 +167,12 @@ _TAGS = frozenset(
 def document_text(document: Document) -> str:
     """The file's text: same document, same bytes."""
     data = document.model_dump(mode="json", exclude_defaults=True)
-    ordered = {"format": FORMAT, "version": VERSION, **data}
-    return _pretty(_plain(ordered), 0) + "\n"
+    ordered = _plain({"format": FORMAT, "version": VERSION, **data})
+    text = _pretty(ordered, 0) + "\n"
+    if len(text.encode()) > MOST_BYTES:
+        # Better hard to read than too large to be read.
+        text = json.dumps(ordered, ensure_ascii=False, allow_nan=False, separators=(",", ":"))
+    return text
 
 
 def _plain(node: Any) -> Any:
@@ -172,36 +202,78 @@ def _pretty(node: Any, indent: int) -> str:
     return "[\n" + ",\n".join(pad + _pretty(v, inner) for v in node) + f"\n{end}]"
 
 
-def write_document(document: Document, path: Path | str) -> None:
-    """Write beside the old file, sync, then take its place: a crash leaves one or the other.
+def write_document(document: Document, path: Path | str) -> Stamp:
+    """Write beside the old file, sync, read back, then take its place; gives the new stamp.
 
-    Raises `FileFormatError` if the folder cannot be written.
+    A crash leaves the one file or the other. Raises `FileFormatError` if the folder cannot be
+    written, or what was written cannot be read again; the old file then stays.
     """
-    write_text(document_text(document), Path(path))
+    path = Path(path)
+
+    def read_back(content: bytes) -> None:
+        if parse_document(content, path.name) != document:
+            raise FileFormatError(
+                "what was written is not what is open; the old file is kept.",
+                where=f"file {path}",
+                remedy="Undo the last step and save again.",
+            )
+
+    content = document_text(document).encode()
+    _write(content, path, read_back)
+    return _stamp(path, content)
 
 
 def write_text(text: str, path: Path) -> None:
     """Write text atomically; raises `FileFormatError` with the place."""
-    handle, temporary = -1, ""
+    _write(text.encode(), path, lambda _: None)
+
+
+def _write(content: bytes, path: Path, read_back: Callable[[bytes], None]) -> None:
+    temporary = ""
     try:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(text)
+        # What a link points to is replaced, not the link.
+        real = Path(os.path.realpath(path))
+        old = real.stat() if real.exists() else None
+        if old is not None and not stat.S_ISREG(old.st_mode):
+            raise OSError(errno.EINVAL, "it is no ordinary file")
+        if old is not None and not os.access(real, os.W_OK):
+            raise OSError(errno.EACCES, "it is protected against writing")
+        beside = real.parent / f".{real.name[:80]}.{uuid.uuid4().hex[:8]}"
+        handle = os.open(beside, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
+        temporary = str(beside)
+        with os.fdopen(handle, "w+b") as file:
+            file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
-        os.chmod(temporary, mode)
-        os.replace(temporary, path)
-        folder = os.open(path.parent, os.O_RDONLY)
+            file.seek(0)
+            if file.read() != content:
+                raise OSError(errno.EIO, "what was written reads back otherwise")
+            if old is not None:
+                _take_over_rights(file.fileno(), old)
+        read_back(content)
+        os.replace(temporary, real)
+        temporary = ""
+        folder = os.open(real.parent, os.O_RDONLY)
         try:
             os.fsync(folder)
         finally:
             os.close(folder)
-    except OSError as error:
-        if temporary and os.path.exists(temporary):
-            os.unlink(temporary)
+    except (OSError, ValueError) as error:
+        if isinstance(error, FileFormatError):
+            raise
         raise FileFormatError(
-            f"it cannot be written: {(error.strerror or 'unknown reason').lower()}.",
+            f"it cannot be written: {reason(error)}.",
             where=f"file {path}",
             remedy="Save under another name or folder.",
         ) from error
+    finally:
+        if temporary:
+            with contextlib.suppress(OSError):
+                os.unlink(temporary)
+
+
+def _take_over_rights(handle: int, old: os.stat_result) -> None:
+    """Give a file the rights and, if that may be, the owner of the one it replaces."""
+    with contextlib.suppress(OSError):
+        os.fchown(handle, old.st_uid, old.st_gid)
+    os.fchmod(handle, stat.S_IMODE(old.st_mode))

@@ -3,7 +3,6 @@ benchmarks all end here."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from anakinema.analysis.gaps import Gaps
@@ -19,6 +18,7 @@ from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.glimpse import glimpse
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import Course, follow_course, sample
+from anakinema.wanted import doing
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,27 +44,30 @@ def evaluate(
     document: Document,
     *,
     earlier: Evaluation | None = None,
-    interrupt: Callable[[], None] = lambda: None,
 ) -> Evaluation:
     """Resolve, compile, follow, sample, and check a document.
 
     ``earlier`` is an evaluation of a similar document whose unchanged stages are used again.
-    ``interrupt`` is called often and may raise to cancel. Raises an `AnakinemaError` if the
-    document is faulty or cannot be assembled.
+    Asks `anakinema.wanted` often. Raises an `AnakinemaError` if the document is faulty or cannot
+    be assembled.
     """
+    doing("reading the numbers")
     resolved = resolve(document)
+    doing("putting the joints together")
     mechanism = compile_mechanism(resolved)
-    course = _course(mechanism, earlier, interrupt)
+    doing("following the motion")
+    course = _course(mechanism, earlier)
     same = earlier is not None and earlier.is_exact and earlier.course.legs is course.legs
     if earlier is not None and same and course.legs:
         whole = replace(earlier.whole, mechanism=mechanism)
     else:
         whole = sample(course)
-    interrupt()
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
-    gaps = Gaps(motion, *_compared(mechanism), exact=True, check=interrupt)
+    doing("comparing the outlines")
+    gaps = Gaps(motion, *_compared(mechanism), exact=True)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
+    doing("checking what is asked")
     verdict = check(resolved, motion, gaps, whole)
     return Evaluation(
         document, resolved.document, resolved, mechanism, course, whole, motion, gaps, verdict, True
@@ -96,9 +99,7 @@ def _compared(mechanism: Mechanism) -> tuple[tuple[Comparison, ...], tuple[Passa
     return beside_contacts(resolved, mechanism.facings), passages(resolved, mechanism.loops)
 
 
-def _course(
-    mechanism: Mechanism, earlier: Evaluation | None, interrupt: Callable[[], None]
-) -> Course:
+def _course(mechanism: Mechanism, earlier: Evaluation | None) -> Course:
     if earlier is not None:
         same_program = earlier.resolved.program == mechanism.resolved.program
         # Whole turns are shown by the limits, so a course serves while those turns agree.
@@ -107,4 +108,4 @@ def _course(
             course = replace(earlier.course, mechanism=mechanism)
             if same_limits or (course.shown_turns(mechanism) == course.shift).all():
                 return course
-    return follow_course(mechanism, interrupt)
+    return follow_course(mechanism)

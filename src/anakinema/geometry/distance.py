@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.region import EdgeGroups, Region
+from anakinema.wanted import still_wanted
 
 Mask = npt.NDArray[np.bool_]
 Indices = npt.NDArray[np.int64]
@@ -114,6 +115,7 @@ def distances(questions: Sequence[Question]) -> list[Distances]:
         batch.append(piece)
         load += len(piece.poses) * piece.load
         if load > CHUNK:
+            still_wanted()
             measured += _measure(batch)
             batch, load = [], 0
     measured += _measure(batch) if batch else []

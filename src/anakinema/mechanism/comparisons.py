@@ -13,9 +13,13 @@ from anakinema.document.couplings import CouplingValues, wheels_of
 from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
+from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.distance import transform
 from anakinema.geometry.region import Region
+from anakinema.wanted import still_wanted
 
+MOST_PAIRS = 300_000_000
+"""Pairs of edges that are compared in one mechanism; each takes a byte at least."""
 TOUCHING_FACES = 1e-9
 """mm; slabs that only share a face do not share heights."""
 
@@ -51,11 +55,13 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
     pieces = _one_piece_sets(document)
     exempt, meshing = _exempt_pieces(document), _meshing_slabs(resolved)
     found: list[Comparison] = []
+    pairs = 0
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
             second = document.bodies[j]
             if pieces[first.id] == pieces[second.id]:
                 continue
+            still_wanted()
             for a in resolved.part_of(first).slabs:
                 for b in resolved.part_of(second).slabs:
                     low = max(resolved.heights[i] + a.bottom, resolved.heights[j] + b.bottom)
@@ -67,11 +73,23 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
                         if lugs.any():
                             found.append(Comparison(i, j, a, b, lugs, True))
                         continue
+                    pairs += len(a.region.ring) * len(b.region.ring)
+                    if pairs > MOST_PAIRS:
+                        raise _too_much_to_compare(first, second)
                     named = exempt.get((first.id, second.id), [])
                     compared, enclosed = _compared(a, b, named)
                     if compared.any():
                         found.append(Comparison(i, j, a, b, compared, enclosed))
     return tuple(found)
+
+
+def _too_much_to_compare(first: model.Body, second: model.Body) -> ValueOutOfRangeError:
+    return ValueOutOfRangeError(
+        f"comparing all outlines that share heights would take more than {MOST_PAIRS:,} pairs of"
+        " edges.",
+        where=f"bodies '{first.title}' and '{second.title}'",
+        remedy="Put bodies at heights of their own, or draw their outlines with fewer corners.",
+    )
 
 
 def _one_piece_sets(document: model.Document) -> dict[str, int]:

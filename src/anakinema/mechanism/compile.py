@@ -11,6 +11,7 @@ import numpy as np
 from anakinema.document.kinds import is_angular
 from anakinema.document.model import CURVE_KINDS, Joint
 from anakinema.document.resolve import Resolved
+from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 from anakinema.mechanism import constraints
@@ -29,6 +30,9 @@ from anakinema.mechanism.kernels import KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kerne
 from anakinema.mechanism.loops import loop_runs
 from anakinema.mechanism.single import SinglePose
 from anakinema.mechanism.touch import Touch, with_touches
+
+MOST_MOVING = 1500
+"""Bodies that can move; their equations are kept as full matrices."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,6 +197,13 @@ class Mechanism:
 def compile_mechanism(resolved: Resolved) -> Mechanism:
     """Compile a resolved document; expects its names to be checked."""
     document = resolved.document
+    moving = sum(not body.fixed for body in document.bodies)
+    if moving > MOST_MOVING:
+        raise ValueOutOfRangeError(
+            f"{moving:,} of its bodies can move, {MOST_MOVING:,} are the most.",
+            where=f"mechanism '{document.name}'",
+            remedy="Fix or switch off what need not move, or split it into two documents.",
+        )
     index = {body.id: i for i, body in enumerate(document.bodies)}
     fixed = np.array([body.fixed for body in document.bodies], dtype=bool)
     order = np.cumsum(~fixed) - 1

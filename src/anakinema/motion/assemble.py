@@ -9,6 +9,7 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
 from anakinema.mechanism.frames import frames
+from anakinema.wanted import still_wanted
 
 CLOSED = 1e-11
 """Residual of a closed pose as a share of the characteristic size."""
@@ -43,6 +44,7 @@ def close(system: System, poses: Floats, targets: Floats) -> Closure:
     norm = float(np.linalg.norm(best))
     stiffness = 1.0
     for _ in range(MOST_ITERATIONS):
+        still_wanted()
         if float(np.max(np.abs(best), initial=0.0)) <= goal or stiffness > 1e12:
             break
         step = _damped_step(jacobian, best, stiffness * norm / size)

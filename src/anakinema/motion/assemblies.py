@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from anakinema.mechanism.dyads import decompose
 from anakinema.mechanism.frames import frames
 from anakinema.mechanism.solve import null_space
 from anakinema.motion.assemble import close
+from anakinema.wanted import still_wanted
 
 TELLING = 0.05
 """Sine of the angle in a group of two bodies below which its sides are too near to tell."""
@@ -31,7 +32,6 @@ def other_assemblies(
     poses: Floats,
     bodies: tuple[int, ...],
     most: int = 1,
-    check: Callable[[], None] = lambda: None,
 ) -> list[Floats]:
     """Assembled poses (B, 3) other than ``poses``, nearest first.
 
@@ -45,7 +45,7 @@ def other_assemblies(
     found: list[tuple[float, Floats]] = []
     scale = np.array([1.0, 1.0, mechanism.size])
     for start in itertools.islice(_starts(poses, moving, mechanism), STARTS):
-        check()
+        still_wanted()
         closure = close(system, start, targets)
         if not closure.is_closed:
             continue

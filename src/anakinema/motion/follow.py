@@ -15,7 +15,6 @@ after E. Allgower and K. Georg, Numerical Continuation Methods, Springer 1990, c
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -25,6 +24,7 @@ from anakinema.mechanism.solve import null_space
 from anakinema.motion.bridge import Bridge
 from anakinema.motion.crossing import NEAR, Node, Surroundings, begun, bridged
 from anakinema.motion.trail import End, Knot, Path, Trail, by_arc, progress_scale
+from anakinema.wanted import still_wanted
 
 FIRST_STEP = 0.05
 LONGEST_STEP = 0.8
@@ -203,17 +203,15 @@ def follow(
     most: float = math.inf,
     prior: Floats | None = None,
     heading: Floats | None = None,
-    check: Callable[[], None] = lambda: None,
 ) -> Trail:
     """Follow from assembled ``poses`` at progress ``p`` to ``until``.
 
     Complete too once the bodies have moved by ``most`` mm of arc length. ``fineness`` above 1
     shortens all steps. ``prior`` (B, 3): rates by progress with which the motion comes to the
     start, which tell the branch if that is a change point. ``heading`` (B, 3): in what direction
-    the bodies move at the start, should progress stand still there. ``check`` is called at every
-    step and may raise to cancel.
+    the bodies move at the start, should progress stand still there.
     """
-    return _Walk(path, poses, p, until, 1.0 / fineness, most, check).followed(prior, heading)
+    return _Walk(path, poses, p, until, 1.0 / fineness, most).followed(prior, heading)
 
 
 class _Walk:
@@ -221,9 +219,8 @@ class _Walk:
 
     def __init__(
         self, path: Path, poses: Floats, p: float, until: float, coarse: float, most: float,
-        check: Callable[[], None],
     ) -> None:  # fmt: skip
-        self.path, self.until, self.coarse, self.most, self.check = path, until, coarse, most, check
+        self.path, self.until, self.coarse, self.most = path, until, coarse, most
         self.follower = _Follower(path, poses, p)
         self.size = self.follower.size
         self.knots: list[Knot] = []
@@ -240,7 +237,7 @@ class _Walk:
             step = max(step, 0.5 * stand.knot.arc)
         twist = np.zeros(len(stand.knot.tangent))
         for _ in range(MOST_STEPS):
-            self.check()
+            still_wanted()
             knot = stand.knot
             near = min(stand.ahead, LOOKED * size) < LOOKED * size
             # What lies just behind the end tells how poses are before it.

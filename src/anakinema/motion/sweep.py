@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -112,20 +112,20 @@ class Course:
         return turns_shown(mechanism, mechanism.resolved.program, mechanism.values(self.poses))
 
 
-def follow_course(mechanism: Mechanism, check: Callable[[], None] = lambda: None) -> Course:
+def follow_course(mechanism: Mechanism) -> Course:
     """Assemble and follow the whole program, whatever the limits. Raises `AssemblyError`."""
     program = mechanism.resolved.program
     start = assemble(mechanism)
-    poses, shift = _start_pose(mechanism, program, start.poses, check)
+    poses, shift = _start_pose(mechanism, program, start.poses)
     yielding = tuple(k for k, _ in mechanism.yields if k not in program.joints)
     standing = kept_in_touch(mechanism, poses)
     kept = kept_touches(mechanism, standing)
     poses = _in_touch(mechanism, program, poses, kept)
     mobility = analyse_mobility(mechanism, poses, (*program.joints, *yielding), kept)
     if not (mechanism.facings or yielding):
-        legs, end = _follow_program(mechanism, program, mobility, poses, check)
+        legs, end = _follow_program(mechanism, program, mobility, poses)
         return Course(mechanism, mobility, poses, shift, tuple(legs), end, timing(program))
-    walk = ContactWalk(mechanism, program.joints, mobility.holds, shift, standing, check)
+    walk = ContactWalk(mechanism, program.joints, mobility.holds, shift, standing)
     poses = walk.begin(poses)
     end = _walk_program(mechanism, program, walk, poses)
     return Course(
@@ -191,12 +191,12 @@ def sample(course: Course, steps: float = 1.0) -> Motion:
     return replace(motion, events=tuple(sorted(events, key=lambda e: e.progress)))
 
 
-def sweep(mechanism: Mechanism, check: Callable[[], None] = lambda: None) -> Motion:
+def sweep(mechanism: Mechanism) -> Motion:
     """Follow and sample the whole program of a mechanism, whatever its joint limits.
 
     `anakinema.motion.events.stopped_at_limits` applies those. Raises `AssemblyError`.
     """
-    return sample(follow_course(mechanism, check))
+    return sample(follow_course(mechanism))
 
 
 def _end_event(motion: Motion) -> list[Event]:
@@ -235,7 +235,7 @@ def _still(mechanism: Mechanism, poses: Floats, shift: Floats) -> States:
 
 
 def _start_pose(
-    mechanism: Mechanism, program: ProgramValues, poses: Floats, check: Callable[[], None]
+    mechanism: Mechanism, program: ProgramValues, poses: Floats
 ) -> tuple[Floats, Floats]:
     """The pose at which the program starts, and what is added to raw values to show them."""
     raw = mechanism.values(poses)
@@ -252,7 +252,7 @@ def _start_pose(
         near = close(system, poses, system.targets(wanted, poses))
         if near.is_closed:
             return near.poses, shift
-    trail = follow(Path(system, raw[drivers], wanted, poses), poses, check=check)
+    trail = follow(Path(system, raw[drivers], wanted, poses), poses)
     if trail.end is End.COMPLETE:
         landed = close(system, trail.knots[-1].poses, system.targets(wanted, poses))
         if landed.is_closed:
@@ -316,13 +316,12 @@ def _follow_program(
     program: ProgramValues,
     mobility: Mobility,
     poses: Floats,
-    check: Callable[[], None],
 ) -> tuple[list[Leg], End]:
     legs: list[Leg] = []
     holds = mobility.holds
     for k, raw, target in _stages(mechanism, program, poses):
         ended, poses, holds = _follow_stage(
-            mechanism, program.joints, holds, k, raw, target, poses, legs, check
+            mechanism, program.joints, holds, k, raw, target, poses, legs
         )
         if ended is not End.COMPLETE:
             return legs, ended
@@ -338,14 +337,13 @@ def _follow_stage(
     target: Floats,
     poses: Floats,
     legs: list[Leg],
-    check: Callable[[], None],
 ) -> tuple[End, Floats, tuple[Hold, ...]]:
     """Follow one stage; where only the held freedoms block the way, hold others and go on."""
     p = 0.0
     for _ in range(MOST_LEGS):
         path = Path(System(mechanism, joints, holds), raw, target, poses)
         prior = came_with(legs, path)
-        trail = _trusted_trail(path, poses, p, prior, check)
+        trail = _trusted_trail(path, poses, p, prior)
         if len(trail.knots) > 1 and trail.end_p > p:
             legs.append(Leg(stage, trail, p, trail.end_p, runs_on(mechanism, legs, poses)))
         if trail.end is End.COMPLETE:
@@ -361,15 +359,13 @@ def _follow_stage(
     return End.LOST, poses, holds
 
 
-def _trusted_trail(
-    path: Path, poses: Floats, p: float, prior: Floats | None, check: Callable[[], None]
-) -> Trail:
+def _trusted_trail(path: Path, poses: Floats, p: float, prior: Floats | None) -> Trail:
     """Follow, and follow again with shorter steps if the knots prove too far apart."""
-    trail = follow_directly(path, poses, p) or follow(path, poses, p=p, prior=prior, check=check)
+    trail = follow_directly(path, poses, p) or follow(path, poses, p=p, prior=prior)
     for fineness in (2.0, 4.0, 8.0):
         if len(trail.knots) < 2 or _between_knots(trail) < TRUSTED_MOVE:
             break
-        trail = follow(path, poses, p=p, fineness=fineness, prior=prior, check=check)
+        trail = follow(path, poses, p=p, fineness=fineness, prior=prior)
     return trail
 
 

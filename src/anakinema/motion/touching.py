@@ -21,6 +21,7 @@ from anakinema.motion.closing import Spread, closing, nearing
 from anakinema.motion.dense import positions, solve
 from anakinema.motion.motion import speed_bounds
 from anakinema.motion.trail import Trail
+from anakinema.wanted import still_wanted
 
 LOOKS = 13
 SPLIT = 5
@@ -89,9 +90,7 @@ class _Looks:
     rests: list[Floats]
 
 
-def first_change(
-    trail: Trail, watch: Watch, begin: float, end: float, check: Callable[[], None]
-) -> Change | None:
+def first_change(trail: Trail, watch: Watch, begin: float, end: float) -> Change | None:
     """The first change after ``begin`` and up to ``end`` of a trail, None if there is none.
 
     Breadth first: all stretches that leave room for a touch are looked at more closely at once.
@@ -104,7 +103,7 @@ def first_change(
     first: Change | None = None
     limit = math.inf
     for depth in range(MOST_SPLITS):
-        check()
+        still_wanted()
         crossings, (low, high) = search.divided(low, high, parts, first, limit)
         for crossing in sorted(crossings, key=lambda c: c.low):
             if crossing.low >= limit or not (crossing.sure or depth >= LOCATE_FROM):

@@ -9,7 +9,7 @@ Method: docs/methods.md, "Contact".
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -100,9 +100,8 @@ class ContactWalk:
         holds: tuple[Hold, ...],
         shift: Floats,
         standing: Standing,
-        check: Callable[[], None],
     ) -> None:
-        self.mechanism, self.drivers, self.check = mechanism, drivers, check
+        self.mechanism, self.drivers = mechanism, drivers
         self.facings = mechanism.facings
         self.yields = tuple(k for k, _ in mechanism.yields if k not in drivers)
         self.stays = {k for k, rest in mechanism.yields if rest is None}
@@ -140,14 +139,13 @@ class ContactWalk:
             trail = follow(
                 path, poses, p=p, until=min(1.0, p + self.horizon),
                 most=FARTHEST * self.mechanism.size, prior=self._came(path), heading=heading,
-                check=self.check,
             )  # fmt: skip
             stop = min(trail.end_p, 1.0)
             change = None
             if len(trail.knots) > 1 and stop > p:
                 rests, turns = self._rests()
                 watch = Watch(self.mechanism, self.facings, self.standing.active, rests, turns)
-                change = first_change(trail, watch, p, stop, self.check)
+                change = first_change(trail, watch, p, stop)
                 stop = stop if change is None else change.p
             stuck = 0 if stop > p + 1e-12 else stuck + 1
             if stop > p + 1e-13 and len(trail.knots) > 1:
@@ -232,7 +230,7 @@ class ContactWalk:
         if not closed.is_closed:
             return False
         trail = follow(path, closed.poses, p=p, until=2.0, most=TRIED * self.extent,
-                       heading=heading, check=self.check)  # fmt: skip
+                       heading=heading)  # fmt: skip
         if len(trail.knots) < 2 or trail.knots[-1].p <= p:
             return False
         if joint in self.stays:
@@ -554,12 +552,12 @@ class ContactWalk:
         begin = values[[*self.drivers, joint]]
         end = begin.copy()
         end[-1] = self.rest[joint]
-        trail = follow(Path(system, begin, end, poses), poses, check=self.check)
+        trail = follow(Path(system, begin, end, poses), poses)
         if len(trail.knots) < 2:
             return poses
         stop = min(trail.end_p, 1.0)
         watch = Watch(self.mechanism, self.facings, self.standing.active, {})
-        change = first_change(trail, watch, 0.0, stop, self.check)
+        change = first_change(trail, watch, 0.0, stop)
         if change is not None:
             stop = change.p
         landed: Floats = positions(trail, np.array([stop]))[0]

@@ -5,6 +5,7 @@ Views import results and words from here, never from the stages that make them.
 
 from anakinema.analysis.reach import Reach
 from anakinema.building.camming import CamWish
+from anakinema.building.contacting import ContactDraft
 from anakinema.building.doubts import Doubt
 from anakinema.building.joining import (
     Proposal,
@@ -43,7 +44,7 @@ from anakinema.building.repeating import Repeat
 from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
 from anakinema.building.starting import started_at
-from anakinema.files.outlines import Drawing
+from anakinema.files.drawing import Drawing
 from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
@@ -93,7 +94,6 @@ from anakinema.session.assembling import (
     stick,
     zero_here,
 )
-from anakinema.session.autosave import left_behind
 from anakinema.session.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.session.camming import (
     CamView,
@@ -132,6 +132,7 @@ from anakinema.session.looping import loop, loop_lines, told_of_loop, turning_jo
 from anakinema.session.neighbours import Neighbour, drawn_in_place, neighbours, sizes_of
 from anakinema.session.playback import Playback
 from anakinema.session.programming import pasted_program
+from anakinema.session.recovery import LeftBehind, left_behind
 from anakinema.session.repeating import (
     RepeatWish,
     carrier,
@@ -147,8 +148,10 @@ from anakinema.session.repeating import (
 )
 from anakinema.session.session import (
     Drawn,
+    FileChangedError,
     Session,
     answers,
+    beside,
     driver_ranges,
     export_report,
     export_table,
@@ -176,11 +179,13 @@ __all__ = [
     "CamView",
     "CamWish",
     "ChainMap",
+    "ContactDraft",
     "CouplingOffer",
     "Doubt",
     "Drawing",
     "Drawn",
     "Evaluation",
+    "FileChangedError",
     "Finding",
     "Gauge",
     "GuideState",
@@ -188,6 +193,7 @@ __all__ = [
     "Kept",
     "KeptState",
     "Lane",
+    "LeftBehind",
     "Lender",
     "Neighbour",
     "Outcome",
@@ -213,6 +219,7 @@ __all__ = [
     "arc_slot",
     "asked_words",
     "base_that_meets",
+    "beside",
     "body_spot_like",
     "cam_view",
     "cams_in",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Hashable, Iterator, Set
+from collections.abc import Hashable, Iterator, Set
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import cast
@@ -159,12 +159,10 @@ def outermost(scene: Scene, body_id: str) -> tuple[float, float] | None:
     return scene.point(body_id, far)
 
 
-def proposals(
-    scene: Scene, wish: Wish, interrupt: Callable[[], None]
-) -> Iterator[Proposal | AnakinemaError]:
+def proposals(scene: Scene, wish: Wish) -> Iterator[Proposal | AnakinemaError]:
     """What a join would come to, or why it cannot be."""
     try:
-        yield propose(scene.resolved, scene.poses, wish, interrupt)
+        yield propose(scene.resolved, scene.poses, wish)
     except AnakinemaError as error:
         yield error
 

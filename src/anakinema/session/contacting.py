@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -56,7 +55,6 @@ def yielding(
 
 def touch_limit(
     evaluation: Evaluation, joint_id: str, which: Bound, progress: float,
-    interrupt: Callable[[], None] = lambda: None,
 ) -> TouchLimit:  # fmt: skip
     """The limit of a joint where moving it from the pose at ``progress`` first makes bodies touch.
 
@@ -65,9 +63,7 @@ def touch_limit(
     joint = [each.id for each in evaluation.document.joints].index(joint_id)
     at = evaluation.motion.at(np.array([progress]))
     side = -1 if which == "least" else 1
-    found = where_it_touches(
-        evaluation.mechanism, at.poses[0], at.values[0], joint, side, interrupt
-    )
+    found = where_it_touches(evaluation.mechanism, at.poses[0], at.values[0], joint, side)
     title = evaluation.document.joints[joint].title
     if found is None:
         way = "down" if side < 0 else "up"

@@ -13,24 +13,39 @@ from anakinema.analysis.reach import Reach, reachable_range
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit
-from anakinema.edits.history import History
-from anakinema.errors import AnakinemaError, AssemblyError
-from anakinema.files.native import read_document, write_document, write_text
+from anakinema.edits.history import History, Past
+from anakinema.edits.structure import TakeTheirs
+from anakinema.errors import AnakinemaError, AssemblyError, FileFormatError
+from anakinema.files.native import Stamp, read_stamped, same_file, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.geometry.contour import Floats
 from anakinema.record.report import report_json
 from anakinema.record.table import motion_csv
-from anakinema.session.autosave import Autosave
+from anakinema.session.claims import Claim
+from anakinema.session.journal import Journal, Moment
+from anakinema.session.recovery import LeftBehind
+from anakinema.wanted import still_wanted
+
+
+class FileChangedError(FileFormatError):
+    """The file to be saved to is not what this session last read or wrote there."""
 
 
 class Session:
-    """One open document. Knows nothing of windows; computing is handed out as plain functions."""
+    """One open document. Knows nothing of windows; computing is handed out as plain functions.
 
-    def __init__(self, folder: Path) -> None:
-        self._autosave = Autosave(folder)
+    ``tell`` hears, from another thread, that the journal cannot be written, or '' that it can.
+    """
+
+    def __init__(self, folder: Path, tell: Callable[[str], None] = lambda _: None) -> None:
+        self._journal = Journal(folder / "recovery", tell)
+        self._claim = Claim(folder / "open")
         self.path: Path | None = None
+        self._stamp: Stamp | None = None
         self._history = History(Document())
-        self._saved = self._history.document
+        self._saved: Document | None = self._history.document
+        self.is_shared = False
+        """Whether another session had the file open when this one opened it."""
 
     @property
     def document(self) -> Document:
@@ -38,9 +53,19 @@ class Session:
         return self._history.document
 
     @property
+    def past(self) -> Past:
+        """The document and all that undo and redo know."""
+        return self._history.past
+
+    @property
     def is_changed(self) -> bool:
         """Whether there is unsaved work."""
         return self.document is not self._saved
+
+    @property
+    def is_gone(self) -> bool:
+        """Whether the file that is open has been deleted since."""
+        return self.path is not None and self._stamp is not None and not self.path.exists()
 
     @property
     def undo_label(self) -> str | None:
@@ -54,29 +79,72 @@ class Session:
 
     def open(self, path: Path) -> None:
         """Open a file; raises `FileFormatError` and keeps what was open."""
-        self.start(read_document(path), path)
+        document, stamp = read_stamped(path)
+        self._begin(Moment(Past(document), path, stamp, document))
 
-    def start(self, document: Document, path: Path | None, *, saved: bool = True) -> None:
-        """Begin anew with a document."""
-        self._autosave.forget()
-        self._history = History(document)
-        self._saved = document if saved else Document()
-        self.path = path
-        if not saved:
-            self._autosave.keep(document, path)
+    def start(self, document: Document, path: Path | None = None) -> None:
+        """Begin anew with a document that nothing has been done to."""
+        self._begin(Moment(Past(document), path, None, document))
 
-    def save(self, path: Path) -> None:
-        """Save under a name; raises `FileFormatError` if it cannot be written."""
-        write_document(self.document, path)
+    def recover(self, left: LeftBehind) -> Path | None:
+        """Go on with what a session that ended badly left behind, all its undo with it.
+
+        Gives where its journal was set aside if that was damaged.
+        """
+        assert left.moment is not None
+        self._begin(left.moment)
+        # Only what is safe here may go there.
+        return left.let_go() if self.wait_kept(10.0) else None
+
+    def _begin(self, moment: Moment) -> None:
+        self._journal.close()
+        self._history = History(moment.past)
+        self._saved, self.path, self._stamp = moment.saved, moment.path, moment.stamp
+        self._claim.release()
+        self.is_shared = moment.path is not None and not self._claim.take(moment.path)
+        self._keep()
+
+    def save(self, path: Path, *, over: bool = False) -> None:
+        """Save under a name; raises `FileFormatError` if it cannot be written.
+
+        Raises `FileChangedError` if the open file has been changed by somebody else, or is open
+        elsewhere, unless it is to be written ``over``.
+        """
+        if not over and path == self.path:
+            self._look_at_file(path)
+        self._stamp = write_document(self.document, path)
         self.path, self._saved = path, self.document
-        self._autosave.forget()
+        self.is_shared = not self._claim.take(path)
+        self._keep()
+
+    def _look_at_file(self, path: Path) -> None:
+        where, remedy = f"file {path.name}", "Keep mine, take theirs, or save beside it."
+        if self._stamp is not None and path.exists() and not same_file(path, self._stamp):
+            raise FileChangedError(
+                "it has been changed by another program since it was opened.",
+                where=where,
+                remedy=remedy,
+            )
+        if not self._claim.take(path):
+            raise FileChangedError("it is open in another window too.", where=where, remedy=remedy)
+
+    def take_theirs(self) -> None:
+        """Take what the file holds now, as a step that can be undone; raises `FileFormatError`."""
+        assert self.path is not None
+        theirs, self._stamp = read_stamped(self.path)
+        self._history.do(TakeTheirs(theirs))
+        self._history.finish_gesture()
+        self._saved = self.document
+        self._keep()
 
     def close(self) -> None:
         """The user lets go of this document."""
-        self._autosave.forget()
+        self._journal.close()
+        self._claim.release()
 
     def do(self, edit: Edit) -> None:
-        """Apply an edit and keep it for recovery."""
+        """Apply an edit and keep it for recovery; raises `EditRefusedError`, and changes nothing,
+        if it cannot be."""
         self._history.do(edit)
         self._keep()
 
@@ -99,11 +167,20 @@ class Session:
         self._history.redo()
         self._keep()
 
+    def wait_kept(self, seconds: float) -> bool:
+        """Wait until all steps are on disk, or cannot be; False if it takes longer."""
+        return self._journal.wait(seconds)
+
     def _keep(self) -> None:
-        if self.is_changed:
-            self._autosave.keep(self.document, self.path)
-        else:
-            self._autosave.forget()
+        moment = Moment(self._history.past, self.path, self._stamp, self._saved)
+        self._journal.keep(moment)
+
+
+def beside(path: Path, title: str = "mine") -> Path:
+    """A free name beside a file."""
+    numbers = ("", *(f" {k}" for k in range(2, 1000)))
+    names = (path.with_name(f"{path.stem} ({title}{n}){path.suffix}") for n in numbers)
+    return next(name for name in names if not name.exists())
 
 
 @dataclass(frozen=True, eq=False)
@@ -115,7 +192,7 @@ class Drawn:
 
 
 def answers(
-    document: Document, earlier: Evaluation | None, interrupt: Callable[[], None]
+    document: Document, earlier: Evaluation | None
 ) -> Iterator[Evaluation | Drawn | AnakinemaError]:
     """A first look where there is an earlier answer, then the exact evaluation, or why not.
 
@@ -128,8 +205,8 @@ def answers(
             look = first_look(document, earlier)
             if look is not None:
                 yield look
-        interrupt()
-        yield evaluate(document, earlier=earlier, interrupt=interrupt)
+        still_wanted()
+        yield evaluate(document, earlier=earlier)
     except AssemblyError as error:
         yield Drawn(resolve(document), error)
     except AnakinemaError as error:
@@ -144,14 +221,12 @@ def _alike(one: Document, other: Document) -> bool:
     )
 
 
-def driver_ranges(
-    evaluation: Evaluation, progress: float, interrupt: Callable[[], None]
-) -> list[Reach]:
+def driver_ranges(evaluation: Evaluation, progress: float) -> list[Reach]:
     """Reachable range of every driver from the pose at a progress."""
     at = evaluation.motion.at(np.array([progress]))
     count = len(evaluation.resolved.program.joints)
     return [
-        reachable_range(evaluation.mechanism, at.poses[0], at.values[0], driver, interrupt)
+        reachable_range(evaluation.mechanism, at.poses[0], at.values[0], driver)
         for driver in range(count)
     ]
 

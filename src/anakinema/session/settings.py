@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+import fcntl
 import json
+import os
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 
 from anakinema.errors import FileFormatError
+from anakinema.files.bounded import read_regular
 from anakinema.files.native import write_text
 
 MOST_RECENT = 8
+MOST_BYTES = 100_000
+LONGEST_NAME = 4000
+FILE = "settings.json"
 
 
 @dataclass(frozen=True)
@@ -29,17 +36,36 @@ class Settings:
     def load(folder: Path) -> Settings:
         """Read from a folder, defaults where there is nothing sound."""
         try:
-            data = json.loads((folder / "settings.json").read_text("utf-8"))
-            recent = tuple(str(item) for item in data["recent"])[:MOST_RECENT]
+            data = json.loads(read_regular(folder / FILE, MOST_BYTES, ""))
+            recent = [str(item) for item in data["recent"] if _is_name(item)]
             theme = "dark" if data["theme"] == "dark" else "light"
-        except (OSError, ValueError, KeyError, TypeError):
+        except (FileFormatError, ValueError, KeyError, TypeError, RecursionError):
             return Settings()
-        return Settings(theme, recent)
+        return Settings(theme, tuple(recent[:MOST_RECENT]))
 
-    def save(self, folder: Path) -> None:
-        """Write to a folder; a folder that cannot be written only means nothing is kept."""
+    @staticmethod
+    def changed_in(folder: Path, change: Callable[[Settings], Settings]) -> Settings:
+        """The settings in a folder after a change, written back.
+
+        Other windows' changes stay: what is changed is what lies there now, under a lock. A folder
+        that cannot be written only means that nothing is kept.
+        """
         try:
             folder.mkdir(parents=True, exist_ok=True)
-            write_text(json.dumps(asdict(self), indent=1), folder / "settings.json")
+            lock = os.open(folder / f"{FILE}.lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+        except OSError:
+            return change(Settings.load(folder))
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            settings = change(Settings.load(folder))
+            write_text(json.dumps(asdict(settings), indent=1), folder / FILE)
         except (OSError, FileFormatError):
-            return
+            settings = change(Settings.load(folder))
+        finally:
+            os.close(lock)
+        return settings
+
+
+def _is_name(item: object) -> bool:
+    """Whether it could be the name of a file at all."""
+    return isinstance(item, str) and item.isprintable() and 0 < len(item) < LONGEST_NAME

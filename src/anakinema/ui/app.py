@@ -47,6 +47,7 @@ def run(path: Path | None) -> int:
     """Open the window, with a file if one is given, and stay until it is closed."""
     app = application()
     window = make_window(state_folder())
+    window.faults.install()
     window.show()
     # What start-up made stays for good: spare the collector from walking it at every edit.
     gc.collect()

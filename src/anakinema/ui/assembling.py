@@ -17,7 +17,6 @@ from anakinema.session import (
     RepeatWish,
     drawn_in_place,
     made_one,
-    open_drawing,
     open_lender,
     outer_joints,
     rehanging,
@@ -308,10 +307,7 @@ class Assembling:
 
     def import_path(self, path: Path) -> None:
         """Show a preview of an outline; a faulty file is reported."""
-        try:
-            drawing = open_drawing(path)
-        except AnakinemaError as error:
-            self._bench.report(error)
+        if not self._bench.has_document:
             return
         self._bench.go_to_station("Assemble")
-        ImportDialog(self._bench, drawing, self._bench.theme, self._window).open()
+        ImportDialog(self._bench, path, self._bench.theme, self._window).open()

@@ -1,6 +1,12 @@
-"""Import an outline: a preview, the unit and layer it is in, and how thick the plate is."""
+"""Import an outline: a preview, the unit and layer it is in, and how thick the plate is.
+
+The file is read off the interface thread; closing the dialog stops that.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
@@ -14,13 +20,26 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.edits.admit import made
 from anakinema.errors import AnakinemaError
-from anakinema.expressions import parse
-from anakinema.session import IMPORT_UNITS, Drawing, Preview, imported, likely_unit, preview
+from anakinema.session import (
+    IMPORT_UNITS,
+    Drawing,
+    Preview,
+    imported,
+    likely_unit,
+    open_drawing,
+    preview,
+    sound,
+)
 from anakinema.ui.fields import label, row
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Workbench
+from anakinema.ui.worker import Worker
+
+MOST_LAYERS = 200
+"""Layers offered one by one."""
 
 
 class OutlinePicture(QWidget):
@@ -59,24 +78,20 @@ class OutlinePicture(QWidget):
 class ImportDialog(QDialog):
     """Nothing comes in before Import is pressed."""
 
-    def __init__(
-        self, workbench: Workbench, drawing: Drawing, theme: Theme, parent: QWidget
-    ) -> None:
+    def __init__(self, workbench: Workbench, path: Path, theme: Theme, parent: QWidget) -> None:
         super().__init__(parent)
         self.setObjectName("import_dialog")
-        self.setWindowTitle(f"Import {drawing.name}")
-        self._workbench, self._drawing = workbench, drawing
+        self.setWindowTitle(f"Import {path.name}")
+        self._workbench = workbench
+        self._drawing: Drawing | None = None
         self.picture = OutlinePicture(theme)
         self._unit = QComboBox()
         self._unit.setObjectName("import_unit")
         for unit in IMPORT_UNITS:
             self._unit.addItem(unit)
-        self._unit.setCurrentText(likely_unit(drawing))
         self._layer = QComboBox()
         self._layer.setObjectName("import_layer")
         self._layer.addItem("all layers", None)
-        for layer in drawing.layers:
-            self._layer.addItem(layer, layer)
         self._thickness = QLineEdit("6 mm")
         self._thickness.setObjectName("import_thickness")
         self._words = label("", wrap=True)
@@ -104,12 +119,44 @@ class ImportDialog(QDialog):
         cancel.clicked.connect(self.reject)
         self._import.setDefault(True)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self._show()
+        self._import.setEnabled(False)
+        self._words.setText(f"Reading {path.name}…")
+        self._worker = Worker("import")
+        self._worker.answered.connect(self._read)
+        self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
+        self._worker.broke.connect(lambda *_: self.reject())
+        self.finished.connect(lambda _: self._worker.stop())
+
+        def read() -> Iterator[object]:
+            try:
+                yield open_drawing(path)
+            except AnakinemaError as error:
+                yield error
+
+        self._worker.request(read)
+
+    def _read(self, _: int, answer: object) -> None:
+        if isinstance(answer, AnakinemaError):
+            self._workbench.report(answer)
+            self.reject()
+        elif isinstance(answer, Drawing):
+            self._drawing = answer
+            self._unit.setCurrentText(likely_unit(answer))
+            for layer in answer.layers[:MOST_LAYERS]:
+                self._layer.addItem(layer[:60], layer)
+            self._show()
 
     def _show(self) -> None:
+        if self._drawing is None:
+            return
+        document, thickness = self._workbench.session.document, self._thickness.text()
         try:
-            parse(self._thickness.text())
             found = preview(self._drawing, self._unit.currentText(), self._layer.currentData())
+            trial = made(lambda: imported(document, self._drawing, found, thickness), "thickness")
+            # What was wrong before is no fault of the part that comes.
+            trouble = sound(document, trial) if self._workbench.trouble is None else None
+            if trouble is not None:
+                raise trouble
         except AnakinemaError as error:
             self.picture.show_preview(None)
             self._words.setText(f"{error.what} {error.remedy}")
@@ -121,7 +168,7 @@ class ImportDialog(QDialog):
 
     def _make(self) -> None:
         found = self.picture.found
-        if found is None:
+        if found is None or self._drawing is None:
             return
         document = self._workbench.session.document
         self._workbench.do(imported(document, self._drawing, found, self._thickness.text()))

@@ -79,7 +79,7 @@ class JoinDraft(QObject):
     def _ask(self) -> None:
         scene, wish = self._workbench.rest(), self.wish
         if scene is not None and wish is not None:
-            self._worker.request(lambda interrupt: proposals(scene, wish, interrupt))
+            self._worker.request(lambda: proposals(scene, wish))
 
     def _answered(self, number: int, answer: object) -> None:
         if number != self._worker.newest or self.wish is None:

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QMainWindow,
@@ -30,9 +29,7 @@ from anakinema.document.model import Document
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import SUFFIX
 from anakinema.resources import demo_names, demo_path
-from anakinema.session import (
-    left_behind,
-)
+from anakinema.session import FileChangedError, beside
 from anakinema.ui.assembling import Assembling
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.commands import Command, CommandSearch
@@ -41,9 +38,11 @@ from anakinema.ui.drawers.assemble import AssembleDrawer
 from anakinema.ui.drawers.check import CheckDrawer
 from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
+from anakinema.ui.faults import Faults
 from anakinema.ui.fields import label
 from anakinema.ui.guide import GuideBar
 from anakinema.ui.inspector.inspector import Inspector
+from anakinema.ui.notices import NoticeBar
 from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.stack import StackView
@@ -64,12 +63,13 @@ class MainWindow(QMainWindow):
         self.setObjectName("main_window")
         self.resize(1280, 800)
         self.workbench = workbench
+        self.faults = Faults(workbench)
         self.drafts = Drafts(workbench)
         self.assembling = Assembling(self)
-        self._commands = self._make_commands()
+        self.commands = self._make_commands()
         self._keys: list[QShortcut] = []
         self._build()
-        for command in self._commands:
+        for command in self.commands:
             if command.shortcut:
                 self._bind(command)
         workbench.trouble_changed.connect(self._show_trouble)
@@ -77,7 +77,7 @@ class MainWindow(QMainWindow):
         workbench.station_changed.connect(self._show_station)
         workbench.theme_changed.connect(self._dress)
         self._show_regions()
-        self._offer_recovery()
+        self.notices.look_for_work(workbench.folder / "recovery")
         self._start.focus_first()
 
     # Layout ----------------------------------------------------------------------------------
@@ -134,7 +134,8 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout()
         column.setSpacing(0)
         column.addWidget(self._trouble_bar())
-        column.addWidget(self._recovery_bar())
+        self.notices = NoticeBar(workbench, self._may_leave)
+        column.addWidget(self.notices)
         self.guide = GuideBar(workbench)
         column.addWidget(self.guide)
         column.addWidget(self._assemble_bar())
@@ -175,43 +176,6 @@ class MainWindow(QMainWindow):
         self._trouble.hide()
         return self._trouble
 
-    def _recovery_bar(self) -> QWidget:
-        self._recovery = QWidget()
-        row = QHBoxLayout(self._recovery)
-        row.setContentsMargins(14, 6, 8, 6)
-        self._recovery_words = QLabel()
-        row.addWidget(self._recovery_words, 1)
-        self._recover = QPushButton("Recover")
-        self._recover.setObjectName("recover")
-        self._drop = QPushButton("Forget")
-        self._drop.setObjectName("forget_recovery")
-        row.addWidget(self._recover)
-        row.addWidget(self._drop)
-        self._recovery.hide()
-        return self._recovery
-
-    def _offer_recovery(self) -> None:
-        found = left_behind(self.workbench.folder / "recovery")
-        if not found:
-            return
-        item = found[-1]
-
-        def forget() -> None:
-            item.file.unlink(missing_ok=True)
-            self._recovery.hide()
-
-        def recover() -> None:
-            self.workbench.session.start(item.document, item.path, saved=False)
-            forget()
-            self.workbench.begin()
-
-        self._recovery_words.setText(
-            f"“{item.document.name}” was not saved when the program last ended."
-        )
-        self._recover.clicked.connect(recover)
-        self._drop.clicked.connect(forget)
-        self._recovery.show()
-
     def _assemble_bar(self) -> QWidget:
         """What assembling does most, above the stage."""
         self._bar = QWidget()
@@ -231,7 +195,7 @@ class MainWindow(QMainWindow):
             "relief",
             "keep_pose",
         ):
-            command = next((c for c in self._commands if c.id == name), None)
+            command = next((c for c in self.commands if c.id == name), None)
             if command is None:
                 continue
             words = {"outline": "Outline", "keep_pose": "Keep"}.get(name, command.label())
@@ -345,7 +309,7 @@ class MainWindow(QMainWindow):
     def new(self) -> None:
         """An empty stage."""
         if self._may_leave():
-            self.workbench.session.start(Document(name="New mechanism"), None)
+            self.workbench.session.start(Document(name="New mechanism"))
             self.workbench.begin()
             self.workbench.go_to_station("Assemble")
             self.assemble.show_page("Parts")
@@ -387,11 +351,11 @@ class MainWindow(QMainWindow):
 
     def search(self) -> None:
         """Open the command search."""
-        CommandSearch(self._commands, self).open()
+        CommandSearch(self.commands, self).open()
 
     def _open_menu(self) -> None:
         menu = QMenu(self)
-        for command in self._commands:
+        for command in self.commands:
             if not command.in_menu:
                 continue
             action = QAction(f"{command.label()}\t{command.shortcut}".rstrip(), menu)
@@ -437,7 +401,33 @@ class MainWindow(QMainWindow):
         path = self.workbench.session.path
         if path is None or path.parent == demo_path(demo_names()[0]).parent:
             return self.save_as()
-        return self.workbench.save(path)
+        return self._save_to(path)
+
+    def _save_to(self, path: Path) -> bool:
+        try:
+            return self.workbench.save(path)
+        except FileChangedError as error:
+            return self._settle(path, error)
+
+    def _settle(self, path: Path, error: FileChangedError) -> bool:
+        """The file is not what it was: whose is to stay?"""
+        box = QMessageBox(self)
+        box.setObjectName("changed_box")
+        box.setText(f"{error.where[:1].upper()}{error.where[1:]}: {error.what}")
+        box.setInformativeText("Keeping yours writes over theirs. Taking theirs can be undone.")
+        mine = box.addButton("Keep mine", QMessageBox.ButtonRole.AcceptRole)
+        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.DestructiveRole)
+        both = box.addButton(f"Save beside, as {beside(path).name}", QMessageBox.ButtonRole.YesRole)
+        cancel = box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        theirs.setEnabled(path.exists())
+        box.setEscapeButton(cancel)
+        box.exec()
+        if box.clickedButton() is mine:
+            return self.workbench.save(path, over=True)
+        if box.clickedButton() is theirs:
+            self.workbench.take_theirs()
+        # Theirs is to be looked at before anything is closed.
+        return box.clickedButton() is both and self.workbench.save(beside(path))
 
     def save_as(self) -> bool:
         """Save under a chosen name."""
@@ -446,15 +436,21 @@ class MainWindow(QMainWindow):
         if not name:
             return False
         path = Path(name)
-        return self.workbench.save(path if path.suffix else path.with_suffix(SUFFIX))
+        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
 
     def _may_leave(self) -> bool:
         """Undo cannot bring back a closed document, so here we do ask."""
-        if not (self.workbench.has_document and self.workbench.session.is_changed):
+        session = self.workbench.session
+        if not (self.workbench.has_document and (session.is_changed or session.is_gone)):
             return True
         box = QMessageBox(self)
         box.setObjectName("leave_box")
-        box.setText(f"“{self.workbench.session.document.name}” has unsaved changes.")
+        gone = f"The file {session.path.name} has been deleted" if session.path else ""
+        box.setText(
+            f"“{session.document.name}” has unsaved changes."
+            if session.is_changed
+            else f"{gone}. What is open here is all there is of it."
+        )
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         box.addButton("Drop changes", QMessageBox.ButtonRole.DestructiveRole)
         cancel = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
@@ -467,6 +463,7 @@ class MainWindow(QMainWindow):
         if not self._may_leave():
             event.ignore()
             return
+        self.notices.release()
         self.workbench.session.close()
         self.workbench.stop()
         self.drafts.join.stop()

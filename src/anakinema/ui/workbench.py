@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -10,13 +10,15 @@ import numpy as np
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from anakinema.edits.base import Edit
-from anakinema.errors import AnakinemaError
+from anakinema.errors import AnakinemaError, EditRefusedError
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
     Bound,
     Drawn,
     Evaluation,
+    FileChangedError,
     Lane,
+    LeftBehind,
     Playback,
     Scene,
     Session,
@@ -32,6 +34,8 @@ from anakinema.session import (
 from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker
 
+KEPT_WITHIN = 0.3
+"""Seconds that an answer waits for the journal."""
 FRAME = 16
 """ms between frames while playing."""
 
@@ -81,12 +85,20 @@ class Workbench(QObject):
     marks_changed = Signal()
     """Which bodies are held or hidden."""
     theme_changed = Signal()
+    journal_told = Signal(str)
+    """Comes from the journal's thread: what is wrong with it, or nothing."""
+    broke = Signal(object)
+    """A mistake of the program's own, from any thread; `anakinema.ui.faults` tells of it."""
+    notices_changed = Signal()
+    """What stays on show until it is settled: the journal cannot be written, a file is shared."""
 
     def __init__(self, folder: Path, settings: Settings) -> None:
         super().__init__()
         self.folder = folder
         self.settings = settings
-        self.session = Session(folder / "recovery")
+        self.session = Session(folder, self.journal_told.emit)
+        self.journal_told.connect(self._journal_told)
+        self.journal_trouble = ""
         self.evaluation: Evaluation | None = None
         self.lanes: tuple[Lane, ...] = ()
         self.reach: list[object] = []
@@ -110,6 +122,7 @@ class Workbench(QObject):
         self._worker.finished.connect(self._finished)
         self._side = Worker("reach")
         self._side.answered.connect(self._reached)
+        self._side.broke.connect(lambda _, error: self.broke.emit(error))
         self._timer = QTimer(self)
         self._timer.setInterval(FRAME)
         self._timer.timeout.connect(self._tick)
@@ -123,8 +136,7 @@ class Workbench(QObject):
     def switch_theme(self) -> None:
         """Light or dark, remembered."""
         name = "dark" if self.settings.theme == "light" else "light"
-        self.settings = replace(self.settings, theme=name)
-        self.settings.save(self.folder)
+        self.settings = Settings.changed_in(self.folder, lambda now: replace(now, theme=name))
         self.theme_changed.emit()
 
     # Documents ---------------------------------------------------------------------------
@@ -155,28 +167,59 @@ class Workbench(QObject):
 
     def remember(self, path: Path) -> None:
         """Put a file among the recent ones."""
-        self.settings = self.settings.with_recent(path)
-        self.settings.save(self.folder)
+        self.settings = Settings.changed_in(self.folder, lambda now: now.with_recent(path))
 
-    def save(self, path: Path) -> bool:
-        """Save; gives whether it worked, trouble says why not."""
+    def save(self, path: Path, *, over: bool = False) -> bool:
+        """Save; gives whether it worked, trouble says why not.
+
+        Raises `FileChangedError` if the file is somebody else's by now, unless ``over`` it.
+        """
         try:
-            self.session.save(path)
+            self.session.save(path, over=over)
+        except FileChangedError:
+            raise
         except AnakinemaError as error:
             self._set_trouble(error)
             return False
         self.remember(path)
         self.document_changed.emit()
+        self.notices_changed.emit()
         return True
+
+    def take_theirs(self) -> bool:
+        """Take what the file holds now in place of what is open; undo brings that back."""
+        try:
+            self.session.take_theirs()
+        except AnakinemaError as error:
+            self._set_trouble(error)
+            return False
+        self._changed()
+        return True
+
+    def recover(self, left: LeftBehind) -> None:
+        """Go on with work that was left behind."""
+        kept = self.session.recover(left)
+        self.begin()
+        if kept is not None:
+            self.report(f"What could be read is here. The damaged journal is kept as {kept}.")
+
+    def _journal_told(self, trouble: str) -> None:
+        self.journal_trouble = trouble
+        self.notices_changed.emit()
 
     # Edits -------------------------------------------------------------------------------
 
-    def do(self, edit: Edit) -> None:
-        """Apply an edit and ask for fresh results."""
+    def do(self, edit: Edit) -> bool:
+        """Apply an edit and ask for fresh results; False, and trouble says why, if it cannot be."""
         before = self.session.document
-        self.session.do(edit)
+        try:
+            self.session.do(edit)
+        except EditRefusedError as error:
+            self._set_trouble(error)
+            return False
         if self.session.document is not before:
             self._changed()
+        return True
 
     def finish_gesture(self) -> None:
         """The next edit is an undo step of its own."""
@@ -201,13 +244,14 @@ class Workbench(QObject):
 
     def _changed(self) -> None:
         self.document_changed.emit()
-        document, earlier = self.session.document, self.evaluation
+        session, document, earlier = self.session, self.session.document, self.evaluation
 
-        def task(interrupt: Callable[[], None]):  # type: ignore[no-untyped-def]
-            for answer in answers(document, earlier, interrupt):
+        def task() -> Iterator[object]:
+            for answer in answers(document, earlier):
+                # What is shown is on disk, so that nothing a user has seen can be lost.
+                session.wait_kept(KEPT_WITHIN)
                 yield answer
                 if isinstance(answer, Evaluation):
-                    interrupt()
                     yield answer, lanes(answer)
 
         self._side.cancel()
@@ -236,10 +280,10 @@ class Workbench(QObject):
         elif isinstance(answer, AnakinemaError):
             self._set_trouble(answer)
 
-    def _broke(self, number: int, words: str) -> None:
+    def _broke(self, number: int, error: object) -> None:
         if number == self._worker.newest:
-            self._set_trouble(f"The program made a mistake ({words}). Your document is kept.")
             self._set_busy(False)
+            self.broke.emit(error)
 
     def _finished(self, number: int) -> None:
         if number != self._worker.newest:
@@ -250,8 +294,11 @@ class Workbench(QObject):
 
     def cancel(self) -> None:
         """Stop computing; the last answer stays."""
-        self._worker.cancel()
-        self._set_busy(False)
+        if self.busy:
+            what = self._worker.doing or "computing"
+            self._worker.cancel()
+            self._set_busy(False)
+            self._set_trouble(f"Stopped while {what}. What is shown is an earlier answer.")
 
     def _set_busy(self, busy: bool) -> None:
         if busy != self.busy:
@@ -278,7 +325,7 @@ class Workbench(QObject):
         evaluation, progress = self.evaluation, self.progress
         if evaluation is None or self.station != "Drive" or not evaluation.is_exact:
             return
-        self._side.request(lambda interrupt: [driver_ranges(evaluation, progress, interrupt)])
+        self._side.request(lambda: [driver_ranges(evaluation, progress)])
 
     def _reached(self, number: int, answer: object) -> None:
         if number == self._side.newest and isinstance(answer, list):
@@ -293,9 +340,9 @@ class Workbench(QObject):
         if evaluation is None or all(j.id != joint for j in evaluation.document.joints):
             return
 
-        def look(interrupt: Callable[[], None]) -> Iterator[object]:
+        def look() -> Iterator[object]:
             try:
-                yield touch_limit(evaluation, joint, which, progress, interrupt)
+                yield touch_limit(evaluation, joint, which, progress)
             except AnakinemaError as error:
                 yield error
 
@@ -435,7 +482,9 @@ class Workbench(QObject):
     def advance(self, seconds: float) -> None:
         """Run the motion on by so much of its own time."""
         playback = self.playback
-        if playback is None:
+        if playback is None or not playback.duration > 0:
+            # What was playing has no motion any more.
+            self.play(False)
             return
         if playback.progress_at(self._time) != self.progress:
             # Somebody moved the playhead, or the motion has changed.

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document import model
+from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
 from anakinema.edits.cams import (
     RemoveSegment,
@@ -216,7 +217,7 @@ class CamStudio(QWidget):
         if scene is None:
             return
         try:
-            edit, part, body = make_cam(scene, wish)
+            edit, part, body = made(lambda: make_cam(scene, wish), "new cam")
             cam_view(edit.apply(self._bench.session.document), part, "lobe")
         except AnakinemaError as error:
             self._bench.report(error)

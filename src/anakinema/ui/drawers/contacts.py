@@ -9,10 +9,11 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
+from anakinema.edits.admit import made
 from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetContact
 from anakinema.errors import AnakinemaError
-from anakinema.session import contact, touchable
+from anakinema.session import ContactDraft, Scene, contact, touchable
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import choice_box, fill_choice, label, row
 from anakinema.ui.inspector.form import FIELD, Form
@@ -117,12 +118,16 @@ class ContactMaker(Maker):
             self._words.setText("Choose two bodies." if len(self._bodies) > 1 else "")
             return
         try:
-            draft = contact(scene, *self._chosen(), rolling=self._rolling.isChecked())
+            draft = self._draft(scene)
         except AnakinemaError as error:
             self._words.setText(error.advice)
             return
         self._make.setEnabled(True)
         self._words.setText("\n".join(f"◆ {line}" for line in draft.words))
+
+    def _draft(self, scene: Scene) -> ContactDraft:
+        chosen, rolling = self._chosen(), self._rolling.isChecked()
+        return made(lambda: contact(scene, *chosen, rolling=rolling), "contact")
 
     def _chosen(self) -> tuple[model.ContactKind, str, str | None]:
         kind = cast("model.ContactKind", self._kind.currentData())
@@ -133,7 +138,7 @@ class ContactMaker(Maker):
         if scene is None:
             return
         try:
-            draft = contact(scene, *self._chosen(), rolling=self._rolling.isChecked())
+            draft = self._draft(scene)
         except AnakinemaError as error:
             self._workbench.report(error)
             return

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
+from anakinema.edits.admit import made
 from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetCoupling
 from anakinema.errors import AnakinemaError
@@ -164,7 +165,7 @@ class CouplingMaker(Maker):
             self._words.setText("Choose two joints that move." if self._joints else "")
             return
         try:
-            draft = self._draft()
+            draft = made(self._draft, "coupling")
         except AnakinemaError as error:
             self._make.setEnabled(False)
             self._words.setText(error.advice)
@@ -176,7 +177,7 @@ class CouplingMaker(Maker):
         if self._workbench.rest() is None:
             return
         try:
-            draft = self._draft()
+            draft = made(self._draft, "coupling")
         except AnakinemaError as error:
             self._workbench.report(error)
             return

@@ -146,6 +146,9 @@ class Shelf(QWidget):
         self._list.addItem(item)
 
     def _take(self, item: QListWidgetItem) -> None:
+        if item.data(Qt.ItemDataRole.UserRole) is None:
+            # A title between the rows.
+            return
         self._workbench.use_tool(f"place:{item.data(Qt.ItemDataRole.UserRole)}")
         stage = self.window().findChild(QWidget, "stage")
         if stage is not None and QApplication.activeWindow() is not None:

@@ -15,7 +15,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
+from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
 from anakinema.ui.fields import QuantityField, choice_box, label, live_field, row
 from anakinema.ui.workbench import Workbench
@@ -63,7 +65,7 @@ class Form:
 
     def __init__(
         self, workbench: Workbench, layout: QVBoxLayout,
-        do: Callable[[Edit], None] | None = None,
+        do: Callable[[Edit], object] | None = None,
         finish: Callable[[], None] | None = None,
     ) -> None:  # fmt: skip
         self.workbench = workbench
@@ -109,7 +111,9 @@ class Form:
 
         def change(text: str) -> None:
             chosen = bench.session.document.units
-            self.do(edit(completed(text, like[0], UnitSystem(chosen.length, chosen.angle))))
+            told = completed(text, like[0], UnitSystem(chosen.length, chosen.angle))
+            refusal = self._tried(lambda: edit(told), words)
+            field.set_wrong("" if refusal is None else refusal.advice)
 
         def finish() -> None:
             self.finish()
@@ -125,7 +129,7 @@ class Form:
         self, words: str, name: str, source: Callable[[], str], edit: Callable[[str], Edit]
     ) -> None:
         """A name or note."""
-        field = TextField(source(), name, lambda text: self.once(edit(text)))
+        field = TextField(source(), name, lambda text: self.once(lambda: edit(text), words))
         self._refreshers.append(lambda: field.show_text(source()))
         self.layout.addWidget(row(words, field, width=FIELD))
 
@@ -142,9 +146,7 @@ class Form:
             box.setCurrentIndex(max(0, box.findData(source())))
 
         def chosen() -> None:
-            made = edit(str(box.currentData()))
-            if made is not None:
-                self.once(made)
+            self.once(lambda: edit(str(box.currentData())), words)
             show()
 
         show()
@@ -166,7 +168,11 @@ class Form:
                 box.setChecked(source())
                 box.blockSignals(False)
 
-        box.toggled.connect(lambda on: self.once(edit(on)))
+        def toggled(on: bool) -> None:
+            self.once(lambda: edit(on), words)
+            show()
+
+        box.toggled.connect(toggled)
         self._refreshers.append(show)
         self.layout.addWidget(box)
 
@@ -211,7 +217,19 @@ class Form:
         """Call this as well when results or the playhead change."""
         self._live.append(show)
 
-    def once(self, edit: Edit) -> None:
-        """An edit that is a step of its own."""
-        self.do(edit)
+    def once(self, edit: Edit | Callable[[], Edit | None], words: str = "edit") -> None:
+        """An edit that is a step of its own; what cannot be is reported."""
+        self._tried(edit if callable(edit) else lambda: edit, words)
         self.finish()
+
+    def _tried(self, make: Callable[[], Edit | None], words: str) -> AnakinemaError | None:
+        """Make an edit and do it; why not, which is reported as well, if it cannot be."""
+        bench = self.workbench
+        try:
+            edit = made(make, words)
+        except AnakinemaError as error:
+            bench.report(error)
+            return error
+        if edit is None or self.do(edit) is not False:
+            return None
+        return bench.trouble if isinstance(bench.trouble, AnakinemaError) else None

@@ -22,6 +22,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.document import model
+from anakinema.edits.admit import made
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.outline import (
     AddCorner,
@@ -411,26 +412,31 @@ class OutlineCanvas(QWidget):
         edits = tuple(SetShape(key, name, value) for name, value in values)
         return Together("Move outline", edits, repr(key))
 
-    def attempt(self, edit: Edit) -> None:
-        """Apply an edit with all that follows from it; one that folds is ghosted and told."""
+    def attempt(self, edit: Edit) -> bool:
+        """Apply an edit with all that follows from it; one that folds is ghosted and told.
+
+        Gives whether it was done.
+        """
         bench = self._workbench
         document = bench.session.document
         self.last = edit
         try:
-            edit = following(document, edit, self.part, just_set(document, edit))
+            whole = made(
+                lambda: following(document, edit, self.part, just_set(document, edit)), edit.label
+            )
+            way = made(lambda: outcome(document, whole, self.part), edit.label)
         except AnakinemaError as error:
             bench.report(error)
-            return
-        way = outcome(document, edit, self.part)
+            return False
         if way.trouble is None:
             self.ghosts = ()
             bench.dismiss_trouble()
-            bench.do(edit)
-            return
+            return bench.do(whole)
         rings = tuple(ring for _, ring in way.rings)
         self.ghosts = (Ghost(rings, "folds: not done", False),)
         self.update()
         bench.report(way.trouble)
+        return False
 
     def finish(self) -> None:
         """The gesture is over; if what it ended with folds, all is as it was before it."""

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document import model
+from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import (
     OutlineKey,
@@ -102,7 +103,7 @@ class OutlineEditor(QWidget):
         if scene is None or key is None:
             return
         try:
-            edit = part_operation(scene, key, name, *values)
+            edit = made(lambda: part_operation(scene, key, name, *values), name)
         except AnakinemaError as error:
             self.workbench.report(error)
             return

@@ -16,6 +16,7 @@ from anakinema.edits.base import fresh_id
 from anakinema.edits.pictures import scaled_by
 from anakinema.errors import AnakinemaError, FileFormatError
 from anakinema.expressions import quantity_in
+from anakinema.files.bounded import read_regular
 from anakinema.session import Scene
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.theme import Theme
@@ -23,22 +24,27 @@ from anakinema.units import LENGTH
 
 LONGEST = 1600
 """Pixels; larger pictures are made smaller, tracing needs no more."""
+MOST_PIXELS = 60_000_000
+MOST_BYTES = 60_000_000
+KINDS = {b"\x89PNG\r\n\x1a\n": b"png", b"\xff\xd8\xff": b"jpeg"}
+"""What files of each kind begin with."""
 
 
 def picture_from(path: Path, document: model.Document) -> model.Picture:
     """A picture from a PNG or JPEG file; raises `FileFormatError`."""
-    where = f"file {path.name}"
-    reader = QImageReader(str(path))
-    reader.setAutoTransform(True)
-    size = reader.size()
-    if size.isValid() and max(size.width(), size.height()) > LONGEST:
-        reader.setScaledSize(size.scaled(QSize(LONGEST, LONGEST),
-                                         Qt.AspectRatioMode.KeepAspectRatio))  # fmt: skip
-    image = reader.read()
+    content = read_regular(path, MOST_BYTES, "Choose a smaller picture.")
+    image = decoded(content)
     if image.isNull():
         raise FileFormatError(
-            "it is not a picture that can be read.", where=where, remedy="Choose a PNG or JPEG."
+            f"it is no PNG or JPEG picture of at most {MOST_PIXELS // 10**6} million pixels.",
+            where=f"file {path.name}",
+            remedy="Choose another, or save it as PNG.",
         )
+    if max(image.width(), image.height()) > LONGEST:
+        image = image.scaled(
+            QSize(LONGEST, LONGEST), Qt.AspectRatioMode.KeepAspectRatio,
+            Qt.TransformationMode.SmoothTransformation,
+        )  # fmt: skip
     for quality in (85, 60, 35):
         data = QByteArray()
         buffer = QBuffer(data)
@@ -49,11 +55,39 @@ def picture_from(path: Path, document: model.Document) -> model.Picture:
         if len(text) <= MOST_PICTURE:
             break
     pixel = 300.0 / max(image.width(), 1)
+    name = path.stem.encode("utf-8", "replace").decode()
     return model.Picture(
-        id=fresh_id(path.stem, [p.id for p in document.pictures]), name=path.stem, data=text,
+        id=fresh_id(name, [p.id for p in document.pictures]), name=name, data=text,
         x=f"{-image.width() * pixel / 2:.6g} mm", y=f"{-image.height() * pixel / 2:.6g} mm",
         pixel=f"{pixel:.6g} mm",
     )  # fmt: skip
+
+
+def decoded(content: bytes) -> QImage:
+    """A PNG or JPEG picture, by its content and nothing else; a null image for any other.
+
+    Other formats can name files or run for ever, and a few bytes can stand for a huge picture.
+    """
+    kind = next((kind for start, kind in KINDS.items() if content.startswith(start)), None)
+    if kind is None:
+        return QImage()
+    buffer = QBuffer()
+    buffer.setData(QByteArray(content))
+    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+    reader = QImageReader(buffer, QByteArray(kind))
+    reader.setDecideFormatFromContent(False)
+    reader.setAutoTransform(True)
+    size = reader.size()
+    if not size.isValid() or size.width() * size.height() > MOST_PIXELS:
+        return QImage()
+    return reader.read()
+
+
+def _image_of(picture: model.Picture) -> QImage:
+    try:
+        return decoded(base64.b64decode(picture.data))
+    except ValueError:
+        return QImage()
 
 
 class PicturePainter:
@@ -69,7 +103,7 @@ class PicturePainter:
         ):
             known = self._images.get(k)
             if known is None or known[0] is not picture.data:
-                image = QImage.fromData(QByteArray(base64.b64decode(picture.data)))
+                image = _image_of(picture)
                 known = self._images[k] = (picture.data, image)
             image = known[1]
             if image.isNull():
