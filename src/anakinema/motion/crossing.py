@@ -23,16 +23,20 @@ from anakinema.motion.trail import Path
 
 PLACES = (1.0, 0.85, 0.7, 0.55, HOLE)
 """Where exact poses stand on each side, as shares of half a bridge."""
-FIRM = 0.03
-"""Share of the firmest that the least firm pose must have; others stand at a further change point,
+FIRM = 0.1
+"""Share of the firmest that a pose must have to count; others stand at a further change point,
 which no bridge may end at."""
+EACH_SIDE = 3
+"""Firm poses that a bridge needs on each side."""
 INSIDE = 0.3
 """Share of half a bridge within which all its change points must lie."""
 FITS_TRIED = ((18, (1.0, 1.0, 1.0)), (22, (1.0, 0.3, 0.03)))
 """Terms of a bridge, and what values, velocities and accelerations count."""
+GOOD = 3e-12
+"""Share of the size by which a bridge may be off before a narrower one is tried as well."""
 BETWEEN = (-0.35, 0.35)
 """Shares of half a bridge where it is held against exact poses."""
-WIDTHS = (0.3, 0.12, 0.05, 0.02, 8e-3, 3e-3, 1e-3)
+WIDTHS = (0.3, 0.19, 0.12, 0.075, 0.05, 0.03, 0.02, 8e-3, 3e-3, 1e-3)
 """Half widths tried, as way of the unknowns in sizes."""
 CLOSED = 1e-11
 """Share of the size by which a bridge may leave loops open."""
@@ -40,7 +44,7 @@ FITS = 1e-7
 """Share of a bridge's own way by which velocities and accelerations may miss it."""
 NEAR = 1e-4
 """Singular values below this may vanish near the start."""
-BEGINS = (2e-3, 2e-2)
+BEGINS = (2e-2, 2e-3)
 """Ways of the first exact poses beside a start, in sizes; loops that hardly feel their change
 point are known only from farther off."""
 BENT = 0.1
@@ -168,16 +172,42 @@ def bridged(around: Surroundings, middle: float, least: float = 0.0) -> Bridge |
     """
     size = around.path.system.mechanism.size
     speed = float(np.linalg.norm(min(around.nodes, key=lambda n: abs(n.p - middle)).first))
+    best: tuple[float, Bridge] | None = None
     for width in WIDTHS:
         if width < least:
             break
-        bridge = _laid(around, middle, width * size / speed)
-        if bridge is not None:
-            return bridge
+        half = width * size / speed
+        found = _tried(around, middle, half)
+        if found is None:
+            if best is not None:
+                break
+            continue
+        if best is not None and found[0] > best[0]:
+            break
+        best = found
+        if best[0] < GOOD * size:
+            break
+    return None if best is None else best[1]
+
+
+def _tried(around: Surroundings, middle: float, half: float) -> tuple[float, Bridge] | None:
+    """A bridge of a half width, and how far it is off; about the middle of all it goes over."""
+    for _ in range(2):
+        own = _laid(around, middle, half)
+        bridge = None if own is None else _checked(own)
+        if own is None or bridge is None or not bridge.points:
+            return None
+        places = [point.p for point in bridge.points]
+        centre = bridge.begin + bridge.half
+        if all(abs(place - centre) <= INSIDE * bridge.half for place in places):
+            return _off(own, bridge), bridge
+        span = max(places) - min(places)
+        middle, half = (max(places) + min(places)) / 2, max(half, 0.6 * span / INSIDE)
     return None
 
 
-def _laid(around: Surroundings, middle: float, half: float) -> Bridge | None:
+def _laid(around: Surroundings, middle: float, half: float) -> Surroundings | None:
+    """Exact states on both sides of a middle, None if the branch is not found there."""
     own = replace(around, nodes=())
     for share in PLACES:
         p = middle - share * half
@@ -194,8 +224,10 @@ def _laid(around: Surroundings, middle: float, half: float) -> Bridge | None:
         if beyond is None:
             return None
         own = beyond
-    least = [node.least for node in own.nodes]
-    return _checked(own) if min(least) > FIRM * max(least) else None
+    least = FIRM * max(node.least for node in own.nodes)
+    firm = tuple(node for node in own.nodes if node.least > least)
+    before = sum(node.p < middle for node in firm)
+    return replace(own, nodes=firm) if min(before, len(firm) - before) >= EACH_SIDE else None
 
 
 def _checked(own: Surroundings) -> Bridge | None:
@@ -209,6 +241,8 @@ def _checked(own: Surroundings) -> Bridge | None:
     closed = max(CLOSED * system.mechanism.size, noise)
     best: tuple[float, Bridge] | None = None
     for terms, weights in FITS_TRIED:
+        if terms > 2.5 * len(own.nodes):
+            continue
         series, middle, half, missed = _fitted(own.nodes, terms, weights=weights)
         way = half * max(float(np.linalg.norm(node.first)) for node in own.nodes)
         if float(np.abs(missed).max()) > FITS * way:
@@ -221,11 +255,7 @@ def _checked(own: Surroundings) -> Bridge | None:
             best = off, bridge
     if best is None:
         return None
-    bridge = best[1]
-    points = change_points(path, bridge)
-    middle = bridge.begin + bridge.half
-    within = [abs(point.p - middle) <= INSIDE * bridge.half for point in points]
-    return replace(bridge, points=points) if within and all(within) else None
+    return replace(best[1], points=change_points(path, best[1]))
 
 
 def _off(own: Surroundings, bridge: Bridge) -> float:
