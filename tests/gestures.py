@@ -14,7 +14,16 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import (
+    QEvent,
+    QObject,
+    QPoint,
+    QPointF,
+    Qt,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
 from PySide6.QtGui import QKeyEvent, QKeySequence, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -30,6 +39,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QWidget,
 )
+from shiboken6 import isValid
 
 from anakinema.files.native import write_document
 from anakinema.resources import demo_names, demo_path
@@ -84,16 +94,14 @@ class Answers(QObject):
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.Show and isinstance(watched, QDialog) and watched.isModal():
             self._waiting.append(watched)
-            QApplication.postEvent(self, QEvent(QEvent.Type.User))
+            QTimer.singleShot(0, self._answer_all)
         return False
 
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.User:
-            for dialog in self._waiting:
+    def _answer_all(self) -> None:
+        for dialog in self._waiting:
+            if isValid(dialog):
                 self._answer(dialog)
-            self._waiting.clear()
-            return True
-        return super().event(event)
+        self._waiting.clear()
 
     def _answer(self, dialog: QDialog) -> None:
         if not dialog.isVisible():

@@ -18,6 +18,9 @@ from anakinema.mechanism.fields import Bend, Run, field
 from anakinema.mechanism.frames import JointTable
 from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel
 
+TINY = 1e-300
+"""mm²; keeps a point in the very centre, which has no direction, from a division by zero."""
+
 
 @dataclass(frozen=True, slots=True)
 class _Joint:
@@ -109,7 +112,7 @@ class SinglePose:
                         ux, uy, swing = dx / joint.radius, dy / joint.radius, 0.0
                     elif kernel is Kernel.POLAR:
                         values[row], swing = size * math.atan2(across, along), -size
-                        share = size / (dx * dx + dy * dy)
+                        share = size / max(dx * dx + dy * dy, TINY)
                         ux, uy = -dy * share, dx * share
                     elif kernel in ON_CURVE:
                         turn = b[2] + joint.second_angle - direction

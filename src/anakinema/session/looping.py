@@ -9,6 +9,7 @@ import numpy as np
 
 from anakinema.building.looping import LoopDraft, LoopKind, loop_round, loop_words
 from anakinema.document.resolve import Resolved
+from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.loops import lay, loop_runs
 from anakinema.session.assembling import Scene
@@ -31,13 +32,23 @@ def told_of_loop(scene: Scene, loop_id: str) -> tuple[str, ...]:
     """What there is to know of a loop that is in force; nothing if it is not."""
     if all(each.id != loop_id for each in scene.resolved.document.loops):
         return ()
-    return loop_words(scene.resolved, loop_id)
+    try:
+        return loop_words(scene.resolved, loop_id)
+    except ValueOutOfRangeError as error:
+        return (error.advice,)
 
 
 def loop_lines(resolved: Resolved, poses: Floats) -> list[tuple[Floats, float]]:
-    """Closed lines (N, 2) mm along which loops lie at poses (B, 3), and their thickness."""
+    """Closed lines (N, 2) mm along which loops lie at poses (B, 3), and their thickness.
+
+    None while the wheels of one leave it no room, which the evaluation tells.
+    """
     out: list[tuple[Floats, float]] = []
-    for runs, values in zip(loop_runs(resolved), resolved.loops, strict=True):
+    try:
+        all_runs = loop_runs(resolved)
+    except ValueOutOfRangeError:
+        return []
+    for runs, values in zip(all_runs, resolved.loops, strict=True):
         laid = lay(runs, poses[None])
         points = []
         for k, wrap in enumerate(laid.wraps[0]):

@@ -9,6 +9,8 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from anakinema.ui.guarded import guarded
+
 
 @dataclass(frozen=True, slots=True)
 class Command:
@@ -22,6 +24,7 @@ class Command:
     in_menu: bool = True
 
 
+@guarded
 class CommandSearch(QDialog):
     """Type a few letters of a command, Enter runs it."""
 

@@ -19,10 +19,12 @@ from PySide6.QtWidgets import (
 
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import parse
+from anakinema.ui.guarded import guarded
 
 _LEADING = re.compile(r"^\s*(-?\d+(?:\.\d+)?)(.*)$", re.DOTALL)
 
 
+@guarded
 class QuantityField(QLineEdit):
     """A number with a unit, or an expression. Every sound change goes out at once.
 

@@ -33,6 +33,7 @@ from anakinema.session import (
     sound,
 )
 from anakinema.ui.fields import label, row
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Workbench
@@ -42,6 +43,7 @@ MOST_LAYERS = 200
 """Layers offered one by one."""
 
 
+@guarded
 class OutlinePicture(QWidget):
     """The outline as it would come in."""
 
@@ -57,7 +59,11 @@ class OutlinePicture(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self._theme.stage))
         if self.found is not None:
@@ -72,7 +78,6 @@ class OutlinePicture(QWidget):
             painter.setPen(pen)
             painter.setBrush(QColor(self._theme.bodies["steel"]))
             painter.drawPath(path)
-        painter.end()
 
 
 class ImportDialog(QDialog):

@@ -8,12 +8,14 @@ from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLa
 
 from anakinema.session import Outcome, doubts_of, verdict_words
 from anakinema.ui.fields import label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
 
 STATIONS = ("Assemble", "Drive", "Check", "Record")
 
 
+@guarded
 class Station(QAbstractButton):
     """One station: its name, and what it has to say."""
 
@@ -39,7 +41,11 @@ class Station(QAbstractButton):
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = self._workbench.theme
         box = QRectF(self.rect()).adjusted(2, 3, -2, -3)

@@ -32,6 +32,7 @@ from anakinema.resources import demo_names, demo_path
 from anakinema.session import FileChangedError, beside
 from anakinema.ui.assembling import Assembling
 from anakinema.ui.cams.studio import CamStudio
+from anakinema.ui.collecting import Collector
 from anakinema.ui.commands import Command, CommandSearch
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.drawers.assemble import AssembleDrawer
@@ -40,6 +41,7 @@ from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.faults import Faults
 from anakinema.ui.fields import label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.guide import GuideBar
 from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.notices import NoticeBar
@@ -55,6 +57,7 @@ from anakinema.ui.workbench import Workbench
 FILES = f"Mechanism (*{SUFFIX});;All files (*)"
 
 
+@guarded
 class MainWindow(QMainWindow):
     """Route above, drawer, stage and inspector side by side, the travel strip below."""
 
@@ -64,6 +67,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.workbench = workbench
         self.faults = Faults(workbench)
+        self._collector = Collector()
         self.drafts = Drafts(workbench)
         self.assembling = Assembling(self)
         self.commands = self._make_commands()
@@ -467,4 +471,5 @@ class MainWindow(QMainWindow):
         self.workbench.session.close()
         self.workbench.stop()
         self.drafts.join.stop()
+        self._collector.stop()
         event.accept()

@@ -11,12 +11,15 @@ import threading
 from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QObject, Signal
+from shiboken6 import isValid
 
 from anakinema.errors import Cancelled
 from anakinema.wanted import under_watch
 
 Task = Callable[[], Iterable[object]]
 """Yields answers one after another; asks `anakinema.wanted` often."""
+_left_alone: list[Worker] = []
+"""Workers with a thread that was left to itself: they must not end in that thread."""
 PATIENCE = 0.4
 """Seconds after which a task that does not stop is left to itself."""
 
@@ -78,6 +81,7 @@ class Worker(QObject):
             with self._condition:
                 if self._running == old and not self._stopping:
                     self._running = 0
+                    _left_alone.append(self)
                     self._thread = self._started()
 
         timer = threading.Timer(PATIENCE, take_over)
@@ -131,4 +135,6 @@ class Worker(QObject):
             return
         except Exception as error:
             # A fault of ours must not kill the thread: say so and go on with the next request.
-            self.broke.emit(number, error)
+            # One that was left to itself may come back when the window is gone.
+            if isValid(self):
+                self.broke.emit(number, error)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import CamView
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
@@ -19,6 +20,7 @@ SHARE = 0.44
 """Share of the width that the cam takes."""
 
 
+@guarded
 class CamCanvas(QWidget):
     """The cam turned to one angle. Drag over a diagram, or press the arrow keys, to turn it."""
 
@@ -84,7 +86,11 @@ class CamCanvas(QWidget):
     # Painting -----------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self._workbench.theme.stage))
         view = self._view

@@ -41,6 +41,7 @@ from anakinema.session import (
 from anakinema.ui.cams.canvas import CamCanvas
 from anakinema.ui.drawers.program import LAWS
 from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text
+from anakinema.ui.guarded import guarded
 from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Selection, Workbench
@@ -54,6 +55,7 @@ PROFILES: dict[ProfileForm, str] = {
 WIDE = 300
 
 
+@guarded
 class CamStudio(QWidget):
     """Everything about a document's cams; a form for a new one where there is none yet."""
 

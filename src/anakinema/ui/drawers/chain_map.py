@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import ChainMap, chain_map
+from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -16,6 +17,7 @@ ROW = 62
 PLATE = QSize(84, 24)
 
 
+@guarded
 class ChainMapView(QWidget):
     """Click a plate or a joint to select it; Up and Down go from plate to plate."""
 
@@ -85,8 +87,12 @@ class ChainMapView(QWidget):
         return path
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         t, selection = self._workbench.theme, self._workbench.selection
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self._map.nodes:
             painter.setPen(QColor(t.quiet))
@@ -120,7 +126,6 @@ class ChainMapView(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(t.accent), 1))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
-        painter.end()
 
     def _symbol(self, painter: QPainter, at: QPointF, kind: str, ink: QColor) -> None:
         painter.setPen(QPen(ink, 1.4))

@@ -8,11 +8,13 @@ from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.session import Evaluation, Finding, Outcome, asked_words, cautions, value_words
 from anakinema.ui.fields import label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour
 from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Selection, Workbench
 
 
+@guarded
 class FindingRow(QWidget):
     """One requirement: a mark of its own shape per outcome, its value, and a margin bar."""
 
@@ -55,10 +57,14 @@ class FindingRow(QWidget):
             self._workbench.move_playhead(self._finding.progress)
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         finding, evaluation = self._finding, self._evaluation
         if finding is None or evaluation is None:
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t = self._workbench.theme
         colour = outcome_colour(finding.outcome, t)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLa
 
 from anakinema.session import contact_windows, event_words, progress_words, window_words
 from anakinema.ui.fields import label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Workbench
 
 MOST_SHOWN = 200
@@ -19,6 +20,7 @@ ROWS = 8
 """Lines in sight at once."""
 
 
+@guarded
 class EventList(QWidget):
     """Every located event and contact window: where it is, and what it is."""
 

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anakinema.session import Evaluation, Gauge, joint_value_words, limit_edit, progress_with
+from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import ANGLE
@@ -23,6 +24,7 @@ HIGH, SPARE = 58, 16
 """px of a gauge, and of its line about what is spare."""
 
 
+@guarded
 class GaugeBar(QWidget):
     """Drag a bracket, or the end of the band where there is none, to set a limit; the dot to go
     to where the joint stands so. A click selects the joint."""
@@ -178,10 +180,14 @@ class GaugeBar(QWidget):
     # Painting -----------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         evaluation = self._evaluation()
         if evaluation is None:
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         t, gauge = self._workbench.theme, self._gauge
         if self._workbench.selection == Selection("joint", self._id):

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.ui.fields import label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Workbench
 
@@ -32,6 +33,7 @@ class Maker(QWidget):
         raise NotImplementedError
 
 
+@guarded
 class Listing(QWidget, Generic[K]):
     """Each thing with its form; they are built anew only when `shape` of one changes."""
 

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 from anakinema.document.model import Document
 from anakinema.parts.shelf import GROUPS, SHELF
 from anakinema.session import part_outlines
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.theme import Theme
@@ -53,6 +54,7 @@ def thumbnail(document: Document, item: str, colour: str, theme: Theme) -> QIcon
     return icon
 
 
+@guarded
 class ShelfList(QListWidget):
     """Rows that can be dragged on to the stage."""
 
@@ -69,6 +71,7 @@ class ShelfList(QListWidget):
         drag.exec(Qt.DropAction.CopyAction)
 
 
+@guarded
 class Shelf(QWidget):
     """Click (or Enter) takes an item in hand; dragging works as well."""
 

@@ -20,6 +20,7 @@ from anakinema.edits.base import Edit
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
 from anakinema.ui.fields import QuantityField, choice_box, label, live_field, row
+from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
@@ -30,6 +31,7 @@ ROOM = 238
 GAP = 4
 
 
+@guarded
 class TextField(QLineEdit):
     """A name or note: goes out when finished; Esc puts back what stood there."""
 
@@ -184,7 +186,7 @@ class Form:
             button.setObjectName(name)
             # A click must leave the keys to the stage: Space plays, it does not press again.
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(lambda _=False, r=run: r())
+            button.clicked.connect(lambda _=False, r=run, w=words: self._pressed(r, w))
             width = button.sizeHint().width() + GAP
             if used and used + width > ROOM + GAP:
                 line.addStretch(1)
@@ -192,6 +194,13 @@ class Form:
             used += width
             line.addWidget(button)
         line.addStretch(1)
+
+    def _pressed(self, run: Callable[[], object], words: str) -> None:
+        """Run what a button does; what cannot be is reported."""
+        try:
+            made(run, words)
+        except AnakinemaError as error:
+            self.workbench.report(error)
 
     def _line(self) -> QHBoxLayout:
         holder = QWidget()

@@ -48,6 +48,7 @@ from anakinema.session import (
     ring_of,
     traces,
 )
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.tools.base import draw_words
 from anakinema.ui.stage.view import View, fitted, nice_step
@@ -68,6 +69,7 @@ class Ghost:
     is_sound: bool
 
 
+@guarded
 class OutlineCanvas(QWidget):
     """Drag corners, centres and places; click edges; Shift-click picks several to relate."""
 
@@ -181,15 +183,18 @@ class OutlineCanvas(QWidget):
     # Painting -----------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         t, scene = self._workbench.theme, self._workbench.scene
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.stage))
         keys, found = self.keys(), self.found()
         if scene is None or found is None or not keys:
             painter.setPen(QColor(t.quiet))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "This part has no outline.")
-            painter.end()
             return
         view = self.view.transform(self.width(), self.height())
         step = nice_step(self.view.scale, 44)
@@ -212,7 +217,6 @@ class OutlineCanvas(QWidget):
         painter.drawText(12, self.height() - 12, f"grid {units.format(step, (1, 0, 0), 0)}")
         if self._snapped:
             draw_words(painter, QPointF(12, self.height() - 34), self._snapped, t)
-        painter.end()
 
     def _paint_grid(self, painter: QPainter, view: QTransform, step: float) -> None:
         t = self._workbench.theme

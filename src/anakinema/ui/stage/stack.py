@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import StackSection, lifted_body, stack_faces, stack_section
+from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -16,6 +17,7 @@ SNAP = 7
 """Pixels within which a face comes to rest on another."""
 
 
+@guarded
 class StackView(QWidget):
     """Drag a body up or down: its faces come to rest on others. Up and Down move by 1 mm."""
 
@@ -85,8 +87,12 @@ class StackView(QWidget):
         return None
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         t, section, scene = self._workbench.theme, self._section, self._workbench.scene
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(t.stage))
         if section is None or scene is None or not section.cuts:
@@ -94,7 +100,6 @@ class StackView(QWidget):
             painter.setPen(QColor(t.quiet))
             words = "Nothing to cut: place parts and join them, then look at their stack here."
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
-            painter.end()
             return
         document, units = scene.resolved.document, scene.resolved.units
         chosen = self._workbench.selection.bodies
@@ -149,7 +154,6 @@ class StackView(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(QColor(t.accent), 1))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
-        painter.end()
 
     def _body_under(self, at: QPointF) -> str | None:
         scene, section = self._workbench.scene, self._section

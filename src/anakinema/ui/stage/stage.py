@@ -26,6 +26,7 @@ from PySide6.QtWidgets import QWidget
 
 from anakinema.session import Finding, Outcome, measures_now, poses_at, value_words
 from anakinema.ui.drafts import Drafts
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
 from anakinema.ui.stage.pictures import PicturePainter, ScaleTool
@@ -44,6 +45,7 @@ from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
 
+@guarded
 class Stage(QWidget):
     """Shows and picks; drag moves the paper, the wheel zooms."""
 
@@ -338,7 +340,12 @@ class Stage(QWidget):
     # Painting ------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+        self.painted.emit()
+
+    def _paint(self, painter: QPainter) -> None:
         painter.drawPixmap(0, 0, self._paper())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scene = self.workbench.scene
@@ -349,8 +356,6 @@ class Stage(QWidget):
         if relief is not None and self._poses is not None:
             view = self._view.transform(self.width(), self.height())
             relief.draw(painter, view, self._poses, self.workbench.theme, self._hidden())
-            painter.end()
-            self.painted.emit()
             return
         if self._bodies is not None and self._poses is not None:
             self._draw_mechanism(painter)
@@ -358,8 +363,6 @@ class Stage(QWidget):
             painter, self._view.transform(self.width(), self.height()), self.workbench.theme
         )
         self._draw_hint(painter)
-        painter.end()
-        self.painted.emit()
 
     def _paper(self) -> QPixmap:
         """Paper and grid, drawn once per view."""

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from anakinema.session import Lane, Outcome, event_words, joint_value_words, progress_words
+from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.overlays import outcome_colour
 from anakinema.ui.theme import font
@@ -35,6 +36,7 @@ SYMBOL = 7
 ORDINARY = ("touch", "touch lost", "drop", "tooth passed")
 
 
+@guarded
 class Lanes(QWidget):
     """Progress on x. Click or drag to scrub, click an event or a lane's name to go there."""
 
@@ -90,14 +92,17 @@ class Lanes(QWidget):
         super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        # Ended whatever happens: a painter left open ends the program.
+        with QPainter(self) as painter:
+            self._paint(painter)
+
+    def _paint(self, painter: QPainter) -> None:
         if self._picture is None:
             self._picture = self._draw_picture()
         painter.drawPixmap(0, 0, self._picture)
         if self._workbench.evaluation is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._draw_playhead(painter)
-        painter.end()
 
     def _draw_picture(self) -> QPixmap:
         ratio = self.devicePixelRatioF()
