@@ -13,8 +13,8 @@ LOOKS = 42
 """Places along a bridge at which its equations are looked at."""
 SINGULAR = 1e-6
 """Share of its slope below which a singular value at a root is zero."""
-SAME = 1e-7
-"""Share of half a bridge by which two roots are one."""
+SAME = 1e-6
+"""Share of half a bridge by which two roots are one: they are hardly known better."""
 BESIDE = 1e-4
 """Share of half a bridge beside a change point at which its loops are told apart."""
 STRESSED = 1e-2
@@ -31,11 +31,12 @@ def change_points(path: Path, bridge: Bridge) -> tuple[ChangePoint, ...]:
     along = _Along(path, bridge)
     looks = np.linspace(-1.0, 1.0, LOOKS)
     reach = float(looks[1] - looks[0])
-    least = np.linalg.svd(along.matrices(looks), compute_uv=False)[:, -1]
-    steepest = float(np.abs(np.diff(least)).max())
+    values = np.linalg.svd(along.matrices(looks), compute_uv=False)
+    # Each for itself: beside a loop that hardly feels its change point others fall much faster.
+    falls = np.abs(np.diff(values, axis=0)).max(axis=0)
     raw = [
         root
-        for look in looks[least <= 4 * steepest + 1e-9]
+        for look in looks[(values <= 4 * falls + 1e-9).any(axis=1)]
         for root in along.roots(float(look), reach)[0]
         if abs(root - look) <= 2 * reach and abs(root) <= 1.0
     ]

@@ -77,15 +77,19 @@ class Listing(QWidget, Generic[K]):
             self._form.refresh()
 
     def _listed(self) -> tuple[K, ...]:
+        """What both the scene and the present document have: the one may be ahead of the other."""
         scene = self.workbench.scene
-        return self.kept(scene.resolved.source) if scene is not None else ()
+        if scene is None:
+            return ()
+        present = {item.id for item in self.kept(self.workbench.session.document)}
+        return tuple(item for item in self.kept(scene.resolved.source) if item.id in present)
 
     def _inside_units(self) -> tuple[str, ...]:
         """Titles of what comes with units."""
         scene = self.workbench.scene
         if scene is None:
             return ()
-        own = {item.id for item in self._listed()}
+        own = {item.id for item in self.kept(scene.resolved.source)}
         return tuple(
             item.title for item in self.kept(scene.resolved.document) if item.id not in own
         )

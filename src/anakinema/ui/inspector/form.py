@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
@@ -78,14 +79,17 @@ class Form:
         self._live: list[Callable[[], None]] = []
 
     def refresh(self) -> None:
-        """The document has changed."""
+        """The document has changed; rows of something that is gone stay as they are until the
+        panel is built anew."""
         for show in self._refreshers:
-            show()
+            with contextlib.suppress(KeyError, StopIteration):
+                show()
 
     def show_live(self) -> None:
         """Results or the playhead have changed."""
         for show in self._live:
-            show()
+            with contextlib.suppress(KeyError, StopIteration):
+                show()
 
     def heading(self, title: str, below: str = "") -> None:
         """The title of what is shown, and a quiet line."""
