@@ -14,7 +14,7 @@ from anakinema.wanted import still_wanted
 
 MEMORY = 1_000_000_000
 """Bytes of address space."""
-SECONDS = 20
+SECONDS = 9
 """Of processor time."""
 LOOK = 0.02
 """Seconds between looks whether the answer is still wanted."""

@@ -18,8 +18,9 @@ from anakinema.geometry.distance import transform
 from anakinema.geometry.region import Region
 from anakinema.wanted import still_wanted
 
-MOST_PAIRS = 300_000_000
-"""Pairs of edges that are compared in one mechanism; each takes a byte at least."""
+MOST_SIZE = 200_000_000
+OWN_SIZE = 600
+"""Bytes of all comparisons of a mechanism, one for each pair of edges; and of each by itself."""
 TOUCHING_FACES = 1e-9
 """mm; slabs that only share a face do not share heights."""
 
@@ -55,15 +56,15 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
     pieces = _one_piece_sets(document)
     exempt, meshing = _exempt_pieces(document), _meshing_slabs(resolved)
     found: list[Comparison] = []
-    pairs = 0
+    size = 0
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
             second = document.bodies[j]
             if pieces[first.id] == pieces[second.id]:
                 continue
-            still_wanted()
             for a in resolved.part_of(first).slabs:
                 for b in resolved.part_of(second).slabs:
+                    still_wanted()
                     low = max(resolved.heights[i] + a.bottom, resolved.heights[j] + b.bottom)
                     high = min(resolved.heights[i] + a.top, resolved.heights[j] + b.top)
                     if high - low <= TOUCHING_FACES:
@@ -73,8 +74,8 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
                         if lugs.any():
                             found.append(Comparison(i, j, a, b, lugs, True))
                         continue
-                    pairs += len(a.region.ring) * len(b.region.ring)
-                    if pairs > MOST_PAIRS:
+                    size += len(a.region.ring) * len(b.region.ring) + OWN_SIZE
+                    if size > MOST_SIZE:
                         raise _too_much_to_compare(first, second)
                     named = exempt.get((first.id, second.id), [])
                     compared, enclosed = _compared(a, b, named)
@@ -85,8 +86,7 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
 
 def _too_much_to_compare(first: model.Body, second: model.Body) -> ValueOutOfRangeError:
     return ValueOutOfRangeError(
-        f"comparing all outlines that share heights would take more than {MOST_PAIRS:,} pairs of"
-        " edges.",
+        f"comparing all outlines that share heights would take more than {MOST_SIZE // 10**6} MB.",
         where=f"bodies '{first.title}' and '{second.title}'",
         remedy="Put bodies at heights of their own, or draw their outlines with fewer corners.",
     )

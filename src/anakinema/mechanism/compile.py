@@ -31,7 +31,7 @@ from anakinema.mechanism.loops import loop_runs
 from anakinema.mechanism.single import SinglePose
 from anakinema.mechanism.touch import Touch, with_touches
 
-MOST_MOVING = 1500
+MOST_MOVING = 500
 """Bodies that can move; their equations are kept as full matrices."""
 
 

@@ -10,15 +10,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import System
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.motion.trail import Trail
+from anakinema.wanted import still_wanted
 
 SINGULAR = 1e6
 """A pose whose inverse equations are larger than this has no defined rates, and is corrected
 only across its weak direction: along it the interpolation is the better judge."""
 WEAK = 1e-5
 """Singular values below this share are left alone at a singular pose."""
+BATCH = 50_000_000
+"""Bytes that the matrices of one batch of poses may take, a few times over."""
 POLISHED = 1e-12
 """Residual share of size at which a pose counts as exact."""
 
@@ -60,9 +64,17 @@ def positions(trail: Trail, p: Floats) -> Floats:
 def _positions(trail: Trail, p: Floats) -> Floats:
     poses = interpolate(trail, p)
     rows = np.flatnonzero(~_in_holes(trail, p))
-    if len(rows):
-        poses[rows] = _polish(trail, p[rows], poses[rows]).poses
+    most = batch_size(trail.path.system)
+    for k in range(0, len(rows), most):
+        still_wanted()
+        some = rows[k : k + most]
+        poses[some] = _polish(trail, p[some], poses[some]).poses
     return poses
+
+
+def batch_size(system: System) -> int:
+    """How many poses are solved at once, so that their matrices stay within `BATCH` bytes."""
+    return max(1, BATCH // (8 * max(system.rows * system.unknowns, 1)))
 
 
 def _in_holes(trail: Trail, p: Floats) -> np.ndarray:

@@ -19,7 +19,10 @@ from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 from anakinema.motion.crossing import directions
 from anakinema.motion.trail import Path
+from anakinema.wanted import still_wanted
 
+MOST_WAYS = 24
+"""Freedoms at a pose of which ways are tried one by one; of more, these and mixes of all."""
 FOLLOWED = 0.01
 """Share of the characteristic size that a freedom must be followed."""
 
@@ -117,9 +120,10 @@ def _generic(system: System, driven: System, poses: Floats) -> tuple[Floats, Flo
         return poses, here, 0
     step = FOLLOWED * system.mechanism.size
     random = np.random.default_rng(nullity)
-    mixes = [*np.eye(nullity), *(random.standard_normal((2 * nullity, nullity)))]
+    few = min(nullity, MOST_WAYS)
+    mixes = [*np.eye(few, nullity), *(random.standard_normal((2 * few, nullity)))]
     ways = [here @ (mix / np.linalg.norm(mix)) for mix in mixes]
-    found: list[tuple[int, int, Floats, Floats]] = []
+    best: tuple[int, int, Floats, Floats] | None = None
     targets = system.at_rest
     for direction in [*_driven_ways(driven, poses), *ways]:
         for sign in (1.0, -1.0):
@@ -130,12 +134,13 @@ def _generic(system: System, driven: System, poses: Floats) -> tuple[Floats, Flo
                 continue
             there = null_space(_jacobian(system, closure.poses))
             idle = null_space(_jacobian(driven, closure.poses))
-            found.append((there.shape[1], idle.shape[1], closure.poses, there))
-        if found and nullity == 1 and min(each[0] for each in found) == nullity:
+            counts = there.shape[1], idle.shape[1]
+            if best is None or counts < best[:2]:
+                best = (*counts, closure.poses, there)
+        if nullity == 1 and best is not None and best[0] == nullity:
             break
-    if not found:
+    if best is None:
         return poses, np.zeros((system.unknowns, 0)), nullity
-    best = min(found, key=lambda each: each[:2])
     return (poses, here, nullity) if best[0] == nullity else (best[2], best[3], nullity)
 
 
@@ -236,6 +241,7 @@ def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hol
     chosen: list[Hold] = []
     candidates = _hold_candidates(mechanism, poses)
     while remaining.shape[1]:
+        still_wanted()
         best: tuple[float, Hold, Floats] | None = None
         for preference, hold, row in candidates:
             reach = row @ remaining

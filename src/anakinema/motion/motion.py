@@ -13,10 +13,11 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
-from anakinema.motion.dense import Solved, inverses, positions, solve
+from anakinema.motion.dense import Solved, batch_size, inverses, positions, solve
 from anakinema.motion.mobility import Mobility
 from anakinema.motion.timing import Timing
 from anakinema.motion.trail import End, Path, Trail
+from anakinema.wanted import still_wanted
 
 
 class EventKind(Enum):
@@ -278,6 +279,16 @@ def leg_states(
     mechanism: Mechanism, shift: Floats, leg: Leg, local: Floats, reach: Floats
 ) -> States:
     """States at progress ``local`` (N,) of one leg's stage."""
+    most = batch_size(leg.trail.path.system)
+    pieces = [slice(k, k + most) for k in range(0, max(len(local), 1), most)]
+    found = [_batch_states(mechanism, shift, leg, local[k], reach[k]) for k in pieces]
+    return found[0] if len(found) == 1 else joined(found)
+
+
+def _batch_states(
+    mechanism: Mechanism, shift: Floats, leg: Leg, local: Floats, reach: Floats
+) -> States:
+    still_wanted()
     trail = leg.trail
     at = solve(trail, local)
     value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)

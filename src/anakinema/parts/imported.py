@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
 import shapely
 
 from anakinema.document import model
+from anakinema.document.model import MOST_ITEMS
+from anakinema.document.reading import GLOBAL_LIMIT
 from anakinema.errors import GeometryError
 from anakinema.geometry import contour
 from anakinema.geometry.contour import Contour
@@ -42,15 +45,18 @@ class Outlined:
             )  # fmt: skip
         shapes.sort(key=lambda each: -each[2].area)
         self.outline, outer, area = shapes[0]
-        inside = [each for each in shapes[1:] if area.contains(each[2])]
+        shapely.prepare(area)
+        inside = [each for each in shapes[1:] if area.contains_properly(each[2])]
         self.holes: list[model.Outline] = []
         contours: list[Contour] = []
-        for outline, edges, _ in inside:
-            try:
-                Region.build(outer, (*contours, edges), tuple(map(str, range(len(contours) + 1))))
-            except GeometryError:
-                self.notes.append("a hole left out: it crosses another or the outline")
+        tree = shapely.STRtree([polygon for _, _, polygon in inside])
+        kept = np.zeros(len(inside), dtype=bool)
+        for k, (outline, edges, polygon) in enumerate(inside):
+            near = tree.query(polygon, predicate="intersects")
+            if kept[near].any() or len(contours) == MOST_ITEMS:
+                self.notes.append("a hole left out: it crosses another, or there are too many")
                 continue
+            kept[k] = True
             contours.append(edges)
             self.holes.append(outline)
         others = len(shapes) - 1 - len(inside)
@@ -80,6 +86,9 @@ def _shape(
     scale: float,
 ) -> tuple[model.Outline, Contour, shapely.Polygon]:
     """The outline told in mm, its exact contour, and its flattened polygon."""
+    numbers = round_one or [value for x, y, _ in vertices for value in (x, y)]
+    if max(map(abs, numbers)) * scale >= GLOBAL_LIMIT:
+        raise GeometryError("it reaches too far.", where="drawing", remedy="Choose a smaller unit.")
     if round_one is not None:
         x, y, radius = (round(value * scale, 9) for value in round_one)
         edges = contour.circle(x, y, radius)
