@@ -6,7 +6,7 @@ import json
 import os
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from pathlib import Path
 
 _SCREEN = Path(tempfile.mkdtemp(prefix="anakinema-screen-")) / "screen.json"
@@ -27,6 +27,7 @@ import pytest  # noqa: E402
 from hypothesis import HealthCheck, settings  # noqa: E402
 
 import anakinema  # noqa: E402, F401  (sets the linear algebra's threads before numpy comes)
+from tests.guard import Guard  # noqa: E402
 
 settings.register_profile(
     "house", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True,
@@ -42,10 +43,42 @@ def share(full: int, part: int) -> int:
     return full if FULL else part
 
 
+_guard: list[Guard] = []
+
+
+def pytest_sessionstart(session: pytest.Session) -> None:
+    """The process that runs tests is watched; one that only hands them out is not."""
+    hands_out = session.config.option.dist != "no" and not hasattr(session.config, "workerinput")
+    if not hands_out and not session.config.option.collectonly:
+        _guard.append(Guard())
+
+
+def pytest_sessionfinish() -> None:
+    """Nobody is left to watch."""
+    while _guard:
+        _guard.pop().close()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_protocol(item: pytest.Item) -> Generator[None, object, object]:
+    """Tell the guard which test runs."""
+    if _guard:
+        _guard[0].tell(item.nodeid)
+    try:
+        return (yield)
+    finally:
+        if _guard:
+            _guard[0].tell("")
+
+
 @pytest.fixture(autouse=True)
 def nothing_left_behind() -> Iterator[None]:
     """A test that leaves one of our threads running fails."""
     before = set(threading.enumerate())
     yield
-    left = [t for t in threading.enumerate() if t not in before and t.name in ("evaluate", "reach")]
+    left = [
+        t
+        for t in threading.enumerate()
+        if t not in before and t.name in ("evaluate", "reach", "journal", "import")
+    ]
     assert not left, f"threads left running: {left}"

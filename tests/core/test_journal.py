@@ -33,10 +33,18 @@ WAIT = 600.0
 def died(session: Session) -> None:
     """End a session as a killed process does: its journal stays, its locks go."""
     assert session.wait_kept(WAIT)
-    log = session._journal._log
-    assert log is not None
-    os.close(log._handle)
+    abandoned(session._journal)
     session._claim.release()
+
+
+def abandoned(journal: Journal) -> None:
+    """End a journal's thread and lock, and leave its file."""
+    with journal._condition:
+        journal._ending = True
+        journal._condition.notify_all()
+    assert journal._thread is not None and journal._log is not None
+    journal._thread.join()
+    os.close(journal._log._handle)
 
 
 def found(folder: Path) -> LeftBehind:
@@ -272,9 +280,7 @@ def test_a_full_disk_is_told_once_and_tried_again(tmp_path: Path, monkeypatch) -
             journal.wait(0.01)
         assert told[1:] == [""]
         assert journal.wait(WAIT)
-        log = journal._log
-        assert log is not None
-        os.close(log._handle)
+        abandoned(journal)
         left = [each for each in left_behind(folder) if not each.trouble]
         assert any(each.moment and same(each.moment.past, session.past) for each in left)
         for each in left:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
 from anakinema.ui.window import MainWindow
+from tests.waiting import until
 
 
 @pytest.fixture(scope="session")
@@ -26,7 +27,7 @@ def window(qtbot, tmp_path: Path) -> Iterator[MainWindow]:  # type: ignore[no-un
     made = make_window(tmp_path / "state")
     made.resize(1280, 800)
     made.show()
-    qtbot.waitExposed(made)
+    until(lambda: made.windowHandle() is not None and made.windowHandle().isExposed())
     yield made
     made.workbench.session.start(made.workbench.session.document)
     made.close()
@@ -45,7 +46,7 @@ def settled(qtbot) -> Callable[[MainWindow], None]:  # type: ignore[no-untyped-d
             assert not bench.busy
             assert bench.evaluation is not None or bench.trouble is not None
 
-        qtbot.waitUntil(done, timeout=30000)
+        until(done)
 
     return wait
 

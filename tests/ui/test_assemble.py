@@ -6,10 +6,10 @@ import math
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt, QTimer
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import (
-    QApplication,
     QComboBox,
+    QDialog,
     QLabel,
     QLineEdit,
     QListWidget,
@@ -25,6 +25,7 @@ from anakinema.ui.importing import ImportDialog
 from anakinema.ui.workbench import Selection
 from tests import mechanisms as build
 from tests.core.test_outlines import LINK_SVG
+from tests.waiting import answering, until
 
 LEFT = Qt.MouseButton.LeftButton
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -54,7 +55,7 @@ class Hand:
     ) -> None:
         if not self.window.isActiveWindow():
             self.window.activateWindow()
-            self.qtbot.waitUntil(self.window.isActiveWindow)
+            until(self.window.isActiveWindow)
         self.qtbot.keyClick(self.window.stage, key, modifier)
         self.settled(self.window)
 
@@ -137,7 +138,7 @@ class Hand:
                 or (draft.proposal is not None and draft.proposal.wish == draft.wish)
             )
 
-        self.qtbot.waitUntil(answered, timeout=20000)
+        until(answered)
 
     def join(self, first: str, second: str, kind: str = "", branch: int = 0) -> None:
         """Press J, pick two places on the stage, Enter."""
@@ -366,17 +367,16 @@ def test_deleting_names_what_goes_with_it(hand: Hand, qtbot) -> None:  # type: i
     assert hand.bench.selection.bodies == ("link",)
     told: list[str] = []
 
-    def answer(name: str) -> None:
-        dialog = QApplication.activeModalWidget()
+    def answer(dialog: QDialog, name: str) -> None:
         assert isinstance(dialog, DeleteDialog)
         told.append(dialog.findChild(QLabel, "delete_words").text())
         qtbot.mouseClick(dialog.findChild(QPushButton, name), LEFT)
 
-    QTimer.singleShot(50, lambda: answer("delete_keep"))
-    hand.key(Qt.Key.Key_Delete)
+    with answering(lambda dialog: answer(dialog, "delete_keep")):
+        hand.key(Qt.Key.Key_Delete)
     assert hand.bench.session.document is before
-    QTimer.singleShot(50, lambda: answer("delete_go"))
-    hand.key(Qt.Key.Key_Delete)
+    with answering(lambda dialog: answer(dialog, "delete_go")):
+        hand.key(Qt.Key.Key_Delete)
     assert told[0] == "With it go: link on crank, link on link 2."
     assert len(hand.bench.session.document.joints) == 2
 
@@ -704,6 +704,7 @@ def test_an_outline_is_imported_with_a_preview(hand: Hand, tmp_path) -> None:  #
     path.write_text(LINK_SVG)
     hand.window.assembling.import_path(path)
     dialog = hand.child(ImportDialog, "import_dialog")
+    until(lambda: dialog.picture.found is not None)
     words = dialog.findChild(QLabel, "import_words").text()
     assert words.startswith("100.00 mm wide, 20.00 mm high, 2 holes")
     box = dialog.findChild(QComboBox, "import_unit")
@@ -769,16 +770,15 @@ def test_a_joint_of_a_deleted_body_hangs_on_another_at_the_same_place(hand: Hand
     driver = document.program.drivers[0].joint
     select(hand, "crank")
 
-    def answer() -> None:
-        dialog = QApplication.activeModalWidget()
+    def answer(dialog: QDialog) -> None:
         assert isinstance(dialog, DeleteDialog)
         for box in dialog.findChildren(QComboBox):
             index = next(k for k in range(box.count()) if box.itemText(k) == "hang on crank 2")
             box.setCurrentIndex(index)
         qtbot.mouseClick(dialog.findChild(QPushButton, "delete_go"), LEFT)
 
-    QTimer.singleShot(50, answer)
-    hand.key(Qt.Key.Key_Delete)
+    with answering(answer):
+        hand.key(Qt.Key.Key_Delete)
     document = hand.bench.session.document
     assert "crank" not in {b.id for b in document.bodies}
     assert document.joint(driver).second.body == "crank_2"

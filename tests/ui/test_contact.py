@@ -18,6 +18,7 @@ from tests import yielders
 from tests.contacts import disc, slab, solid
 from tests.core.test_guides import forked
 from tests.ui.test_assemble import CONTROL, SHIFT, Hand
+from tests.waiting import until
 
 
 def arm_and_post() -> build.m.Document:
@@ -96,7 +97,7 @@ def test_a_limit_is_set_where_it_touches(hand: Hand) -> None:
     hand.settled(hand.window)
     hand.press_button("greatest_touch")
     words = hand.child(QLabel, "touch_words")
-    hand.qtbot.waitUntil(lambda: "touches post" in words.text(), timeout=10000)
+    until(lambda: "touches post" in words.text())
     hand.settled(hand.window)
     assert hand.bench.session.document.joint("pivot").limits.greatest is not None
     shown = float(hand.child(QuantityField, "limit_greatest").text().split()[0])
@@ -104,7 +105,7 @@ def test_a_limit_is_set_where_it_touches(hand: Hand) -> None:
     assert greatest(hand) == pytest.approx(shown, abs=1e-9)
     # From below the other end is met on the far side of the post.
     hand.press_button("least_touch")
-    hand.qtbot.waitUntil(lambda: "least" in words.text(), timeout=10000)
+    until(lambda: "least" in words.text())
     hand.settled(hand.window)
     least = float(hand.child(QuantityField, "limit_least").text().split()[0])
     assert least == pytest.approx(37.586674 - 360.0, abs=1e-6)

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox
 
 from tests.ui.test_assemble import CONTROL, Hand
+from tests.waiting import until
 
 
 @pytest.fixture
@@ -84,5 +85,5 @@ def test_playing_waits_in_a_pause_and_goes_on(hand: Hand, qtbot) -> None:  # typ
     assert seen.count(1.0) >= 9
     assert np.all(np.diff(seen) >= 0)
     hand.bench.play(True)
-    qtbot.waitUntil(lambda: not hand.bench.is_playing, timeout=20000)
+    until(lambda: not hand.bench.is_playing)
     assert seen[-1] == pytest.approx(2.0)

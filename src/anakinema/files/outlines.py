@@ -16,6 +16,8 @@ from anakinema.files.drawing import Drawing, Loop
 from anakinema.files.outline_reader import HERE
 
 MOST_BYTES = 20_000_000
+READER = "anakinema.files.outline_reader"
+"""The module that is run apart."""
 
 
 def read_drawing(path: Path) -> Drawing:
@@ -29,7 +31,7 @@ def read_drawing(path: Path) -> Drawing:
         raise FileFormatError("it is empty.", where=where, remedy="Choose another file.")
     kind = "svg" if path.suffix.lower() == ".svg" else "dxf"
     try:
-        answer = json.loads(run_apart("anakinema.files.outline_reader", kind, content))
+        answer = json.loads(run_apart(READER, kind, content))
     except GaveUpError as error:
         raise FileFormatError(
             f"it cannot be read {error}.", where=where,

@@ -7,6 +7,7 @@ import contextlib
 import numpy as np
 
 from anakinema.geometry.contour import Floats
+from anakinema.wanted import still_wanted
 
 MANY = 48
 """Matrices from which on they are inverted together, entry by entry."""
@@ -128,6 +129,7 @@ def sparse_basis(basis: Floats) -> Floats:
     work = basis.copy()
     used: list[int] = []
     for k in range(work.shape[1]):
+        still_wanted()
         rest = np.abs(work[:, k:])
         rest[np.array(used, dtype=np.int64)] = 0.0
         row, column = (int(i) for i in np.unravel_index(int(np.argmax(rest)), rest.shape))

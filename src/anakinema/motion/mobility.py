@@ -208,8 +208,10 @@ def _name_freedoms(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[F
         minlength=len(mechanism.fixed),
     )
     named = []
+    system = System(mechanism)
     for k in range(reduced.shape[1]):
-        rates = System(mechanism).scaled_rates(reduced[:, k])
+        still_wanted()
+        rates = system.scaled_rates(reduced[:, k])
         scale = np.array([1.0, 1.0, mechanism.size])
         amount = np.linalg.norm(rates * scale, axis=1)
         bodies = tuple(np.flatnonzero(amount > 1e-6 * amount.max()).tolist())
@@ -241,9 +243,9 @@ def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hol
     chosen: list[Hold] = []
     candidates = _hold_candidates(mechanism, poses)
     while remaining.shape[1]:
-        still_wanted()
         best: tuple[float, Hold, Floats] | None = None
         for preference, hold, row in candidates:
+            still_wanted()
             reach = row @ remaining
             strength = float(np.linalg.norm(reach)) / (float(np.linalg.norm(row)) or 1.0)
             if strength > 1e-6 and (best is None or strength * preference > best[0]):

@@ -50,7 +50,7 @@ class NoticeBar(QWidget):
         while self._lines.count():
             widget = self._lines.takeAt(0).widget()
             if widget is not None:
-                widget.hide()
+                widget.setParent(None)
                 widget.deleteLater()
         if self._left:
             self._offer(self._left[0])
@@ -108,13 +108,15 @@ class NoticeBar(QWidget):
         self._lines.addWidget(line)
 
     def _recover(self, left: LeftBehind) -> None:
-        if not self._may_leave():
+        if left not in self._left or not self._may_leave():
             return
         self._left.remove(left)
         self._workbench.recover(left)
         self._show()
 
     def _let_go(self, left: LeftBehind) -> None:
+        if left not in self._left:
+            return
         self._left.remove(left)
         kept = left.let_go()
         if kept is not None:

@@ -1,0 +1,86 @@
+"""Waiting for states, never for time: a busy machine only makes it longer.
+
+A wait gives up when nothing goes on that could bring the state about: the interface has looked
+very often while no other thread did anything. Should that never come, the guard outside the
+process (`tests/guard.py`) ends it.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from PySide6.QtCore import QEvent, QObject, QTimer
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QPushButton
+
+LOOKS = 6000
+"""Looks in a row without work elsewhere after which a wait is in vain."""
+WORK = 0.002
+"""Seconds of processor time by other threads, between two looks, that count as work."""
+
+
+def until(state: Callable[[], object]) -> None:
+    """Let events be handled until a state holds; a state that raises AssertionError does not."""
+    idle, before = 0, _elsewhere()
+    why: object = state
+    while idle < LOOKS:
+        try:
+            if state() not in (False,):
+                return
+        except AssertionError as error:
+            why = error
+        QTest.qWait(4)
+        now = _elsewhere()
+        idle = 0 if now - before > WORK else idle + 1
+        before = now
+    raise AssertionError(f"waited in vain: {why}")
+
+
+def _elsewhere() -> float:
+    """Processor time of all threads but this one."""
+    return time.process_time() - time.thread_time()
+
+
+class _Answerer(QObject):
+    """Calls back for each modal dialog when it is shown."""
+
+    def __init__(self, answer: Callable[[QDialog], object]) -> None:
+        super().__init__()
+        self.answered = 0
+        self._answer = answer
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Show and isinstance(watched, QDialog) and watched.isModal():
+            QTimer.singleShot(0, lambda: self._run(watched))
+        return False
+
+    def _run(self, dialog: QDialog) -> None:
+        self.answered += 1
+        self._answer(dialog)
+        if dialog.isVisible():
+            dialog.reject()
+
+
+@contextmanager
+def answering(answer: Callable[[QDialog], object], times: int = 1) -> Iterator[None]:
+    """Within it each modal dialog is answered when it appears; there must be ``times`` of them."""
+    answerer = _Answerer(answer)
+    app = QApplication.instance()
+    assert app is not None
+    app.installEventFilter(answerer)
+    try:
+        yield
+    finally:
+        app.removeEventFilter(answerer)
+    assert answerer.answered == times
+
+
+def pressing(words: str) -> Callable[[QDialog], None]:
+    """Answers a dialog with the button whose words begin so."""
+
+    def press(box: QDialog) -> None:
+        next(b for b in box.findChildren(QPushButton) if b.text().startswith(words)).click()
+
+    return press
