@@ -2,19 +2,28 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import threading
+import zlib
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QMessageBox, QPushButton, QWidget
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QDialog, QListWidget, QMessageBox, QPushButton, QWidget
 
+from anakinema.document.dependents import Going
+from anakinema.document.model import Document
+from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetName
 from anakinema.errors import FileFormatError
 from anakinema.files.native import read_document, write_document
 from anakinema.resources import demo_path
 from anakinema.session import Session
 from anakinema.ui.app import make_window
+from anakinema.ui.fields import QuantityField
+from anakinema.ui.stage.pictures import decoded, picture_from
 from anakinema.ui.worker import Worker
 from anakinema.wanted import doing, still_wanted
 from tests.core.test_journal import WAIT, died
@@ -242,3 +251,71 @@ def test_a_task_that_cannot_be_asked_is_left_to_itself() -> None:
     worker.stop()
     until(lambda: sum(t.name == "evaluate" for t in threading.enumerate()) == 0)
     assert answers == ["newest"]
+
+
+def test_what_the_model_refuses_is_shown_at_the_field_and_in_a_line(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("water-pump")
+    before = window.workbench.session.document
+    field = child(window, QuantityField, "parameter_throw")
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClick(field, Qt.Key.Key_Delete)
+    assert field.property("wrong") is True
+    assert "empty" in words(window, "trouble_words")
+    assert window.workbench.session.document is before
+    qtbot.keyClicks(field, "33 mm")
+    assert field.property("wrong") is False
+    assert window.workbench.session.document is not before
+
+
+def test_playing_goes_on_when_its_only_stage_goes(window, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    opened("water-pump")
+    bench = window.workbench
+    bench.play(True)
+    assert bench.is_playing
+    driven = bench.session.document.program.drivers[0].joint
+    bench.do(Remove(Going(joints=frozenset((driven,)))))
+    assert not bench.session.document.program.stages
+    settled(window)
+    bench.advance(0.016)
+    assert not bench.is_playing
+    bench.undo()
+    settled(window)
+    bench.play(True)
+    assert bench.is_playing
+    bench.play(False)
+
+
+def test_a_title_on_the_shelf_is_nothing_to_take(qtbot, window, opened) -> None:  # type: ignore[no-untyped-def]
+    opened("water-pump")
+    window.workbench.go_to_station("Assemble")
+    window.assemble.show_page("Parts")
+    shelf = child(window, QListWidget, "shelf")
+    titles = [k for k in range(shelf.count()) if not shelf.item(k).data(Qt.ItemDataRole.UserRole)]
+    assert len(titles) > 2
+    shelf.itemClicked.emit(shelf.item(titles[0]))
+    assert window.workbench.tool == ""
+
+
+def test_a_picture_is_what_its_content_says(tmp_path: Path, qapp) -> None:  # type: ignore[no-untyped-def]
+    svg = tmp_path / "drawing.png"
+    svg.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink">'
+        f'<image xlink:href="{tmp_path}/secret.png" width="9" height="9"/></svg>'
+    )
+    huge = QImage(200, 100, QImage.Format.Format_RGB32)
+    huge.fill(0)
+    sound = tmp_path / "sound.jpg"
+    huge.save(str(sound), "PNG")
+    content = sound.read_bytes()
+    # A header that says 60,000 by 60,000 pixels over the same few bytes.
+    bomb = tmp_path / "bomb.png"
+    head = b"IHDR" + (60_000).to_bytes(4, "big") * 2 + content[24:29]
+    bomb.write_bytes(content[:12] + head + zlib.crc32(head).to_bytes(4, "big") + content[33:])
+    pipe = tmp_path / "pipe.png"
+    os.mkfifo(pipe)
+    for path in (svg, bomb, pipe):
+        with pytest.raises(FileFormatError):
+            picture_from(path, Document())
+    assert picture_from(sound, Document()).name == "sound"
+    assert decoded(svg.read_bytes()).isNull()

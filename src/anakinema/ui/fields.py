@@ -167,13 +167,18 @@ def row(left: str, right: QWidget | str, *, width: int = 118, note: str = "") ->
 def live_field(
     text: str,
     name: str,
-    change: Callable[[str], None],
+    change: Callable[[str], object],
     finish: Callable[[], None],
     cancel: Callable[[], None],
 ) -> QuantityField:
-    """A quantity field wired to three callbacks."""
+    """A quantity field wired to three callbacks; it is marked if ``change`` gives False."""
     field = QuantityField(text, name)
-    field.changing.connect(change)
+
+    def changed(typed: str) -> None:
+        if change(typed) is False:
+            field.set_wrong("This cannot be; the line above the stage says why.")
+
+    field.changing.connect(changed)
     field.finished.connect(finish)
     field.cancelled.connect(cancel)
     return field

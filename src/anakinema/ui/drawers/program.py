@@ -180,8 +180,8 @@ class ProgramPanel(QWidget):
         line.setSpacing(4)
         for which, empty in (("lasts", None), ("pause", "0 s")):
 
-            def change(text: str, w: str = which, none: str | None = empty) -> None:
-                bench.do(SetStage(k, w, _seconds(text) or none))
+            def change(text: str, w: str = which, none: str | None = empty) -> bool:
+                return bench.do(SetStage(k, w, _seconds(text) or none))
 
             field = live_field(
                 "", f"{which}_{k}", change, bench.finish_gesture, bench.cancel_gesture
