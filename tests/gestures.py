@@ -46,6 +46,7 @@ from anakinema.resources import demo_names, demo_path
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 from tests import mechanisms as build
+from tests.waiting import handle_events
 
 TEXTS = (
     "", " ", "0", "12", "-5", "1e9", "1e-9", "30 deg", "-5 deg", "45 mm", "2 in", "3*crank", "rod",
@@ -189,11 +190,11 @@ class Run:
 
     def _settle(self) -> None:
         """Until nothing is computed any more, or it is asked to stop."""
-        for _ in range(400):
+        for _ in range(200):
             QApplication.processEvents()
             if not self.bench.busy:
                 return
-            QTest.qWait(5)
+            handle_events()
         self.bench.cancel()
 
     def _undo_all(self) -> None:

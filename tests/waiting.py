@@ -11,11 +11,12 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from PySide6.QtCore import QEvent, QObject, QTimer
-from PySide6.QtTest import QTest
+from PySide6.QtCore import QEvent, QEventLoop, QObject, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
-LOOKS = 6000
+HEARTBEAT = 50
+"""ms after which a state is looked at again though nothing has happened."""
+LOOKS = 600
 """Looks in a row without work elsewhere after which a wait is in vain."""
 WORK = 0.002
 """Seconds of processor time by other threads, between two looks, that count as work."""
@@ -31,11 +32,24 @@ def until(state: Callable[[], object]) -> None:
                 return
         except AssertionError as error:
             why = error
-        QTest.qWait(4)
+        handle_events()
         now = _elsewhere()
         idle = 0 if now - before > WORK else idle + 1
         before = now
     raise AssertionError(f"waited in vain: {why}")
+
+
+def handle_events() -> None:
+    """Sleep until there is an event, or for a moment, and handle what there is.
+
+    Nothing is polled: a thread that wakes often takes the interpreter from the one that works.
+    """
+    timer = QTimer()
+    timer.start(HEARTBEAT)
+    flags = QEventLoop.ProcessEventsFlag
+    QApplication.processEvents(flags.AllEvents | flags.WaitForMoreEvents)
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    timer.stop()
 
 
 def _elsewhere() -> float:

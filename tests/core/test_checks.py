@@ -271,10 +271,10 @@ def test_playback_crosses_stages_of_two_drivers() -> None:
 
 def test_reach_in_words() -> None:
     evaluation = evaluate(read_document(demo_path("side-rods")))
-    (reach,) = driver_ranges(evaluation, 0.2, lambda: None)
+    (reach,) = driver_ranges(evaluation, 0.2)
     assert reach_words(evaluation, 0, reach.high).endswith("(turns fully)")
     arm = evaluate(read_document(demo_path("transfer-arm")))
-    shoulder, elbow = driver_ranges(arm, 0.0, lambda: None)
+    shoulder, elbow = driver_ranges(arm, 0.0)
     assert reach_words(arm, 0, shoulder.high) == "170.0° (limit of shoulder)"
     assert reach_words(arm, 1, elbow.low) == "−140.0° (limit of elbow)"
 

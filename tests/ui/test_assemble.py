@@ -720,7 +720,7 @@ def test_an_outline_is_imported_with_a_preview(hand: Hand, tmp_path) -> None:  #
     broken = tmp_path / "broken.dxf"
     broken.write_text("nonsense")
     hand.window.assembling.import_path(broken)
-    assert "broken.dxf" in hand.child(QLabel, "trouble_words").text()
+    until(lambda: "broken.dxf" in hand.child(QLabel, "trouble_words").text())
     assert len(hand.bench.session.document.bodies) == 1
 
 

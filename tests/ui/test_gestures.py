@@ -22,16 +22,16 @@ def test_random_gestures_do_no_harm(window: MainWindow, tmp_path: Path, part: in
     files = tmp_path / "files"
     files.mkdir()
     mechanism_files(files)
-    each = share(RUNS // PARTS, 1)
+    each, gestures = share(RUNS // PARTS, 1), share(EACH, 30)
     for k in range(each):
         seed = part * (RUNS // PARTS) + k
-        found = Run(window, seed, files).done(range(EACH))
+        found = Run(window, seed, files).done(range(gestures))
         if not found:
             continue
 
         def fails(indices: Sequence[int], seed: int = seed) -> bool:
             return bool(Run(window, seed, files).done(indices))
 
-        short = shrunk(fails, range(EACH), 30)
+        short = shrunk(fails, range(gestures), 30)
         pytest.fail(f"seed {seed}, gestures {short}:\n{found}")
-    print(f"gestures {part + 1}/{PARTS}: {each * EACH} in {each} runs")
+    print(f"gestures {part + 1}/{PARTS}: {each * gestures} in {each} runs")

@@ -34,6 +34,9 @@ WHOLE_EVERY = 100
 """Records after which the whole document is written again."""
 MOST_LOG = 60_000_000
 """Bytes after which a journal is begun anew."""
+IDLE = 0.5
+UNSYNCED = 3.0
+"""Seconds without a new moment, and at most, after which what is written is synced to the disk."""
 RETRY = 5.0
 """Seconds after which a journal that cannot be written is tried again."""
 
@@ -77,6 +80,7 @@ class Journal:
         self._thread: threading.Thread | None = None
         self._log: _Log | None = None
         self._failing = ""
+        self._last: Moment | None = None
 
     def keep(self, moment: Moment) -> None:
         """Keep a moment; gives back at once. Of several that pile up the newest is written."""
@@ -111,20 +115,31 @@ class Journal:
         self._ending = False
 
     def _run(self) -> None:
+        unsynced_since = 0.0
         while True:
             with self._condition:
-                self._condition.wait_for(lambda: self._waiting is not None or self._ending)
+                pause = IDLE if unsynced_since else None
+                came = self._condition.wait_for(
+                    lambda: self._waiting is not None or self._ending, pause
+                )
                 if self._ending:
                     return
                 moment, asked = self._waiting, self._asked
                 self._waiting = None
-            assert moment is not None
-            problem = self._write(moment)
+            # What is written outlives the process; what is synced, the machine. That takes long on
+            # some disks, so it is done when nothing else is to be.
+            late = unsynced_since and time.monotonic() - unsynced_since > UNSYNCED
+            sync = bool(not came or late)
+            problem = self._tried(moment, sync)
+            if moment is not None:
+                unsynced_since = unsynced_since or time.monotonic()
+            if sync or problem:
+                unsynced_since = 0.0 if moment is None or problem else time.monotonic()
             with self._condition:
                 if problem:
-                    self._waiting = self._waiting or moment
+                    self._waiting = self._waiting or moment or self._last
                 else:
-                    self._kept = asked
+                    self._kept = max(self._kept, asked)
                 changed, self._failing = problem != self._failing, problem
                 self._condition.notify_all()
             if changed:
@@ -133,16 +148,20 @@ class Journal:
                 with self._condition:
                     self._condition.wait_for(lambda: self._ending, self._retry)
 
-    def _write(self, moment: Moment) -> str:
-        """Write a moment; what is wrong if that cannot be done, else ''."""
+    def _tried(self, moment: Moment | None, sync: bool) -> str:
+        """Sync what was written, write a moment; what is wrong if that cannot be done, else ''."""
         try:
+            if sync and self._log is not None:
+                self._log.sync()
+            if moment is None:
+                return ""
+            self._last = moment
             if self._log is not None and not self._failing and self._log.size < MOST_LOG:
                 self._log.add(moment)
             else:
                 old, self._log = self._log, _Log(self._folder, moment)
                 if old is not None:
                     old.remove()
-            self._log.sync()
         except OSError as error:
             return reason(error)
         return ""
