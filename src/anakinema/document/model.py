@@ -8,6 +8,7 @@ numbers in mm, rad and s.
 from __future__ import annotations
 
 import math
+import re
 from typing import Annotated, Literal, Protocol, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
@@ -31,11 +32,16 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
+_PLAIN = re.compile(r"-?\d{1,15}(\.\d{1,15})?( (mm|cm|m|in|thou|deg|rad|s|rpm))?")
+
+
 def _check_quantity(value: object) -> object:
     if isinstance(value, bool) or not isinstance(value, (int, float, str)):
         raise ValueError("a number or an expression in quotes is needed")
     if isinstance(value, str):
-        parse(value)
+        # Most are a plain number with a unit; large files would wait for the parser.
+        if not _PLAIN.fullmatch(value):
+            parse(value)
         return value
     try:
         number = float(value)
