@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import io
 import json
 import sys
 from pathlib import Path
@@ -14,8 +15,11 @@ from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
 from anakinema.resources import demo_path
+from anakinema.wanted import under_watch
 
 UNREADABLE = 2
+STOPPED = 130
+"""As shells tell a program ended by Ctrl+C."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -46,10 +50,16 @@ def main(arguments: list[str] | None = None) -> int:
     if not given or (given[0] not in known and not given[0].startswith("-")):
         given = ["open", *given]
     options = parser.parse_args(given)
+    for stream in (sys.stdout, sys.stderr):
+        # Names in a file may hold what no terminal can show.
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
+    at = ["reading the file"]
     try:
         if options.command == "open":
             return _open(options.file, options.demo)
-        evaluation = evaluate(read_document(options.file))
+        with under_watch(lambda: None, lambda words: at.__setitem__(0, words)):
+            evaluation = evaluate(read_document(options.file))
         if options.command == "check":
             return _check(evaluation, as_json=options.json)
         return _sweep(evaluation, options.csv, points=options.points)
@@ -58,6 +68,9 @@ def main(arguments: list[str] | None = None) -> int:
             print(json.dumps({"error": error.what, "where": error.where, "remedy": error.remedy}))
         print(f"anakinema: {error}", file=sys.stderr)
         return UNREADABLE
+    except KeyboardInterrupt:
+        print(f"anakinema: stopped while {at[0]}", file=sys.stderr)
+        return STOPPED
 
 
 def _open(file: str | None, demo: str | None) -> int:

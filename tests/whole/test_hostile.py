@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import os
 import resource
+import subprocess
+import sys
 import time
 from pathlib import Path
 
 import pytest
 
+from anakinema.cli import main
 from anakinema.document.model import Document
 from anakinema.edits.history import History
 from anakinema.errors import AnakinemaError, Cancelled, FileFormatError
@@ -17,6 +20,7 @@ from anakinema.files.bounded import read_regular
 from anakinema.files.native import parse_document, read_document
 from anakinema.files.outlines import read_drawing
 from anakinema.findings.evaluate import evaluate
+from anakinema.resources import demo_path
 from anakinema.session.importing import imported, preview
 from anakinema.wanted import doing, still_wanted, under_watch
 from tests.conftest import share
@@ -132,3 +136,27 @@ def test_the_watch_is_its_threads_own_and_gives_back_the_one_before() -> None:
         still_wanted()
     still_wanted()
     assert told == ["something", "inner", "outer"]
+
+
+def test_names_that_no_terminal_can_show_give_an_error_and_no_traceback(tmp_path: Path) -> None:
+    path = tmp_path / "odd.anakinema"
+    text = '{"format": "anakinema-mechanism", "version": 1, "\\ud800": {"\\u0000": 1}}'
+    path.write_text(text)
+    done = subprocess.run(
+        [sys.executable, "-m", "anakinema", "check", str(path)], capture_output=True, text=True
+    )
+    assert done.returncode == 2
+    assert (
+        done.stderr.startswith("anakinema: file odd.anakinema") and "Traceback" not in done.stderr
+    )
+    assert "no text" in done.stderr
+
+
+def test_a_check_stopped_by_its_user_says_what_it_was_at(monkeypatch, capsys) -> None:  # type: ignore[no-untyped-def]
+    def stopped(_document: Document) -> None:
+        doing("following the motion")
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr("anakinema.cli.evaluate", stopped)
+    assert main(["check", str(demo_path("water-pump"))]) == 130
+    assert "stopped while following the motion" in capsys.readouterr().err
