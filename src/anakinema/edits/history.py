@@ -27,6 +27,17 @@ class Past:
     done: tuple[Step, ...] = ()
     undone: tuple[Step, ...] = ()
 
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """All steps in the order they were made, done and undone."""
+        return (*self.done, *reversed(self.undone))
+
+    @property
+    def documents(self) -> tuple[Document, ...]:
+        """The document before all steps, and after each."""
+        steps = self.steps
+        return (steps[0].before if steps else self.document, *(step.after for step in steps))
+
 
 class History:
     """A document and the way it came to be. Undo gives back the very same object."""

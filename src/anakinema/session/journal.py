@@ -190,9 +190,7 @@ class _Log:
             raise
 
     def _begin(self, moment: Moment) -> None:
-        past = moment.past
-        steps = [*past.done, *reversed(past.undone)]
-        base = steps[0].before if steps else past.document
+        base = moment.past.documents[0]
         self._moment = Moment(Past(base), moment.path, moment.stamp)
         self._put_pictures(base)
         self._put_whole("base")
@@ -272,9 +270,7 @@ def _place(moment: Moment) -> dict[str, Any]:
 
 def _step_of(moment: Moment) -> int | None:
     """After how many steps of the whole history the document was as saved; None if at none."""
-    past = moment.past
-    steps = [*past.done, *reversed(past.undone)]
-    documents = [steps[0].before if steps else past.document, *(step.after for step in steps)]
+    documents = moment.past.documents
     places = [k for k, document in enumerate(documents) if document is moment.saved]
     return places[0] if places else None
 

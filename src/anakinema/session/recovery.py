@@ -203,9 +203,7 @@ class _Replay:
             for _ in range(int(record["count"])):
                 move()
         elif op == "saved":
-            past = self._history.past
-            steps = [*past.done, *reversed(past.undone)]
-            documents = [steps[0].before if steps else past.document, *(s.after for s in steps)]
+            documents = self._history.past.documents
             self._saved = None if record["step"] is None else documents[record["step"]]
             self._place(record)
         else:
@@ -215,8 +213,7 @@ class _Replay:
         assert self._history is not None
         past = self._history.past
         done = list(past.done[: record["keep"]])
-        all_steps = (*past.done, *reversed(past.undone))
-        document = done[-1].after if done else all_steps[0].before if all_steps else past.document
+        document = done[-1].after if done else past.documents[0]
         for told in record["steps"]:
             after = patched(document, told["change"], self._pictures)
             done.append(Step(str(told["label"]), document, after))
