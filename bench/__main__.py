@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 
 import anakinema  # noqa: F401  (sets the linear algebra's threads before numpy comes)
-from bench import clearance, contact, drag, kinematics, start, window
+from bench import asking, clearance, contact, drag, kinematics, start, window
 
 BENCHES = {
     "ten_bar": kinematics.ten_bar_against_fsolve,
@@ -20,6 +20,7 @@ BENCHES = {
     "drag": drag.chain_drag,
     "frame": window.drag_frame,
     "stage": window.stage_repaint,
+    "asking": asking.longest_without_asking,
     "start": start.window_against_imports,
 }
 
