@@ -8,13 +8,13 @@ import time
 from tests import mechanisms as build
 
 from anakinema.document import model as m
-from anakinema.files import read_document
+from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.resources import demo_path
 from anakinema.wanted import under_watch
 
 LONGEST_MS = 500.0
-DEMOS = ("tray-shuttle", "geneva-feeder", "tray-indexer", "side-rods", "transfer-arm")
+DEMOS = ("tray-shuttle", "geneva-feeder", "tray-indexer", "side-rods", "cam-dibber")
 
 
 def _free_bodies(count: int) -> m.Document:

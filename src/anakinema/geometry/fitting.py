@@ -13,6 +13,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
+from anakinema.wanted import still_wanted
 
 LOOKS = (0.15, 0.35, 0.5, 0.65, 0.85)
 FIRST = 12
@@ -53,6 +54,7 @@ def _halved(
     low, high = cuts, np.append(cuts[1:], curve.length)
     found: list[tuple[float, Floats]] = []
     for depth in range(MOST_HALVINGS):
+        still_wanted()
         fits = fit(curve, low, high)
         good = strays(curve, low, high, fits) <= tolerance
         if depth == MOST_HALVINGS - 1:

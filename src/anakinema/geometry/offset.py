@@ -10,6 +10,7 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Foot
 from anakinema.geometry.spline import CONVERGED, Spline
+from anakinema.wanted import still_wanted
 
 
 class Offset:
@@ -81,6 +82,7 @@ class Offset:
         s = np.asarray(s, dtype=float)
         along = s * self._base.length / self.length
         for _ in range(40):
+            still_wanted()
             points, foot = self._base.at(along)
             moved = self._moved(foot)
             # Once round and on is the beginning again.

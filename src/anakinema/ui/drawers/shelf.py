@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QDrag, QIcon, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
@@ -13,7 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.model import Document
+from anakinema.document.model import Document, Part
+from anakinema.geometry.region import Region
 from anakinema.parts.shelf import GROUPS, SHELF
 from anakinema.session import part_outlines
 from anakinema.ui.guarded import guarded
@@ -25,13 +28,13 @@ from anakinema.ui.workbench import Workbench
 THUMB = QSize(54, 30)
 
 
-def thumbnail(document: Document, item: str, colour: str, theme: Theme) -> QIcon:
+def thumbnail(regions: Iterable[Region], colour: str, theme: Theme) -> QIcon:
     """A small drawing of what would be placed."""
     ratio = 2.0
     pixmap = QPixmap(THUMB * ratio)
     pixmap.setDevicePixelRatio(ratio)
     pixmap.fill(Qt.GlobalColor.transparent)
-    paths = [region_path(region) for region in part_outlines(document, item)]
+    paths = [region_path(region) for region in regions]
     whole = QRectF()
     for path in paths:
         whole = whole.united(path.boundingRect())
@@ -95,6 +98,7 @@ class Shelf(QWidget):
         self._list.itemClicked.connect(self._take)
         self._list.itemActivated.connect(self._take)
         workbench.document_changed.connect(self._document_changed)
+        workbench.scene_changed.connect(self._document_changed)
         workbench.theme_changed.connect(self._document_changed)
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
@@ -103,16 +107,23 @@ class Shelf(QWidget):
 
     def _document_changed(self) -> None:
         document = self._workbench.session.document
-        key = (document.parts, document.parameters, self._workbench.theme.name)
+        outlines = {part.id: self._outlines(part) for part in document.parts}
+        key = (document.parts, outlines, self._workbench.theme.name)
         if self.isVisible() and key != self._shown:
             self._shown = key
             self._fill()
+
+    def _outlines(self, part: Part) -> tuple[Region, ...]:
+        """As last answered: a cam's outline takes too long to be made here at every key."""
+        scene = self._workbench.scene
+        solid = scene.resolved.parts.get(part.id) if scene is not None else None
+        return () if solid is None else tuple(slab.region for slab in solid.slabs)
 
     def _fill(self) -> None:
         document = self._workbench.session.document
         wanted = self._filter.text().lower().split()
         self._list.clear()
-        empty = Document()
+        theme = self._workbench.theme
         used = {body.part: 0 for body in document.bodies}
         for body in document.bodies:
             used[body.part] += 1
@@ -120,12 +131,15 @@ class Shelf(QWidget):
             self._header("In this document")
         for part in document.parts:
             note = f"another one, {used.get(part.id, 0)} so far"
-            self._add(document, f"part:{part.id}", part.title, part.colour, wanted, note)
+            icon = thumbnail(self._outlines(part), part.colour, theme)
+            self._add(f"part:{part.id}", part.title, icon, wanted, note)
         for group in GROUPS:
             self._header(group)
             for recipe in SHELF:
                 if recipe.group == group:
-                    self._add(empty, f"shelf:{recipe.id}", recipe.title, recipe.colour, wanted, "")
+                    key = f"shelf:{recipe.id}"
+                    icon = _cached_thumbnail(key, recipe.colour, theme)
+                    self._add(key, recipe.title, icon, wanted, "")
 
     def _header(self, words: str) -> None:
         """A title between rows; it takes the place of one that nothing came to stand under."""
@@ -137,15 +151,13 @@ class Shelf(QWidget):
         item.setForeground(QColor(self._workbench.theme.quiet))
         self._list.addItem(item)
 
-    def _add(
-        self, document: Document, key: str, title: str, colour: str, wanted: list[str], note: str
-    ) -> None:
+    def _add(self, key: str, title: str, icon: QIcon, wanted: list[str], note: str) -> None:
         if not all(word in title.lower() for word in wanted):
             return
         item = QListWidgetItem(title)
         item.setToolTip(note or f"Place a {title}")
         item.setData(Qt.ItemDataRole.UserRole, key)
-        item.setIcon(_cached_thumbnail(document, key, colour, self._workbench.theme))
+        item.setIcon(icon)
         self._list.addItem(item)
 
     def _take(self, item: QListWidgetItem) -> None:
@@ -161,11 +173,10 @@ class Shelf(QWidget):
 _icons: dict[tuple[str, str], QIcon] = {}
 
 
-def _cached_thumbnail(document: Document, key: str, colour: str, theme: Theme) -> QIcon:
-    """Shelf items never change, so each is drawn once; the document's own are drawn anew."""
-    if not key.startswith("shelf:"):
-        return thumbnail(document, key, colour, theme)
+def _cached_thumbnail(key: str, colour: str, theme: Theme) -> QIcon:
+    """Shelf items never change, so each is drawn once."""
     found = _icons.get((key, theme.name))
     if found is None:
-        found = _icons[key, theme.name] = thumbnail(document, key, colour, theme)
+        outlines = part_outlines(Document(), key)
+        found = _icons[key, theme.name] = thumbnail(outlines, colour, theme)
     return found
