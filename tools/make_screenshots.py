@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -170,10 +172,38 @@ def _guided(window: MainWindow) -> None:
     window.workbench.select(Selection("body", body))
 
 
+LEFT = """
+import os, sys
+from pathlib import Path
+from anakinema.edits.values import SetDimension
+from anakinema.files.native import read_document
+from anakinema.resources import demo_path
+from anakinema.session import Session
+session = Session(Path(sys.argv[1]))
+session.start(read_document(demo_path("tray-shuttle")))
+for length in ("44 mm", "43 mm", "44.5 mm"):
+    session.do(SetDimension("crank", "radius", length))
+    session.finish_gesture()
+if not session.wait_kept(60.0):
+    sys.exit("the steps were not kept")
+os._exit(0)
+"""
+"""A session that ends as one that is killed does."""
+
+
+def _leave_work(folder: Path) -> None:
+    subprocess.run([sys.executable, "-c", LEFT, str(folder)], check=True)
+
+
+def _recovery(window: MainWindow) -> None:
+    window.open_path(demo_path("vent-opener"))
+
+
+BEFORE: dict[str, Callable[[Path], None]] = {"recovery": _leave_work}
 SCENES: dict[str, Callable[[MainWindow], None]] = {
     "couplings": _couplings, "belt": _belt, "assemble": _chain_map, "join-preview": _join_preview,
     "stack": _stack, "relief": _relief, "outline": _outline, "guided": _guided,
-    "cam-studio": _cam_studio, "ratchet": _ratchet,
+    "cam-studio": _cam_studio, "ratchet": _ratchet, "recovery": _recovery,
 }  # fmt: skip
 
 
@@ -184,6 +214,8 @@ def main() -> None:
     application()
     for name, scene in SCENES.items():
         with tempfile.TemporaryDirectory() as folder:
+            if name in BEFORE:
+                BEFORE[name](Path(folder))
             window = make_window(Path(folder))
             window.resize(1280, 800)
             window.show()

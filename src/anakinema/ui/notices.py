@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.session import LeftBehind, left_behind
@@ -95,6 +96,8 @@ class NoticeBar(QWidget):
     ) -> None:
         line = QWidget()
         line.setObjectName("notice")
+        # A bare widget draws nothing of a style sheet by itself.
+        line.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(line)
         row.setContentsMargins(14, 6, 8, 6)
         told = label(words, wrap=True)

@@ -150,6 +150,8 @@ def style_sheet(t: Theme) -> str:
     QPushButton[accent="true"] {{ background: {t.accent}; border: none; border-radius: 16px; }}
     QPushButton[accent="true"]:focus {{ border: 2px solid {t.ink}; }}
     #guide {{ background: {t.deep}; border-bottom: 1px solid {t.line}; }}
+    #notice {{ background: {blend(t.panel, t.warn, 0.14).name()};
+      border-bottom: 1px solid {t.line}; border-left: 4px solid {t.warn}; }}
     #assemble_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
     QSpinBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
       padding: 3px 6px; }}
