@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -95,6 +96,20 @@ def test_start_value_out_of_reach_says_how_far_it_comes() -> None:
     with pytest.raises(AssemblyError, match="comes as far as 1.366 rad") as caught:
         build.motion(doc)
     assert "crank pivot" in caught.value.where
+
+
+def test_a_pose_that_cannot_be_assembled_anew_has_no_range_that_could_be_told() -> None:
+    drawn = build.four_bar(30, 80, 70, 90, 0.3)
+    motion = build.motion(build.driven(drawn, ("crank_pivot", 0.3, 1.0)))
+    torn = replace(
+        motion.mechanism,
+        table=replace(
+            motion.mechanism.table, second_point=motion.mechanism.table.second_point + 200.0
+        ),
+    )
+    reach = reachable_range(torn, motion.poses[0], motion.values[0], 0)
+    assert (reach.low.reason, reach.high.reason) == ("undecided", "undecided")
+    assert reach.low.value == reach.start == reach.high.value
 
 
 def test_reachable_range_and_its_reasons() -> None:

@@ -15,14 +15,21 @@ RUNS, EACH = 200, 100
 PARTS = 10
 
 
+@pytest.fixture
+def files(tmp_path: Path) -> Path:
+    """Where the gestures find and leave files."""
+    folder = tmp_path / "files"
+    folder.mkdir()
+    mechanism_files(folder)
+    return folder
+
+
 @pytest.mark.campaign
 @pytest.mark.parametrize("part", range(PARTS))
-def test_random_gestures_do_no_harm(window: MainWindow, tmp_path: Path, part: int) -> None:
+def test_random_gestures_do_no_harm(window: MainWindow, files: Path, part: int) -> None:
     """20,000 gestures (`make prove`) in 200 runs of 100; what fails is shrunk and told."""
-    files = tmp_path / "files"
-    files.mkdir()
-    mechanism_files(files)
     each, gestures = share(RUNS // PARTS, 1), share(EACH, 30)
+    failed = []
     for k in range(each):
         seed = part * (RUNS // PARTS) + k
         found = Run(window, seed, files).done(range(gestures))
@@ -30,6 +37,7 @@ def test_random_gestures_do_no_harm(window: MainWindow, tmp_path: Path, part: in
         def fails(indices: Sequence[int], seed: int = seed) -> bool:
             return bool(Run(window, seed, files).done(indices))
 
-        short = shrunk(fails, range(gestures), 30) if found else []
-        assert not found, f"seed {seed}, gestures {short}:\n{found}"
+        if found:
+            failed.append(f"seed {seed}, gestures {shrunk(fails, range(gestures), 30)}:\n{found}")
+    assert not failed, "\n\n".join(failed)
     print(f"gestures {part + 1}/{PARTS}: {each * gestures} in {each} runs")

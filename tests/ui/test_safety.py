@@ -7,23 +7,35 @@ import sys
 import threading
 import zlib
 from pathlib import Path
+from typing import NoReturn
 
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QDialog, QListWidget, QMessageBox, QPushButton, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QListWidget,
+    QMessageBox,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from anakinema.document.dependents import Going
 from anakinema.document.model import Document
 from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetName
-from anakinema.errors import FileFormatError
+from anakinema.errors import FileFormatError, MissingNameError
 from anakinema.files.native import read_document, write_document
 from anakinema.resources import demo_path
 from anakinema.session import Session
 from anakinema.ui.app import make_window
 from anakinema.ui.fields import QuantityField
+from anakinema.ui.inspector.form import Form
 from anakinema.ui.stage.pictures import decoded, picture_from
+from anakinema.ui.window import MainWindow
 from anakinema.ui.worker import Worker
 from anakinema.wanted import doing, still_wanted
 from tests.core.test_journal import WAIT, died
@@ -319,3 +331,30 @@ def test_a_picture_is_what_its_content_says(tmp_path: Path, qapp) -> None:  # ty
             picture_from(path, Document())
     assert picture_from(sound, Document()).name == "sound"
     assert decoded(svg.read_bytes()).isNull()
+
+
+def test_a_form_outlives_what_it_shows(qtbot, window: MainWindow) -> None:  # type: ignore[no-untyped-def]
+    """Whatever kind of row: between undo and the new list, what is gone is asked for in vain."""
+    panel = QWidget()
+    form = Form(window.workbench, QVBoxLayout(panel))
+    known = {"size": "12 mm", "kind": "stop", "on": True}
+    refused = MissingNameError("it is gone.", where="contact")
+
+    def gone(_: object) -> NoReturn:
+        raise refused
+
+    form.quantity("size", "gone_size", lambda: str(known["size"]), gone)
+    form.choice("kind", "gone_kind", [("stop", "stops"), ("push", "pushes")],
+                lambda: str(known["kind"]), gone)  # fmt: skip
+    form.check("on", "gone_on", lambda: bool(known["on"]), gone)
+    qtbot.addWidget(panel)
+    panel.show()
+    known.clear()
+    field, box = child(panel, QuantityField, "gone_size"), child(panel, QComboBox, "gone_kind")
+    qtbot.keyClicks(field, "3")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    qtbot.keyClick(box, Qt.Key.Key_Down)
+    child(panel, QCheckBox, "gone_on").click()
+    form.refresh()
+    assert window.workbench.trouble is refused
+    assert field.text().startswith("12 mm")

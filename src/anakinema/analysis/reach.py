@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from anakinema.document import model
 from anakinema.document.resolve import ProgramValues, StageValues
+from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.events import STOPPING, stopped_at_limits
@@ -80,7 +81,11 @@ def _end(
         (StageValues(((driver, target),), STEPS),),
     )
     at_pose = replace(mechanism, resolved=replace(mechanism.resolved, poses=poses, program=alone))
-    motion = stopped_at_limits(sample(follow_course(at_pose)), run_past=False)
+    try:
+        motion = stopped_at_limits(sample(follow_course(at_pose)), run_past=False)
+    except AssemblyError:
+        # A pose of the motion may lie so near a dead point that it cannot be assembled anew.
+        return ReachEnd(float(values[joint]), "undecided", None)
     value = float(motion.values[-1, joint])
     if motion.end is End.COMPLETE:
         return ReachEnd(value, "full turn" if angular else "far", None)

@@ -82,14 +82,12 @@ class Form:
         """The document has changed; rows of something that is gone stay as they are until the
         panel is built anew."""
         for show in self._refreshers:
-            with contextlib.suppress(KeyError, StopIteration):
-                show()
+            _again(show)
 
     def show_live(self) -> None:
         """Results or the playhead have changed."""
         for show in self._live:
-            with contextlib.suppress(KeyError, StopIteration):
-                show()
+            _again(show)
 
     def heading(self, title: str, below: str = "") -> None:
         """The title of what is shown, and a quiet line."""
@@ -121,10 +119,13 @@ class Form:
             refusal = self._tried(lambda: edit(told), words)
             field.set_wrong("" if refusal is None else refusal.advice)
 
+        def show() -> None:
+            like[0] = source()
+            field.show_source(like[0])
+
         def finish() -> None:
             self.finish()
-            like[0] = source()
-            field.show_source(source())
+            _again(show)
 
         field = live_field(source(), name, change, finish, bench.cancel_gesture)
         self._refreshers.append(lambda: field.show_source(source()))
@@ -153,7 +154,7 @@ class Form:
 
         def chosen() -> None:
             self.once(lambda: edit(str(box.currentData())), words)
-            show()
+            _again(show)
 
         show()
         box.activated.connect(lambda _: chosen())
@@ -176,7 +177,7 @@ class Form:
 
         def toggled(on: bool) -> None:
             self.once(lambda: edit(on), words)
-            show()
+            _again(show)
 
         box.toggled.connect(toggled)
         self._refreshers.append(show)
@@ -246,3 +247,9 @@ class Form:
         if edit is None or self.do(edit) is not False:
             return None
         return bench.trouble if isinstance(bench.trouble, AnakinemaError) else None
+
+
+def _again(show: Callable[[], None]) -> None:
+    """Show what there is now; what is gone shows as it was until its form goes too."""
+    with contextlib.suppress(KeyError, StopIteration):
+        show()
