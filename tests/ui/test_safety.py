@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import NoReturn
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -35,6 +35,7 @@ from anakinema.ui.app import make_window
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.stage.pictures import decoded, picture_from
+from anakinema.ui.stage.stack import StackView
 from anakinema.ui.window import MainWindow
 from anakinema.ui.worker import Worker
 from anakinema.wanted import doing, still_wanted
@@ -358,3 +359,26 @@ def test_a_form_outlives_what_it_shows(qtbot, window: MainWindow) -> None:  # ty
     form.refresh()
     assert window.workbench.trouble is refused
     assert field.text().startswith("12 mm")
+
+
+def test_what_goes_while_it_is_held_in_the_stack_is_let_go(  # type: ignore[no-untyped-def]
+    qtbot, opened, settled
+) -> None:
+    window = opened("water-pump")
+    bench = window.workbench
+    bench.go_to_station("Assemble")
+    window.stage.setFocus()
+    qtbot.keyClick(window.stage, Qt.Key.Key_S)
+    settled(window)
+    view = child(window, StackView, "stack_view")
+    inside = (QPoint(x, y) for y in range(5, view.height(), 5) for x in range(5, view.width(), 5))
+    at = next(p for p in inside if view._body_under(QPointF(p)) == "crank")
+    qtbot.mousePress(view, LEFT, pos=at)
+    qtbot.mouseMove(view, at - QPoint(0, 20))
+    bench.do(Remove(Going(bodies=frozenset(("crank",)))))
+    settled(window)
+    gone = bench.session.document
+    qtbot.mouseMove(view, at - QPoint(0, 40))
+    qtbot.mouseRelease(view, LEFT, pos=at - QPoint(0, 40))
+    assert bench.session.document is gone
+    assert all(body.id != "crank" for body in gone.bodies)

@@ -181,6 +181,10 @@ class StackView(QWidget):
         if self._drag is None or scene is None:
             return
         body, y, height = self._drag
+        if scene.index(body) is None:
+            # It has gone while it was held.
+            self._drag = None
+            return
         if abs(event.position().y() - y) < 3:
             return
         _, up, _, _ = self._scales()
