@@ -268,11 +268,16 @@ def with_names(text: str, names: Mapping[str, str]) -> str:
     return "".join(out) + text[position:]
 
 
+def is_plain(text: str) -> bool:
+    """Whether an expression is a bare number."""
+    return _PLAIN.fullmatch(text) is not None
+
+
 def completed(text: str, like: str, units: UnitSystem) -> str:
     """``text`` with the document's unit behind it, if it is a bare number typed where a quantity
     with a unit stood (``like``): 100 for ``120 mm`` means 100 mm, or 100 in."""
     match = _ENDS_IN_UNIT.search(like)
-    if match is None or not _PLAIN.fullmatch(text):
+    if match is None or not is_plain(text):
         return text
     name = "deg" if match["unit"] == "°" else match["unit"]
     if name not in UNITS:
@@ -311,9 +316,9 @@ def _apply(text: str, symbol: str, arguments: list[Quantity]) -> Quantity:
             return Quantity(-values[0], dimensions[0])
         if symbol in ("*", "/"):
             sign = 1 if symbol == "*" else -1
-            length, angle, time = (a + sign * b for a, b in zip(*dimensions, strict=True))
+            length, angle, time, mass = (a + sign * b for a, b in zip(*dimensions, strict=True))
             product = values[0] * values[1] if sign > 0 else values[0] / values[1]
-            return Quantity(product, (length, angle, time))
+            return Quantity(product, (length, angle, time, mass))
         if symbol == "^":
             return _power(text, arguments)
         return _FUNCTIONS[symbol](text, arguments)
@@ -337,8 +342,8 @@ def _power(text: str, arguments: list[Quantity]) -> Quantity:
     scaled = [part * exponent.value for part in base.dimension]
     if any(part != int(part) for part in scaled):
         raise _error(text, "a length to a broken power has no unit.")
-    length, angle, time = (int(part) for part in scaled)
-    return Quantity(result, (length, angle, time))
+    length, angle, time, mass = (int(part) for part in scaled)
+    return Quantity(result, (length, angle, time, mass))
 
 
 def _one(text: str, arguments: list[Quantity]) -> Quantity:

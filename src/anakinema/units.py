@@ -1,19 +1,21 @@
-"""Units at the border: mm, rad and s inside, whatever the designer reads and types outside."""
+"""Units at the border: mm, rad, s and kg inside, whatever the designer reads and types outside."""
 
 from __future__ import annotations
 
 import math
 from dataclasses import dataclass
 
-Dimension = tuple[int, int, int]
-"""Exponents of length, angle and time."""
+Dimension = tuple[int, int, int, int]
+"""Exponents of length, angle, time and mass."""
 
-NUMBER: Dimension = (0, 0, 0)
-LENGTH: Dimension = (1, 0, 0)
-ANGLE: Dimension = (0, 1, 0)
-TIME: Dimension = (0, 0, 1)
-SPEED: Dimension = (1, 0, -1)
-ANGULAR_SPEED: Dimension = (0, 1, -1)
+NUMBER: Dimension = (0, 0, 0, 0)
+LENGTH: Dimension = (1, 0, 0, 0)
+ANGLE: Dimension = (0, 1, 0, 0)
+TIME: Dimension = (0, 0, 1, 0)
+MASS: Dimension = (0, 0, 0, 1)
+SPEED: Dimension = (1, 0, -1, 0)
+ANGULAR_SPEED: Dimension = (0, 1, -1, 0)
+FORCE: Dimension = (1, 0, -2, 1)
 
 UNITS: dict[str, tuple[float, Dimension]] = {
     "mm": (1.0, LENGTH),
@@ -28,6 +30,8 @@ UNITS: dict[str, tuple[float, Dimension]] = {
     "s": (1.0, TIME),
     "min": (60.0, TIME),
     "rpm": (2.0 * math.pi / 60.0, ANGULAR_SPEED),
+    "kg": (1.0, MASS),
+    "N": (1000.0, FORCE),
 }
 """Name of a unit: how many inside units it is, and what it measures."""
 
@@ -38,6 +42,8 @@ DIMENSION_WORDS: dict[Dimension, str] = {
     TIME: "a time",
     SPEED: "a speed",
     ANGULAR_SPEED: "a turning speed",
+    MASS: "a mass",
+    FORCE: "a force",
 }
 
 
@@ -55,8 +61,18 @@ class UnitSystem:
 
     def factor(self, dimension: Dimension) -> float:
         """Inside units for one shown unit of ``dimension``."""
-        length, angle, time = dimension
-        return float(UNITS[self.length][0] ** length * UNITS[self.angle][0] ** angle * 1.0**time)
+        length, angle, _, _ = dimension
+        return float(UNITS[self.length][0] ** length * UNITS[self.angle][0] ** angle)
+
+    def name(self, dimension: Dimension) -> str:
+        """What one shown unit of ``dimension`` is called in an expression, '' for a number."""
+        over: list[str] = []
+        under: list[str] = []
+        for unit, power in zip((self.length, self.angle, "s", "kg"), dimension, strict=True):
+            whole = unit if abs(power) == 1 else f"{unit}^{abs(power)}"
+            if power:
+                (over if power > 0 else under).append(whole)
+        return "*".join(over or ["1"] * bool(under)) + "".join(f"/{each}" for each in under)
 
     def symbol(self, dimension: Dimension) -> str:
         """Unit symbol shown after a number of ``dimension``."""

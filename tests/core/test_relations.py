@@ -29,7 +29,7 @@ from anakinema.edits.values import SetParameter
 from anakinema.errors import AnakinemaError, GeometryError, MissingNameError
 from anakinema.files.native import document_text, parse_document
 from anakinema.geometry import relations as r
-from anakinema.units import LENGTH
+from anakinema.units import LENGTH, NUMBER
 
 KEY = o.OutlineKey("plate", "bar")
 
@@ -72,7 +72,7 @@ def corners_of(document: m.Document) -> np.ndarray:
             (
                 resolved.number(part, v.x, LENGTH),
                 resolved.number(part, v.y, LENGTH),
-                resolved.number(part, v.bulge, (0, 0, 0)),
+                resolved.number(part, v.bulge, NUMBER),
             )
             for v in outline.vertices
         ]

@@ -16,6 +16,7 @@ from anakinema.resources import demo_path
 from anakinema.session import all_spots, outline_keys
 from anakinema.session.shaping import elements_of
 from anakinema.ui.fields import QuantityField
+from anakinema.units import LENGTH
 from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand
 
 
@@ -51,7 +52,7 @@ class Pencil(Hand):
         resolved = self.bench.scene.resolved
         part = resolved.parts[self.part.id].source
         return np.array(
-            [[resolved.number(part, getattr(v, n), (1, 0, 0)) for n in ("x", "y")]
+            [[resolved.number(part, getattr(v, n), LENGTH) for n in ("x", "y")]
              for v in part.slabs[0].outline.vertices]
         )  # fmt: skip
 

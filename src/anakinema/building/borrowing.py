@@ -7,28 +7,21 @@ and expressions follow.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, TypeVar
+from typing import TypeVar
 
 from anakinema.document import model
+from anakinema.document.quantities import rewritten, sources
 from anakinema.document.resolve import resolve
 from anakinema.edits.base import Edit, Together, fresh_id
-from anakinema.edits.measured_in import ANGLES, LENGTHS, SetUnits
+from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.structure import Add, ReplacePart
 from anakinema.edits.units import ReplaceUnit
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.expressions import parse, with_names
 from anakinema.units import LENGTH, UnitSystem
 
-QUANTITIES = (
-    LENGTHS
-    | ANGLES
-    | {"teeth", "shift", "bulge", "value", "least", "greatest", "rest", "zero"}
-    | {"first_size", "second_size", "slots"}
-    | {"turn", "to", "lift", "base", "ease"}
-)
-"""Fields of parts and units that hold a number or an expression."""
 WHOLE = ""
 """Stands for a whole document taken as one unit."""
 MARK = "#"
@@ -219,8 +212,8 @@ class _Copy:
     def _need(self, node: model.Model) -> None:
         """Bring the parameters and parts that expressions of something lean on."""
         own = {d.id for d in node.dimensions} if isinstance(node, model.Part) else set()
-        for text in _expressions(node):
-            for name in parse(text).names:
+        for text in filter(lambda told: isinstance(told, str), sources(node)):
+            for name in parse(str(text)).names:
                 part, dot, dimension = name.partition(".")
                 if dot:
                     if any(each.id == part for each in self.source.parts):
@@ -245,38 +238,12 @@ class _Copy:
         """Something with every name in its expressions as it is called here."""
         own = {d.id for d in node.dimensions} if isinstance(node, model.Part) else set()
         names = {old: new for old, new in self._names.items() if old not in own and old != new}
-        told: M = renamed(node, names) if names else node
-        return told
+        return renamed(node, names) if names else node
 
 
-def _expressions(node: Any) -> Iterator[str]:
-    """Every expression in a part, unit or parameter."""
-    if isinstance(node, tuple):
-        for item in node:
-            yield from _expressions(item)
-    elif isinstance(node, model.Model):
-        for name in type(node).model_fields:
-            value = getattr(node, name)
-            if name in QUANTITIES and isinstance(value, str):
-                yield value
-            else:
-                yield from _expressions(value)
-
-
-def renamed(node: Any, names: Mapping[str, str]) -> Any:
+def renamed(node: M, names: Mapping[str, str]) -> M:
     """A part, unit, cam or parameter with some names in all its expressions told otherwise."""
-    if isinstance(node, tuple):
-        return tuple(renamed(item, names) for item in node)
-    if not isinstance(node, model.Model):
-        return node
-    update: dict[str, Any] = {}
-    for name in type(node).model_fields:
-        value = getattr(node, name)
-        if name in QUANTITIES and isinstance(value, str):
-            update[name] = with_names(value, names)
-        else:
-            update[name] = renamed(value, names)
-    return node.model_copy(update=update)
+    return rewritten(node, lambda told: with_names(told, names) if isinstance(told, str) else told)
 
 
 def check_borrowable(other: model.Document, path: str) -> None:

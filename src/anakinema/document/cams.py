@@ -76,7 +76,7 @@ def cam_numbers(cam: model.Cam, reader: Reader, where: str) -> CamNumbers:
     lifted = ANGLE if swings else LENGTH
 
     def length(name: str) -> float:
-        return reader.read(getattr(told, name), LENGTH, f"{where}, follower", name)
+        return reader.field(told, name, f"{where}, follower")
 
     follower = cams.Follower(
         is_flat=told.face == "flat",
@@ -88,7 +88,7 @@ def cam_numbers(cam: model.Cam, reader: Reader, where: str) -> CamNumbers:
     )
     segments = tuple(
         Segment(
-            reader.read(each.turn, ANGLE, f"{where}, segment {k + 1}", "turn"),
+            reader.field(each, "turn", f"{where}, segment {k + 1}"),
             reader.read(each.to, lifted, f"{where}, segment {k + 1}", "to"),
             each.law,
         )
@@ -96,17 +96,17 @@ def cam_numbers(cam: model.Cam, reader: Reader, where: str) -> CamNumbers:
     )
     points = tuple(
         (
-            reader.read(each.angle, ANGLE, f"{where}, point {k + 1}", "angle"),
+            reader.field(each, "angle", f"{where}, point {k + 1}"),
             reader.read(each.lift, lifted, f"{where}, point {k + 1}", "lift"),
         )
         for k, each in enumerate(cam.points)
     )
-    base = reader.read(cam.base, LENGTH, where, "base")
+    base = reader.field(cam, "base", where)
     if base <= 0:
         raise GeometryError(
             f"its base radius is {base:g} mm.", where=where, remedy="Give it one above 0."
         )
-    return CamNumbers(base, follower, segments, points, reader.read(cam.ease, ANGLE, where, "ease"))
+    return CamNumbers(base, follower, segments, points, reader.field(cam, "ease", where))
 
 
 def cam_shape(cam: model.Cam, reader: Reader, where: str) -> CamShape:
@@ -140,5 +140,5 @@ def cam_contour(outline: model.CamOutline, reader: Reader, where: str) -> Contou
     by_id = {} if reader.part is None else {cam.id: cam for cam in reader.part.cams}
     if outline.cam not in by_id:
         raise missing(f"cam '{outline.cam}'", where, by_id)
-    beyond = reader.read(outline.beyond, LENGTH, where, "beyond")
+    beyond = reader.field(outline, "beyond", where)
     return cam_shape(by_id[outline.cam], reader, where).outline(beyond)

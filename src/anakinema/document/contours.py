@@ -2,77 +2,81 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from functools import lru_cache
+from typing import Any
 
 from anakinema.document import model
 from anakinema.document.cams import cam_contour
 from anakinema.document.curves import slot_middle
+from anakinema.document.measures import measures_of
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
 from anakinema.geometry import contour as shapes
 from anakinema.geometry import gears, indexing
 from anakinema.geometry.contour import Contour
 from anakinema.geometry.slots import slot_contour
-from anakinema.units import ANGLE, LENGTH, NUMBER
 
-_circle = lru_cache(maxsize=4096)(shapes.circle)
-_hull = lru_cache(maxsize=4096)(shapes.hull)
-_rectangle = lru_cache(maxsize=4096)(shapes.rectangle)
 _path = lru_cache(maxsize=1024)(shapes.path)
+_hull = lru_cache(maxsize=4096)(shapes.hull)
 _wheel = lru_cache(maxsize=256)(gears.wheel_contour)
-_rack = lru_cache(maxsize=256)(gears.rack_contour)
-_ratchet = lru_cache(maxsize=256)(indexing.ratchet_contour)
-_geneva = lru_cache(maxsize=256)(indexing.geneva_contour)
-_locking = lru_cache(maxsize=256)(indexing.locking_contour)
-_sprocket = lru_cache(maxsize=256)(indexing.sprocket_contour)
-_Indexing = model.RatchetWheel | model.GenevaWheel | model.LockingDisc | model.Sprocket
+Make = Callable[[Any, Reader, str, bool], Contour]
 
 
-def _count(source: float | str, reader: Reader, where: str, field: str) -> int:
-    count = reader.read(source, NUMBER, where, field)
-    if abs(count - round(count)) > 1e-9:
-        raise GeometryError(
-            f"{count:g} is no number of {field}.", where=where, remedy="Give a whole number."
+def _of_fields(make: Callable[..., Contour], fields: str, kept: int = 256) -> Make:
+    """Makes contours of an outline's fields, in the order that ``make`` takes them."""
+    cached = lru_cache(maxsize=kept)(make)
+
+    def contour(outline: model.Model, reader: Reader, where: str, _: bool) -> Contour:
+        measures = measures_of(type(outline))
+        return cached(
+            *(
+                reader.field(outline, name, where) if name in measures else getattr(outline, name)
+                for name in fields.split()
+            )
         )
-    return round(count)
+
+    return contour
 
 
-def _indexing(outline: _Indexing, reader: Reader, where: str) -> Contour:
-    def length(name: str) -> float:
-        return reader.read(getattr(outline, name), LENGTH, where, name)
-
-    x, y = length("x"), length("y")
-    turned = reader.read(outline.turned, ANGLE, where, "turned")
-    if isinstance(outline, model.RatchetWheel):
-        teeth = _count(outline.teeth, reader, where, "teeth")
-        lean = reader.read(outline.lean, ANGLE, where, "lean")
-        tip, root = length("tip"), length("root")
-        return _ratchet(teeth, tip, root, lean, x, y, turned, outline.reversed)
-    if isinstance(outline, model.Sprocket):
-        teeth = _count(outline.teeth, reader, where, "teeth")
-        return _sprocket(teeth, length("pitch"), length("roller"), x, y, turned)
-    slots = _count(outline.slots, reader, where, "slots")
-    centres, lock = length("centres"), length("lock")
-    if isinstance(outline, model.GenevaWheel):
-        return _geneva(slots, centres, length("slot"), lock, x, y, turned)
-    return _locking(slots, centres, lock, length("play"), x, y, turned)
+def _rounds(hull: model.Hull, reader: Reader, where: str, _: bool) -> Contour:
+    return _hull(tuple(reader.fields(each, "x y radius", where) for each in hull.rounds))
 
 
-def _toothed(
-    outline: model.ToothedWheel | model.ToothedRack, reader: Reader, where: str, is_opening: bool
-) -> Contour:
-    count = _count(outline.teeth, reader, where, "teeth")
-    module = reader.read(outline.module, LENGTH, where, "module")
-    pressure = reader.read(outline.pressure_angle, ANGLE, where, "pressure angle")
-    x, y = (reader.read(getattr(outline, name), LENGTH, where, name) for name in ("x", "y"))
-    turned = reader.read(outline.turned, ANGLE, where, "turned")
-    if isinstance(outline, model.ToothedRack):
-        depth = reader.read(outline.depth, LENGTH, where, "depth")
-        return _rack(module, count, pressure, depth, x, y, turned)
-    shift = reader.read(outline.shift, NUMBER, where, "shift")
-    backlash = reader.read(outline.backlash, LENGTH, where, "backlash")
-    wheel = gears.Wheel(module, count, pressure, shift, backlash, is_opening)
-    return _wheel(wheel, x, y, turned)
+def _corners(path: model.Path, reader: Reader, where: str, _: bool) -> Contour:
+    return _path(tuple(reader.fields(each, "x y bulge fillet", where) for each in path.vertices))
+
+
+def _toothed(wheel: model.ToothedWheel, reader: Reader, where: str, is_opening: bool) -> Contour:
+    module, teeth, pressure, shift, backlash, *placed = reader.fields(
+        wheel, "module teeth pressure_angle shift backlash x y turned", where
+    )
+    return _wheel(gears.Wheel(module, round(teeth), pressure, shift, backlash, is_opening), *placed)
+
+
+def _slot(slot: model.SlotAlong, reader: Reader, where: str, _: bool) -> Contour:
+    return slot_contour(slot_middle(slot, reader, where), reader.field(slot, "width", where))
+
+
+_MAKERS: Mapping[type[model.Model], Make] = {
+    model.Circle: _of_fields(shapes.circle, "x y radius", 4096),
+    model.Hull: _rounds,
+    model.Rectangle: _of_fields(shapes.rectangle, "x y width height corner turned", 4096),
+    model.Path: _corners,
+    model.SlotAlong: _slot,
+    model.ToothedWheel: _toothed,
+    model.ToothedRack: _of_fields(
+        gears.rack_contour, "module teeth pressure_angle depth x y turned"
+    ),
+    model.RatchetWheel: _of_fields(
+        indexing.ratchet_contour, "teeth tip root lean x y turned reversed"
+    ),
+    model.GenevaWheel: _of_fields(indexing.geneva_contour, "slots centres slot lock x y turned"),
+    model.LockingDisc: _of_fields(indexing.locking_contour, "slots centres lock play x y turned"),
+    model.Sprocket: _of_fields(indexing.sprocket_contour, "teeth pitch roller x y turned"),
+    model.CamOutline: lambda outline, reader, where, _: cam_contour(outline, reader, where),
+}
+"""How the contour of each shape of outline is made."""
 
 
 def contour_of(
@@ -82,51 +86,8 @@ def contour_of(
 
     ``is_opening`` : it is a hole, which a toothed wheel then is the inside of a ring for.
     """
-
-    def length(source: float | str, field: str) -> float:
-        return reader.read(source, LENGTH, where, field)
-
     try:
-        if isinstance(outline, model.Circle):
-            return _circle(
-                length(outline.x, "x"), length(outline.y, "y"), length(outline.radius, "radius")
-            )
-        if isinstance(outline, model.Hull):
-            return _hull(
-                tuple(
-                    (length(r.x, "x"), length(r.y, "y"), length(r.radius, "radius"))
-                    for r in outline.rounds
-                )
-            )
-        if isinstance(outline, model.Rectangle):
-            return _rectangle(
-                length(outline.x, "x"),
-                length(outline.y, "y"),
-                length(outline.width, "width"),
-                length(outline.height, "height"),
-                length(outline.corner, "corner"),
-                reader.read(outline.turned, ANGLE, where, "turned"),
-            )
-        if isinstance(outline, (model.ToothedWheel, model.ToothedRack)):
-            return _toothed(outline, reader, where, is_opening)
-        if isinstance(outline, model.CamOutline):
-            return cam_contour(outline, reader, where)
-        if isinstance(outline, model.SlotAlong):
-            curve = slot_middle(outline, reader, where)
-            return slot_contour(curve, length(outline.width, "width"))
-        if not isinstance(outline, model.Path):
-            return _indexing(outline, reader, where)
-        return _path(
-            tuple(
-                (
-                    length(v.x, "x"),
-                    length(v.y, "y"),
-                    reader.read(v.bulge, NUMBER, where, "bulge"),
-                    length(v.fillet, "fillet"),
-                )
-                for v in outline.vertices
-            )
-        )
+        return _MAKERS[type(outline)](outline, reader, where, is_opening)
     except GeometryError as error:
         raise GeometryError(
             f"{error.where}: {error.what}", where=where, remedy=error.remedy

@@ -42,20 +42,20 @@ def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> L
                 f"joint '{joint.title}' turns no wheel.", where=where,
                 remedy="Choose revolute joints.",
             )  # fmt: skip
-        radius = reader.read(wheel.radius, LENGTH, f"{where}, wheel {k + 1}", "radius")
+        radius = reader.field(wheel, "radius", f"{where}, wheel {k + 1}")
         if radius <= 0:
             raise ValueOutOfRangeError(
                 f"the radius of wheel {k + 1} is not above zero.", where=where,
                 remedy="Give it a size above zero; its back is told apart.",
             )  # fmt: skip
         radii.append(-radius if wheel.back else radius)
-    thickness = reader.maybe(loop.thickness, LENGTH, where, "thickness") or 0.0
+    thickness = reader.optional(loop, "thickness", where) or 0.0
     if not 0 <= thickness < 2 * min(abs(radius) for radius in radii):
         raise ValueOutOfRangeError(
             f"a thickness of {thickness:g} mm does not go round its smallest wheel.", where=where,
             remedy="Give it zero or more, and less than twice the smallest radius.",
         )  # fmt: skip
-    length = reader.maybe(loop.length, LENGTH, where, "length")
+    length = reader.optional(loop, "length", where)
     return LoopValues(tuple(radii), length, thickness)
 
 

@@ -9,7 +9,6 @@ from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
 from anakinema.geometry.curve import Curve, rounded, track
 from anakinema.geometry.spline import spline
-from anakinema.units import LENGTH, NUMBER
 
 
 def slot_middle(slot: model.SlotAlong, reader: Reader, where: str) -> Curve:
@@ -36,15 +35,8 @@ def curve_of(curve: model.Curve, reader: Reader, part: str) -> Curve:
     where = f"{part}, curve '{curve.id}'"
     rows = []
     for k, vertex in enumerate(curve.vertices):
-        at = f"{where}, vertex {k + 1}"
-        rows.append(
-            (
-                reader.read(vertex.x, LENGTH, at, "x"),
-                reader.read(vertex.y, LENGTH, at, "y"),
-                reader.read(vertex.bulge, NUMBER, at, "bulge"),
-                reader.read(vertex.fillet, LENGTH, at, "fillet"),
-            )
-        )
+        x, y, bulge, fillet = reader.fields(vertex, "x y bulge fillet", f"{where}, vertex {k + 1}")
+        rows.append((x, y, bulge, fillet))
     try:
         if curve.shape == "spline":
             return spline(np.array(rows)[:, :2], is_closed=curve.closed)

@@ -9,12 +9,14 @@ from __future__ import annotations
 
 import math
 import re
-from typing import Annotated, Literal, Protocol, TypeVar
+from typing import Annotated, Literal, Protocol, TypeVar, get_args
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
+from anakinema.document.measures import By, Measures
 from anakinema.expressions import parse
 from anakinema.geometry.laws import MotionLaw
+from anakinema.units import ANGLE, LENGTH, NUMBER, TIME
 
 FORMAT = "anakinema-mechanism"
 VERSION = 1
@@ -53,6 +55,19 @@ def _check_quantity(value: object) -> object:
 
 
 Quantity = Annotated[float | str, BeforeValidator(_check_quantity)]
+Length = Annotated[Quantity, Measures(LENGTH)]
+Angle = Annotated[Quantity, Measures(ANGLE)]
+Time = Annotated[Quantity, Measures(TIME)]
+Ratio = Annotated[Quantity, Measures(NUMBER)]
+Count = Annotated[Quantity, Measures(NUMBER, whole=True)]
+JointValue = Annotated[Quantity, Measures(By.JOINT)]
+JointRate = Annotated[Quantity, Measures(By.RATE)]
+Lift = Annotated[Quantity, Measures(By.FOLLOWER)]
+RelationValue = Annotated[Quantity, Measures(By.RELATION)]
+FirstSize = Annotated[Quantity, Measures(By.FIRST)]
+SecondSize = Annotated[Quantity, Measures(By.SECOND)]
+RequiredValue = Annotated[Quantity, Measures(By.REQUIREMENT)]
+Given = Annotated[Quantity, Measures(By.ITSELF)]
 Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=160)]
 Words = Annotated[str, Field(max_length=400, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f]*$")]
 """Text for people, without control characters."""
@@ -89,7 +104,7 @@ class Parameter(Model):
     """A named quantity that expressions may use."""
 
     id: Identifier
-    value: Quantity
+    value: Given
     note: Words = ""
 
 
@@ -97,17 +112,17 @@ class Circle(Model):
     """A full circle."""
 
     shape: Literal["circle"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    radius: Quantity
+    x: Length = 0.0
+    y: Length = 0.0
+    radius: Length
 
 
 class Round(Model):
     """One of the circles that a hull is stretched over."""
 
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    radius: Quantity
+    x: Length = 0.0
+    y: Length = 0.0
+    radius: Length
 
 
 class Hull(Model):
@@ -121,21 +136,21 @@ class Rectangle(Model):
     """A rectangle about its centre, its corners rounded if asked."""
 
     shape: Literal["rectangle"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    width: Quantity
-    height: Quantity
-    corner: Quantity = 0.0
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    width: Length
+    height: Length
+    corner: Length = 0.0
+    turned: Angle = 0.0
 
 
 class Vertex(Model):
     """A vertex of a path; ``bulge`` = tan(sweep / 4) bends the edge to the next vertex."""
 
-    x: Quantity
-    y: Quantity
-    bulge: Quantity = 0.0
-    fillet: Quantity = 0.0
+    x: Length
+    y: Length
+    bulge: Ratio = 0.0
+    fillet: Length = 0.0
 
 
 class Path(Model):
@@ -152,14 +167,14 @@ class ToothedWheel(Model):
     """
 
     shape: Literal["toothed_wheel"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    module: Quantity
-    teeth: Quantity
-    pressure_angle: Quantity = "20 deg"
-    shift: Quantity = 0.0
-    backlash: Quantity = 0.0
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    module: Length
+    teeth: Count
+    pressure_angle: Angle = "20 deg"
+    shift: Ratio = 0.0
+    backlash: Length = 0.0
+    turned: Angle = 0.0
 
 
 class ToothedRack(Model):
@@ -169,13 +184,13 @@ class ToothedRack(Model):
     """
 
     shape: Literal["toothed_rack"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    module: Quantity
-    teeth: Quantity
-    pressure_angle: Quantity = "20 deg"
-    depth: Quantity
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    module: Length
+    teeth: Count
+    pressure_angle: Angle = "20 deg"
+    depth: Length
+    turned: Angle = 0.0
 
 
 class SlotAlong(Model):
@@ -186,7 +201,7 @@ class SlotAlong(Model):
     shape: Literal["slot_along"]
     vertices: Annotated[tuple[Vertex, ...], Field(min_length=2, max_length=MOST_ITEMS)]
     spline: bool = False
-    width: Quantity
+    width: Length
 
 
 class RatchetWheel(Model):
@@ -197,13 +212,13 @@ class RatchetWheel(Model):
     """
 
     shape: Literal["ratchet_wheel"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    teeth: Quantity
-    tip: Quantity
-    root: Quantity
-    lean: Quantity = 0.0
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    teeth: Count
+    tip: Length
+    root: Length
+    lean: Angle = 0.0
+    turned: Angle = 0.0
     reversed: bool = False
 
 
@@ -214,13 +229,13 @@ class GenevaWheel(Model):
     """
 
     shape: Literal["geneva_wheel"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    slots: Quantity
-    centres: Quantity
-    slot: Quantity
-    lock: Quantity
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    slots: Count
+    centres: Length
+    slot: Length
+    lock: Length
+    turned: Angle = 0.0
 
 
 class LockingDisc(Model):
@@ -230,25 +245,25 @@ class LockingDisc(Model):
     """
 
     shape: Literal["locking_disc"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    slots: Quantity
-    centres: Quantity
-    lock: Quantity
-    play: Quantity
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    slots: Count
+    centres: Length
+    lock: Length
+    play: Length
+    turned: Angle = 0.0
 
 
 class Sprocket(Model):
     """A chain wheel to ISO 606, a gap along ``turned``; ``roller`` is a diameter."""
 
     shape: Literal["sprocket"]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    teeth: Quantity
-    pitch: Quantity
-    roller: Quantity
-    turned: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    teeth: Count
+    pitch: Length
+    roller: Length
+    turned: Angle = 0.0
 
 
 class CamOutline(Model):
@@ -256,7 +271,7 @@ class CamOutline(Model):
 
     shape: Literal["cam"]
     cam: Identifier
-    beyond: Quantity = 0.0
+    beyond: Length = 0.0
 
 
 Outline = Annotated[
@@ -281,8 +296,8 @@ class Slab(Model):
     """One outline with its holes over an interval of heights along the pins."""
 
     id: Identifier
-    bottom: Quantity = 0.0
-    top: Quantity
+    bottom: Length = 0.0
+    top: Length
     outline: Outline
     holes: Annotated[tuple[Hole, ...], Field(max_length=MOST_ITEMS)] = ()
 
@@ -291,9 +306,9 @@ class Place(Model):
     """A point with a direction on a part, where joints and measures attach."""
 
     id: Identifier
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    angle: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    angle: Angle = 0.0
 
 
 class Element(Model):
@@ -325,7 +340,7 @@ class Relation(Model):
 
     kind: RelationKind
     of: Annotated[tuple[Element, ...], Field(min_length=1, max_length=3)]
-    value: Quantity | None = None
+    value: RelationValue | None = None
 
 
 class Curve(Model):
@@ -342,16 +357,16 @@ class Curve(Model):
 class CamSegment(Model):
     """The lift goes to ``to`` while the cam turns by ``turn``; the same lift again is a dwell."""
 
-    turn: Quantity
-    to: Quantity
+    turn: Angle
+    to: Lift
     law: MotionLaw = "cycloidal"
 
 
 class CamPoint(Model):
     """A lift at an angle of the cam."""
 
-    angle: Quantity
-    lift: Quantity
+    angle: Angle
+    lift: Lift
 
 
 class CamFollower(Model):
@@ -364,10 +379,10 @@ class CamFollower(Model):
 
     face: Literal["roller", "round", "knife", "flat"] = "roller"
     moves: Literal["translating", "swinging"] = "translating"
-    radius: Quantity = 0.0
-    offset: Quantity = 0.0
-    arm: Quantity = 0.0
-    centres: Quantity = 0.0
+    radius: Length = 0.0
+    offset: Length = 0.0
+    arm: Length = 0.0
+    centres: Length = 0.0
     returns: Literal["gravity", "spring", "groove"] = "spring"
 
 
@@ -381,11 +396,11 @@ class Cam(Titled, Model):
 
     id: Identifier
     name: Words = ""
-    base: Quantity
+    base: Length
     follower: CamFollower = CamFollower()
     segments: Annotated[tuple[CamSegment, ...], Field(max_length=64)] = ()
     points: Annotated[tuple[CamPoint, ...], Field(max_length=MOST_ITEMS)] = ()
-    ease: Quantity = "5 deg"
+    ease: Angle = "5 deg"
 
 
 class Material(Model):
@@ -414,9 +429,9 @@ class Part(Titled, Model):
 class Pose(Model):
     """Where a body stands in its plane when the document opens."""
 
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    angle: Quantity = 0.0
+    x: Length = 0.0
+    y: Length = 0.0
+    angle: Angle = 0.0
 
 
 class Plane(Model):
@@ -436,7 +451,7 @@ class Body(Titled, Model):
     part: Identifier
     name: Words = ""
     pose: Pose = Pose()
-    height: Quantity | None = None
+    height: Length | None = None
     fixed: bool = False
     off: bool = False
     plane: Identifier = "main"
@@ -464,9 +479,9 @@ class Side(Model):
 class Limits(Model):
     """Permitted values of a joint; ``rest`` is kept for yielding bodies."""
 
-    least: Quantity | None = None
-    greatest: Quantity | None = None
-    rest: Quantity | None = None
+    least: JointValue | None = None
+    greatest: JointValue | None = None
+    rest: JointValue | None = None
 
 
 JointKind = Literal[
@@ -501,12 +516,12 @@ class Joint(Titled, Model):
     name: Words = ""
     first: Side
     second: Side
-    twist: Quantity = 0.0
-    offset: Quantity = 0.0
-    radius: Quantity | None = None
+    twist: Angle = 0.0
+    offset: Length = 0.0
+    radius: Length | None = None
     curve: Identifier | None = None
-    zero: Quantity = 0.0
-    rise: Quantity | None = None
+    zero: JointValue = 0.0
+    rise: Length | None = None
     limits: Limits = Limits()
     yields: Yielding | None = None
     may_leave: bool = False
@@ -534,8 +549,8 @@ class Coupling(Titled, Model):
     name: Words = ""
     first: Identifier
     second: Identifier
-    first_size: Quantity
-    second_size: Quantity | None = None
+    first_size: FirstSize
+    second_size: SecondSize | None = None
     carrier: Identifier | None = None
     first_pieces: tuple[OutlinePiece, ...] = ()
     second_pieces: tuple[OutlinePiece, ...] = ()
@@ -550,7 +565,7 @@ class LoopWheel(Model):
     """
 
     joint: Identifier
-    radius: Quantity
+    radius: Length
     back: bool = False
     side: Literal["first", "second"] = "second"
 
@@ -571,8 +586,8 @@ class Loop(Titled, Model):
     name: Words = ""
     kind: Literal["belt", "chain"] = "belt"
     wheels: Annotated[tuple[LoopWheel, ...], Field(min_length=2, max_length=64)]
-    length: Quantity | None = None
-    thickness: Quantity | None = None
+    length: Length | None = None
+    thickness: Length | None = None
     off: bool = False
 
 
@@ -630,7 +645,7 @@ class UnitUse(Titled, Model):
     unit: Identifier
     name: Words = ""
     pose: Pose = Pose()
-    height: Quantity = 0.0
+    height: Length = 0.0
     off: bool = False
     placements: Annotated[tuple[Placement, ...], Field(max_length=MOST_ITEMS)] = ()
     settings: Annotated[tuple[JointSetting, ...], Field(max_length=MOST_ITEMS)] = ()
@@ -660,8 +675,8 @@ class Driver(Model):
 
     id: Identifier
     joint: Identifier
-    start: Quantity
-    rate: Quantity
+    start: JointValue
+    rate: JointRate
 
     @property
     def title(self) -> str:
@@ -673,7 +688,7 @@ class Move(Model):
     """A driver goes to a value."""
 
     driver: Identifier
-    to: Quantity
+    to: JointValue
 
 
 class Stage(Model):
@@ -685,11 +700,11 @@ class Stage(Model):
     """
 
     moves: Annotated[tuple[Move, ...], Field(min_length=1, max_length=64)]
-    step: Quantity | None = None
+    step: JointValue | None = None
     count: PositiveCount = 180
     law: MotionLaw = "constant"
-    lasts: Quantity | None = None
-    pause: Quantity = 0.0
+    lasts: Time | None = None
+    pause: Time = 0.0
 
 
 class Program(Model):
@@ -708,9 +723,9 @@ class TravelRequirement(Model):
     id: Identifier
     name: Words = ""
     joint: Identifier
-    least: Quantity | None = None
-    greatest: Quantity | None = None
-    comfort: Quantity | None = None
+    least: RequiredValue | None = None
+    greatest: RequiredValue | None = None
+    comfort: RequiredValue | None = None
 
 
 class GapRequirement(Model):
@@ -721,8 +736,8 @@ class GapRequirement(Model):
     name: Words = ""
     first: Identifier | None = None
     second: Identifier | None = None
-    least: Quantity
-    comfort: Quantity | None = None
+    least: RequiredValue
+    comfort: RequiredValue | None = None
 
 
 class TransmissionRequirement(Model):
@@ -738,8 +753,8 @@ class TransmissionRequirement(Model):
     joint: Identifier
     first_place: Identifier
     second_place: Identifier
-    least: Quantity
-    comfort: Quantity | None = None
+    least: RequiredValue
+    comfort: RequiredValue | None = None
 
 
 class TimeRatioRequirement(Model):
@@ -749,8 +764,8 @@ class TimeRatioRequirement(Model):
     id: Identifier
     name: Words = ""
     joint: Identifier
-    least: Quantity | None = None
-    greatest: Quantity | None = None
+    least: RequiredValue | None = None
+    greatest: RequiredValue | None = None
 
 
 class ReserveRequirement(Model):
@@ -760,8 +775,8 @@ class ReserveRequirement(Model):
     id: Identifier
     name: Words = ""
     joint: Identifier
-    least: Quantity
-    comfort: Quantity | None = None
+    least: RequiredValue
+    comfort: RequiredValue | None = None
 
 
 Requirement = Annotated[
@@ -772,6 +787,7 @@ Requirement = Annotated[
     | ReserveRequirement,
     Field(discriminator="kind"),
 ]
+REQUIREMENTS: tuple[type[Model], ...] = get_args(get_args(Requirement)[0])
 
 
 class Measure(Titled, Model):
@@ -792,10 +808,10 @@ class Picture(Titled, Model):
     id: Identifier
     name: Words = ""
     data: Annotated[str, Field(max_length=MOST_PICTURE, pattern=r"^[A-Za-z0-9+/=]*$")]
-    x: Quantity = 0.0
-    y: Quantity = 0.0
-    angle: Quantity = 0.0
-    pixel: Quantity = "0.5 mm"
+    x: Length = 0.0
+    y: Length = 0.0
+    angle: Angle = 0.0
+    pixel: Length = "0.5 mm"
     opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 0.5
 
 

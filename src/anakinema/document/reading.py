@@ -7,9 +7,10 @@ from collections import ChainMap
 from collections.abc import Mapping
 
 from anakinema.document import model
-from anakinema.errors import ExpressionError, ValueOutOfRangeError
+from anakinema.document.measures import By, measures_of
+from anakinema.errors import ExpressionError, GeometryError, ValueOutOfRangeError
 from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
-from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension, UnitSystem
+from anakinema.units import NUMBER, Dimension, UnitSystem
 
 GLOBAL_LIMIT = 1e6
 """mm; coordinates beyond this are refused, double precision could not hold the tolerances."""
@@ -47,13 +48,35 @@ class Reader:
             )
         return value
 
+    def field(self, node: model.Model, name: str, where: str) -> float:
+        """Value of a field whose type tells what it measures; a count is whole (`round` it)."""
+        measures = measures_of(type(node))[name]
+        if isinstance(measures.what, By):
+            raise TypeError(f"what '{name}' measures is told by {measures.what.value}")
+        words = name.replace("_", " ")
+        value = self.read(getattr(node, name), measures.what, where, words)
+        if measures.whole:
+            if abs(value - round(value)) > 1e-9:
+                raise GeometryError(
+                    f"{value:g} is no number of {words}.",
+                    where=where,
+                    remedy="Give a whole number.",
+                )
+            return round(value)
+        return value
+
+    def fields(self, node: model.Model, names: str, where: str) -> tuple[float, ...]:
+        """Values of several such fields, their names apart by blanks."""
+        return tuple(self.field(node, name, where) for name in names.split())
+
+    def optional(self, node: model.Model, name: str, where: str) -> float | None:
+        """The same of a field that may be left open: None then."""
+        return None if getattr(node, name) is None else self.field(node, name, where)
+
     def pose(self, pose: model.Pose, where: str) -> tuple[float, float, float]:
         """x, y in mm and the angle in rad."""
-        return (
-            self.read(pose.x, LENGTH, where, "x"),
-            self.read(pose.y, LENGTH, where, "y"),
-            self.read(pose.angle, ANGLE, where, "angle"),
-        )
+        x, y, angle = self.fields(pose, "x y angle", where)
+        return x, y, angle
 
     def maybe(
         self, source: float | str | None, dimension: Dimension, where: str, field: str

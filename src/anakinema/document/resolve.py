@@ -20,11 +20,12 @@ from anakinema.document.couplings import (
     coupling_values,
     loop_values,
 )
-from anakinema.document.flatten import Flat, flatten, joint_kinds
+from anakinema.document.flatten import Flat, flatten
 from anakinema.document.guides import GUIDED, Guide, guide_ends
 from anakinema.document.kinds import value_dimension
 from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.document.reading import Reader, named_quantities
+from anakinema.document.requirements import RequirementValues, requirement_values
 from anakinema.document.solids import SolidPart, solid_part
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import Quantity
@@ -35,9 +36,7 @@ from anakinema.units import (
     ANGLE,
     ANGULAR_SPEED,
     LENGTH,
-    NUMBER,
     SPEED,
-    TIME,
     Dimension,
     UnitSystem,
 )
@@ -94,15 +93,6 @@ class ProgramValues:
 
 
 @dataclass(frozen=True, slots=True)
-class RequirementValues:
-    """Bounds of a requirement in inside units."""
-
-    least: float | None
-    greatest: float | None
-    comfort: float | None
-
-
-@dataclass(frozen=True, slots=True)
 class PictureValues:
     """Where a picture lies: lower left corner (mm), angle (rad), width of a pixel (mm)."""
 
@@ -149,19 +139,6 @@ class Resolved:
         return self.parts[body.part]
 
 
-def requirement_dimension(
-    kinds: Mapping[str, model.JointKind], requirement: model.Requirement
-) -> Dimension:
-    """What the value of a requirement measures, given the kinds of joints."""
-    if isinstance(requirement, model.GapRequirement):
-        return LENGTH
-    if isinstance(requirement, model.TransmissionRequirement):
-        return ANGLE
-    if isinstance(requirement, model.TimeRatioRequirement):
-        return NUMBER
-    return value_dimension(kinds[requirement.joint])
-
-
 def resolve(source: model.Document) -> Resolved:
     """Evaluate and check a whole document; raises an `AnakinemaError` that names the place."""
     units = UnitSystem(source.units.length, source.units.angle)
@@ -202,12 +179,11 @@ def resolve(source: model.Document) -> Resolved:
         poses=poses,
         heights=heights,
         use_heights={
-            use.id: reader.read(use.height, LENGTH, f"use '{use.title}'", "height")
-            for use in source.uses
+            use.id: reader.field(use, "height", f"use '{use.title}'") for use in source.uses
         },
         joints=joints,
         program=_program(document, reader),
-        requirements=_requirements(document, reader),
+        requirements=requirement_values(document, reader),
         pictures=tuple(_picture(picture, reader) for picture in document.pictures),
         couplings=tuple(coupling_values(document, each, reader) for each in document.couplings),
         loops=tuple(loop_values(document, each, reader) for each in document.loops),
@@ -245,8 +221,8 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
     if joint.kind in model.CURVE_KINDS:
         _check_curve(joint, carrier)
     return JointValues(
-        twist=reader.read(joint.twist, ANGLE, where, "twist"),
-        offset=reader.read(joint.offset, LENGTH, where, "offset"),
+        twist=reader.field(joint, "twist", where),
+        offset=reader.field(joint, "offset", where),
         zero=zero,
         radius=_arc_radius(joint, reader, where),
         least=least,
@@ -311,7 +287,7 @@ def _arc_radius(joint: model.Joint, reader: Reader, where: str) -> float:
         raise ValueOutOfRangeError(
             "the arc it runs on has no radius.", where=where, remedy="Give the radius of the arc."
         )
-    radius = reader.read(joint.radius, LENGTH, where, "radius")
+    radius = reader.field(joint, "radius", where)
     if not radius > 0:
         raise ValueOutOfRangeError(
             "the radius of its arc is not above zero.", where=where, remedy="For instance 40 mm."
@@ -323,8 +299,7 @@ def _heights(flat: Flat, reader: Reader) -> Floats:
     document = flat.document
     index = {body.id: i for i, body in enumerate(document.bodies)}
     heights: list[float | None] = [
-        reader.maybe(body.height, LENGTH, f"body '{body.title}'", "height")
-        for body in document.bodies
+        reader.optional(body, "height", f"body '{body.title}'") for body in document.bodies
     ]
     risen = {
         side.body for j in document.joints if j.rise is not None for side in (j.first, j.second)
@@ -341,7 +316,7 @@ def _heights(flat: Flat, reader: Reader) -> Floats:
             heights[i] = lift
     rises = []
     for joint in document.joints:
-        rise = reader.maybe(joint.rise, LENGTH, f"joint '{joint.title}'", "rise")
+        rise = reader.optional(joint, "rise", f"joint '{joint.title}'")
         if rise is not None:
             rises.append((index[joint.first.body], index[joint.second.body], rise, joint))
     changed = True
@@ -432,15 +407,14 @@ def _program(document: model.Document, reader: Reader) -> ProgramValues:
 
 
 def _times(stage: model.Stage, reader: Reader, where: str) -> tuple[float | None, float]:
-    lasts = None
-    if stage.lasts is not None:
-        lasts = reader.read(stage.lasts, TIME, where, "time")
-        if not lasts > 0:
-            raise ValueOutOfRangeError(
-                "it lasts no time.", where=where,
-                remedy="Give a time above zero, or none to go by the rates.",
-            )  # fmt: skip
-    pause = reader.read(stage.pause, TIME, where, "pause")
+    lasts = reader.optional(stage, "lasts", where)
+    if lasts is not None and not lasts > 0:
+        raise ValueOutOfRangeError(
+            "it lasts no time.",
+            where=where,
+            remedy="Give a time above zero, or none to go by the rates.",
+        )
+    pause = reader.field(stage, "pause", where)
     if pause < 0:
         raise ValueOutOfRangeError(
             "its pause is below zero.", where=where, remedy="Give zero or more seconds."
@@ -463,38 +437,14 @@ def _backwards(starts: list[float], stages: list[StageValues]) -> list[StageValu
 
 def _picture(picture: model.Picture, reader: Reader) -> PictureValues:
     where = f"picture '{picture.title}'"
-    pixel = reader.read(picture.pixel, LENGTH, where, "width of a pixel")
+    pixel = reader.field(picture, "pixel", where)
     if not pixel > 0:
         raise ValueOutOfRangeError(
             "a pixel has no width.", where=where, remedy="Scale it again from two points."
         )
     return PictureValues(
-        reader.read(picture.x, LENGTH, where, "x"),
-        reader.read(picture.y, LENGTH, where, "y"),
-        reader.read(picture.angle, ANGLE, where, "angle"),
+        reader.field(picture, "x", where),
+        reader.field(picture, "y", where),
+        reader.field(picture, "angle", where),
         pixel,
     )
-
-
-def _requirements(document: model.Document, reader: Reader) -> tuple[RequirementValues, ...]:
-    kinds = joint_kinds(document)
-    return tuple(_requirement(kinds, each, reader) for each in document.requirements)
-
-
-def _requirement(
-    kinds: Mapping[str, model.JointKind], requirement: model.Requirement, reader: Reader
-) -> RequirementValues:
-    where = f"requirement '{requirement.name or requirement.id}'"
-    dimension = requirement_dimension(kinds, requirement)
-    least = reader.maybe(requirement.least, dimension, where, "least")
-    greatest = reader.maybe(getattr(requirement, "greatest", None), dimension, where, "greatest")
-    comfort = reader.maybe(getattr(requirement, "comfort", None), dimension, where, "comfort")
-    if least is None and greatest is None:
-        raise ValueOutOfRangeError(
-            "it asks for nothing.", where=where, remedy="Give a least or a greatest value."
-        )
-    if least is not None and greatest is not None and least > greatest:
-        raise ValueOutOfRangeError(
-            "its least value is above its greatest.", where=where, remedy="Swap the two."
-        )
-    return RequirementValues(least, greatest, comfort)

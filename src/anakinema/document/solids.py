@@ -16,7 +16,6 @@ from anakinema.errors import GeometryError, ValueOutOfRangeError
 from anakinema.geometry.contour import Contour
 from anakinema.geometry.curve import Curve
 from anakinema.geometry.region import Region
-from anakinema.units import ANGLE, LENGTH
 from anakinema.wanted import still_wanted
 
 
@@ -51,18 +50,13 @@ def solid_part(part: model.Part, reader: Reader) -> SolidPart:
     part = settled(part, local)
     places: dict[str, tuple[float, float, float]] = {}
     for place in part.places:
-        at = f"{where}, place '{place.id}'"
-        places[place.id] = (
-            local.read(place.x, LENGTH, at, "x"),
-            local.read(place.y, LENGTH, at, "y"),
-            local.read(place.angle, ANGLE, at, "angle"),
-        )
+        x, y, angle = local.fields(place, "x y angle", f"{where}, place '{place.id}'")
+        places[place.id] = x, y, angle
     slabs: list[SolidSlab] = []
     for slab in part.slabs:
         still_wanted()
         at = f"{where}, slab '{slab.id}'"
-        bottom = local.read(slab.bottom, LENGTH, at, "bottom")
-        top = local.read(slab.top, LENGTH, at, "top")
+        bottom, top = local.fields(slab, "bottom top", at)
         if not top > bottom:
             raise ValueOutOfRangeError(
                 f"its top ({top:g} mm) is not above its bottom ({bottom:g} mm).",

@@ -14,12 +14,13 @@ from anakinema.analysis.overrun import past_ends
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import value_dimension
-from anakinema.document.resolve import RequirementValues, Resolved, requirement_dimension
+from anakinema.document.requirements import RequirementValues, requirement_dimension
+from anakinema.document.resolve import Resolved
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.motion.events import find_roots, used_range
 from anakinema.motion.motion import EventKind, Motion
 from anakinema.motion.trail import End
-from anakinema.units import LENGTH, NUMBER
+from anakinema.units import LENGTH, NUMBER, Dimension
 
 BUILT_IN = "built_in"
 """What ids of findings begin with that are asked of every mechanism. With the point behind it no
@@ -197,7 +198,7 @@ def _title(requirement: model.Requirement) -> str:
 def _unknown(
     requirement: model.Requirement,
     values: RequirementValues,
-    dimension: tuple[int, int, int],
+    dimension: Dimension,
     reason: str,
 ) -> Finding:
     return Finding(
@@ -216,7 +217,7 @@ def _unknown(
 def _judged(
     requirement: model.Requirement,
     values: RequirementValues,
-    dimension: tuple[int, int, int],
+    dimension: Dimension,
     value: float,
     progress: float | None,
     *,

@@ -39,6 +39,7 @@ from anakinema.motion.standing import kept_in_touch, kept_touches
 from anakinema.motion.timing import Timing, timing
 from anakinema.motion.trail import End, Path, Trail
 from anakinema.motion.yielding import ContactWalk
+from anakinema.units import ANGLE, LENGTH
 
 FULL_TURN = 2.0 * math.pi
 MOST_LEGS = 40
@@ -60,7 +61,7 @@ def assemble(mechanism: Mechanism) -> Closure:
     title = mechanism.resolved.document.joints[joint].title
     apart = max(joint_opening(system, closure.poses, joint), closure.open_by)
     raise AssemblyError(
-        f"its loop cannot close: the two places stay {units.format(apart, (1, 0, 0))} apart"
+        f"its loop cannot close: the two places stay {units.format(apart, LENGTH)} apart"
         " at the start pose.",
         where=f"joint '{title}'",
         remedy="Change a length, or place the bodies nearer to where they belong.",
@@ -85,7 +86,7 @@ def _blame_a_loop(mechanism: Mechanism) -> None:
 
     worst = max(told, key=lambda loop: abs(missed(loop)))
     apart = missed(worst)
-    length = resolved.units.format(abs(apart), (1, 0, 0))
+    length = resolved.units.format(abs(apart), LENGTH)
     raise AssemblyError(
         f"it is told {length} too {'long' if apart > 0 else 'short'} for its wheels, and nothing"
         " moves far enough to take that up.",
@@ -260,7 +261,7 @@ def _start_pose(
     reached = raw[drivers] + trail.end_p * (wanted - raw[drivers]) + shift[drivers]
     first = int(np.argmax(away * scale))
     joint = mechanism.resolved.document.joints[drivers[first]]
-    dimension = (0, 1, 0) if mechanism.angular[drivers[first]] else (1, 0, 0)
+    dimension = ANGLE if mechanism.angular[drivers[first]] else LENGTH
     units = mechanism.resolved.units
     far = units.format(float(reached[first]), dimension)
     raise AssemblyError(

@@ -10,7 +10,7 @@ from anakinema.analysis.places import measure_curve
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import value_dimension
-from anakinema.document.resolve import requirement_dimension
+from anakinema.document.requirements import requirement_dimension
 from anakinema.findings.check import folded, named_bodies, transmission_angle
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome

@@ -54,6 +54,7 @@ from anakinema.ui.stage.tools.base import draw_words
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
+from anakinema.units import LENGTH
 
 REACH = 9.0
 """Pixels within which a corner is hit; an edge needs to be a little nearer."""
@@ -214,7 +215,7 @@ class OutlineCanvas(QWidget):
         units = scene.resolved.units
         painter.setPen(QColor(t.quiet))
         painter.setFont(font(12))
-        painter.drawText(12, self.height() - 12, f"grid {units.format(step, (1, 0, 0), 0)}")
+        painter.drawText(12, self.height() - 12, f"grid {units.format(step, LENGTH, 0)}")
         if self._snapped:
             draw_words(painter, QPointF(12, self.height() - 34), self._snapped, t)
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document import model
+from anakinema.document.measures import measures_of
 from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import (
@@ -35,18 +36,6 @@ from anakinema.ui.outline.related import build_kept, build_picks, build_ways
 from anakinema.ui.workbench import Workbench
 
 MOST_WAYS = 3
-SHAPE_FIELDS = {
-    "circle": ("x", "y", "radius"),
-    "rectangle": ("x", "y", "width", "height", "corner", "turned"),
-    "toothed_wheel": ("x", "y", "module", "teeth", "pressure_angle", "shift", "backlash", "turned"),
-    "toothed_rack": ("x", "y", "module", "teeth", "pressure_angle", "depth", "turned"),
-    "ratchet_wheel": ("x", "y", "teeth", "tip", "root", "lean", "turned"),
-    "geneva_wheel": ("x", "y", "slots", "centres", "slot", "lock", "turned"),
-    "locking_disc": ("x", "y", "slots", "centres", "lock", "play", "turned"),
-    "sprocket": ("x", "y", "teeth", "pitch", "roller", "turned"),
-    "cam": ("beyond",),
-    "slot_along": ("width",),
-}
 
 
 class OutlineEditor(QWidget):
@@ -272,7 +261,7 @@ class OutlineEditor(QWidget):
 
     def _build_shape(self, form: Form, part: model.Part, key: OutlineKey) -> None:
         shape = outline_in(part, key)
-        for field in SHAPE_FIELDS.get(shape.shape, ()):
+        for field in measures_of(type(shape)):
             form.quantity(field, f"shape_{field}",
                           lambda f=field: source_text(getattr(self._outline(key), f)),
                           lambda text, f=field: SetShape(key, f, text))  # fmt: skip

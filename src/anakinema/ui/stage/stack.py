@@ -12,6 +12,7 @@ from anakinema.session import StackSection, lifted_body, stack_faces, stack_sect
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
+from anakinema.units import LENGTH
 
 SNAP = 7
 """Pixels within which a face comes to rest on another."""
@@ -116,7 +117,7 @@ class StackView(QWidget):
                 painter.setPen(QColor(t.quiet))
                 box = QRectF(10, y - 9, 122, 18)
                 right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                painter.drawText(box, right, units.format(z, (1, 0, 0)))
+                painter.drawText(box, right, units.format(z, LENGTH))
                 last = y
         for cut in sorted(section.cuts, key=lambda c: c.start - c.end):
             body = document.bodies[cut.body]

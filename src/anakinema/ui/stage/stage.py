@@ -42,7 +42,7 @@ from anakinema.ui.stage.tools.stick import StickTool
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
-from anakinema.units import UnitSystem
+from anakinema.units import LENGTH, UnitSystem
 
 
 @guarded
@@ -389,7 +389,7 @@ class Stage(QWidget):
         if units is not None:
             painter.setFont(font(12))
             painter.setPen(QColor(self.workbench.theme.quiet))
-            painter.drawText(12, self.height() - 12, f"grid {units.format(step, (1, 0, 0), 0)}")
+            painter.drawText(12, self.height() - 12, f"grid {units.format(step, LENGTH, 0)}")
         painter.end()
         self._grid = (key, pixmap)
         return pixmap

@@ -10,6 +10,7 @@ from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
+from anakinema.units import LENGTH
 
 ITEM = "application/x-anakinema-part"
 """What a part dragged from the shelf is carried as."""
@@ -58,5 +59,5 @@ class PlaceTool(Tool):
         painter.resetTransform()
         units = self.stage.units
         if units is not None:
-            words = f"x {units.format(x, (1, 0, 0))}, y {units.format(y, (1, 0, 0))}"
+            words = f"x {units.format(x, LENGTH)}, y {units.format(y, LENGTH)}"
             draw_words(painter, self._at.pixel + QPointF(16, -12), words, theme)

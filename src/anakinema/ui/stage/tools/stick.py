@@ -13,6 +13,7 @@ from anakinema.session import BodySpot, stick
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
+from anakinema.units import LENGTH
 
 
 class StickTool(Tool):
@@ -74,5 +75,5 @@ class StickTool(Tool):
         painter.drawLine(one, two)
         units = self.stage.units
         if units is not None:
-            words = units.format(math.dist(self._start[0], end), (1, 0, 0))
+            words = units.format(math.dist(self._start[0], end), LENGTH)
             draw_words(painter, (one + two) / 2 + QPointF(10, -8), words, theme)

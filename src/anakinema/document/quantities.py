@@ -1,0 +1,162 @@
+"""Every quantity of a document in turn, with what it measures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, TypeVar
+
+from anakinema.document import model
+from anakinema.document.couplings import coupling_dimensions
+from anakinema.document.flatten import JOINT, joint_kinds
+from anakinema.document.keeping import VALUED
+from anakinema.document.kinds import value_dimension
+from anakinema.document.measures import By, measures_of
+from anakinema.document.requirements import requirement_dimension
+from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension
+
+Source = float | str
+M = TypeVar("M", bound=model.Model)
+
+
+def sources(node: Any) -> Iterator[Source]:
+    """Every quantity in a document or in a piece of one, as it is told."""
+    if isinstance(node, tuple):
+        for item in node:
+            yield from sources(item)
+    elif isinstance(node, model.Model):
+        measures = measures_of(type(node))
+        for name in type(node).model_fields:
+            value = getattr(node, name)
+            if name not in measures:
+                yield from sources(value)
+            elif value is not None:
+                yield value
+
+
+def rewritten(node: M, change: Callable[[Source], Source]) -> M:
+    """A document, or a piece of one, in which every quantity is what ``change`` makes of it."""
+
+    def walked(node: Any) -> Any:
+        if isinstance(node, tuple):
+            return tuple(walked(item) for item in node)
+        if not isinstance(node, model.Model):
+            return node
+        measures = measures_of(type(node))
+        update = {}
+        for name in type(node).model_fields:
+            old = getattr(node, name)
+            if name not in measures:
+                update[name] = walked(old)
+            elif old is not None:
+                update[name] = change(old)
+        return node.model_copy(update=update)
+
+    told: M = walked(node)
+    return told
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a quantity stands, and what it measures: None where its dimension cannot be told."""
+
+    dimension: Dimension | None
+    part: model.Part | None
+    words: str
+
+
+def measured_anew(
+    document: model.Document, change: Callable[[Source, Place], Source]
+) -> model.Document:
+    """The document in which every quantity is what ``change`` makes of it, at its place."""
+    drivers = {driver.id: driver.joint for driver in document.program.drivers}
+    told: model.Document = _walked(document, change, _Scope(document, drivers))
+    return told
+
+
+@dataclass(frozen=True, slots=True)
+class _Scope:
+    """What a node stands in."""
+
+    document: model.Document
+    drivers: Mapping[str, str]
+    kinds: Mapping[str, model.JointKind] = field(default_factory=dict)
+    use: str = ""
+    part: model.Part | None = None
+    words: str = "document"
+    by: Mapping[By, Dimension | None] = field(default_factory=dict)
+
+    def within(self, node: model.Model) -> _Scope:
+        """The scope of what a node holds."""
+        title = getattr(node, "title", None)
+        kind = type(node).__name__.lower()
+        inner = self if title is None else replace(self, words=f"{kind} '{title}'")
+        enter = _ENTER.get(type(node))
+        return inner if enter is None else enter(inner, node)
+
+    def told(self, **by: Dimension | None) -> _Scope:
+        """With dimensions by the names of `By`."""
+        return replace(self, by={**self.by, **{By[name]: what for name, what in by.items()}})
+
+    def as_joint(self, joint: str) -> _Scope:
+        """Values within are those of a joint."""
+        return self._as_kind(self.kinds[joint])
+
+    def _as_kind(self, kind: model.JointKind) -> _Scope:
+        dimension = value_dimension(kind)
+        return self.told(JOINT=dimension, RATE=SPEED if dimension == LENGTH else ANGULAR_SPEED)
+
+
+def _coupling(scope: _Scope, node: model.Coupling) -> _Scope:
+    first, second = coupling_dimensions(scope.kinds, node)
+    return scope.told(FIRST=first, SECOND=second)
+
+
+def _part(scope: _Scope, node: model.Part) -> _Scope:
+    return replace(scope, part=node)
+
+
+def _cam(scope: _Scope, node: model.Cam) -> _Scope:
+    return scope.told(FOLLOWER=ANGLE if node.follower.moves == "swinging" else LENGTH)
+
+
+def _requirement(scope: _Scope, node: Any) -> _Scope:
+    words = f"requirement '{node.name or node.id}'"
+    return replace(scope.told(REQUIREMENT=requirement_dimension(scope.kinds, node)), words=words)
+
+
+_ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
+    model.Document: lambda scope, node: replace(scope, kinds=joint_kinds(node)),
+    model.Unit: lambda scope, node: replace(scope, kinds=joint_kinds(scope.document, node)),
+    model.UnitUse: lambda scope, node: replace(scope, use=node.id),
+    model.JointSetting: lambda scope, node: scope.as_joint(f"{scope.use}{JOINT}{node.joint}"),
+    model.Joint: lambda scope, node: scope.as_joint(node.id),
+    model.Driver: lambda scope, node: scope.as_joint(node.joint),
+    model.Move: lambda scope, node: scope.as_joint(scope.drivers[node.driver]),
+    model.Stage: lambda scope, node: scope.as_joint(scope.drivers[node.moves[0].driver]),
+    model.Coupling: _coupling,
+    model.Part: _part,
+    model.Cam: _cam,
+    model.Relation: lambda scope, node: scope.told(RELATION=VALUED.get(node.kind)),
+    **dict.fromkeys(model.REQUIREMENTS, _requirement),
+}
+"""What the dimensions within a node depend on, by its class."""
+
+
+def _walked(node: Any, change: Callable[[Source, Place], Source], scope: _Scope) -> Any:
+    if isinstance(node, tuple):
+        return tuple(_walked(item, change, scope) for item in node)
+    if not isinstance(node, model.Model):
+        return node
+    inner = scope.within(node)
+    measures = measures_of(type(node))
+    update = {}
+    for name in type(node).model_fields:
+        old = getattr(node, name)
+        if name not in measures:
+            update[name] = _walked(old, change, inner)
+        elif old is not None:
+            what = measures[name].what
+            dimension = inner.by.get(what) if isinstance(what, By) else what
+            update[name] = change(old, Place(dimension, inner.part, inner.words))
+    return node.model_copy(update=update)

@@ -1,0 +1,60 @@
+"""What requirements ask, in numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from anakinema.document import model
+from anakinema.document.flatten import joint_kinds
+from anakinema.document.kinds import value_dimension
+from anakinema.document.reading import Reader
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+
+
+@dataclass(frozen=True, slots=True)
+class RequirementValues:
+    """Bounds of a requirement in inside units."""
+
+    least: float | None
+    greatest: float | None
+    comfort: float | None
+
+
+def requirement_dimension(
+    kinds: Mapping[str, model.JointKind], requirement: model.Requirement
+) -> Dimension:
+    """What the value of a requirement measures, given the kinds of joints."""
+    if isinstance(requirement, model.GapRequirement):
+        return LENGTH
+    if isinstance(requirement, model.TransmissionRequirement):
+        return ANGLE
+    if isinstance(requirement, model.TimeRatioRequirement):
+        return NUMBER
+    return value_dimension(kinds[requirement.joint])
+
+
+def requirement_values(document: model.Document, reader: Reader) -> tuple[RequirementValues, ...]:
+    """The bounds of all requirements; raises an `AnakinemaError` that names the place."""
+    kinds = joint_kinds(document)
+    return tuple(_requirement(kinds, each, reader) for each in document.requirements)
+
+
+def _requirement(
+    kinds: Mapping[str, model.JointKind], requirement: model.Requirement, reader: Reader
+) -> RequirementValues:
+    where = f"requirement '{requirement.name or requirement.id}'"
+    dimension = requirement_dimension(kinds, requirement)
+    least = reader.maybe(requirement.least, dimension, where, "least")
+    greatest = reader.maybe(getattr(requirement, "greatest", None), dimension, where, "greatest")
+    comfort = reader.maybe(getattr(requirement, "comfort", None), dimension, where, "comfort")
+    if least is None and greatest is None:
+        raise ValueOutOfRangeError(
+            "it asks for nothing.", where=where, remedy="Give a least or a greatest value."
+        )
+    if least is not None and greatest is not None and least > greatest:
+        raise ValueOutOfRangeError(
+            "its least value is above its greatest.", where=where, remedy="Swap the two."
+        )
+    return RequirementValues(least, greatest, comfort)
