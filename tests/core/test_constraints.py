@@ -7,7 +7,8 @@ from typing import get_args
 import numpy as np
 import pytest
 
-from anakinema.document.model import CURVE_KINDS, Curve, JointKind, Vertex
+from anakinema.document.kinds import spec_of
+from anakinema.document.model import Curve, JointKind, Vertex
 from anakinema.mechanism.compile import Hold, Mechanism, System
 from tests import mechanisms as build
 
@@ -58,7 +59,7 @@ def on_curve(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
 
 def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
     """Two free bodies at any pose with one joint of a kind, and that pose."""
-    if kind in CURVE_KINDS:
+    if spec_of(kind).has_curve:
         return on_curve(kind, seed)
     random = np.random.default_rng(seed)
     xy = random.uniform(-40, 40, (2, 3))

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
+from tools.store_verdicts import FOLDER, verdict
 
 from anakinema.resources import demo_names
-from tools.store_verdicts import FOLDER, verdict
 
 NEAR = 2e-6
 """mm, deg, s or stages: what a certified gap or a located event may differ by."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, SetJoint
@@ -104,7 +104,7 @@ def giving_way(resolved: Resolved, joint_id: str, how: model.Yielding | None, va
     edit = SetJoint(joint_id, "yields", how)
     if how in (None, "friction") or joint.limits.rest is not None:
         return edit
-    angular = value_dimension(joint.kind) == ANGLE
+    angular = spec_of(joint.kind).dimension == ANGLE
     shown = float(np.round(math.degrees(value) if angular else value, 6))
     rest = SetLimit(joint_id, "rest", f"{shown:.9g} {'deg' if angular else 'mm'}")
     return Together(f"Let {joint.title} give way", (rest, edit))

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.flatten import JOINT
-from anakinema.document.kinds import is_angular
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, SetPoses
@@ -54,7 +54,7 @@ class _Toothing:
 def coupling_kinds(resolved: Resolved, first: str, second: str) -> tuple[model.CouplingKind, ...]:
     """Kinds of coupling that two joints can have, the likeliest first."""
     one, two = (resolved.document.joint(name) for name in (first, second))
-    if one.id == two.id or "rigid" in (one.kind, two.kind):
+    if one.id == two.id or not (spec_of(one.kind).moves and spec_of(two.kind).moves):
         return ()
     if one.kind == two.kind == "revolute":
         toothed = [_toothing(resolved, wheel) for wheel in _wheels(resolved, first, second)]
@@ -76,7 +76,7 @@ def likely_sizes(
     document = resolved.document
     joints = [document.joint(name) for name in (first, second)]
     if kind == "ratio":
-        sizes = ["360 deg" if is_angular(joint.kind) else "10 mm" for joint in joints]
+        sizes = ["360 deg" if spec_of(joint.kind).is_angular else "10 mm" for joint in joints]
         return sizes[0], sizes[1]
     if kind == "angled_shafts":
         return "30 deg", None

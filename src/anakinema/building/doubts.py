@@ -12,6 +12,7 @@ import numpy as np
 from anakinema.building.touching import Fit, joint_fits, round_features
 from anakinema.document import model
 from anakinema.document.dependents import Going
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Keyed, Together, replaced
 from anakinema.edits.structure import Remove, SetBody
@@ -108,7 +109,7 @@ def _tight(resolved: Resolved) -> Iterator[Doubt]:
     fixes: list[Edit] = []
     for joint in resolved.document.joints:
         for fit in joint_fits(resolved, joint):
-            if joint.kind == "rigid" or fit.play > 1e-9:
+            if not spec_of(joint.kind).moves or fit.play > 1e-9:
                 continue
             inner, outer = units.format(fit.inner, LENGTH), units.format(fit.outer, LENGTH)
             manner = "no play" if fit.play > -1e-9 else "less than no play"

@@ -25,7 +25,7 @@ from anakinema.building.touching import (
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.document.flatten import JOINT
-from anakinema.document.kinds import is_angular
+from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.document.solids import SolidPart
 from anakinema.edits.base import Edit, Together, changed, fresh_id
@@ -45,10 +45,6 @@ TURNS = (0.2, 0.2, 0.5, 0.5, 1.0, 1.0, 1.6, 1.6, 2.4, 2.4, 3.0, 3.0)
 WALK_STEPS = 16
 TOUCHING = 1e-6
 """mm or rad; nearer places need no closing."""
-
-
-OFFSET_KINDS = ("prismatic", "pin_on_curve", "block_on_curve")
-"""Kinds of joint that can be set off by a distance."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -207,9 +203,9 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
         SetJoint(joint_id, "second", joint.second.model_copy(
             update={"pieces": tuple(dict.fromkeys(fit.second.piece for fit in found))})),
     ]  # fmt: skip
-    if chosen.kind in model.ARC_KINDS and joint.radius is None:
+    if spec_of(chosen.kind).has_radius and joint.radius is None:
         edits.append(SetJoint(joint_id, "radius", 40.0 / resolved.units.factor(LENGTH)))
-    if chosen.kind in model.CURVE_KINDS and joint.curve is None:
+    if spec_of(chosen.kind).has_curve and joint.curve is None:
         known = curves_on(resolved, joint.first.body)
         if not known:
             raise ValueOutOfRangeError(
@@ -220,15 +216,15 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
         edits.append(SetJoint(joint_id, "curve", known[0]))
     misfits: list[str] = []
     drivers = [d for d in document.program.drivers if d.joint == joint_id]
-    if chosen.kind == "rigid" and drivers:
+    if not spec_of(chosen.kind).moves and drivers:
         edits.append(Remove(Going(drivers=frozenset(d.id for d in drivers))))
         misfits += [f"driver {d.title}" for d in drivers]
-    if is_angular(chosen.kind) != is_angular(joint.kind):
+    if spec_of(chosen.kind).is_angular != spec_of(joint.kind).is_angular:
         edits.append(SetJoint(joint_id, "limits", model.Limits()))
         if joint.limits != model.Limits():
             misfits.append("its limits")
         edits.append(SetJoint(joint_id, "zero", 0.0))
-        if chosen.kind != "rigid" and drivers:
+        if spec_of(chosen.kind).moves and drivers:
             edits.append(Remove(Going(drivers=frozenset(d.id for d in drivers))))
             misfits += [f"driver {d.title}" for d in drivers]
         asked = {r.id: r.name or r.id for r in document.requirements
@@ -369,15 +365,16 @@ def _joint(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
     """
     mover = wish.first.body
     carrier, rider = wish.second, wish.first
-    is_slot = wish.kind == "pin_in_slot"
+    spec = spec_of(wish.kind)
+    is_slot = spec.is_straight and spec.is_pin
     if is_slot and _has_slot(resolved, wish.first) and not _has_slot(resolved, wish.second):
         carrier, rider = wish.first, wish.second
     taken = {j.id for j in resolved.source.joints}
     titles = [_title(resolved, body) for body in (rider.body, carrier.body)]
     twist = (math.pi if wish.flip else 0.0) + wish.turn
-    if wish.kind in ("revolute", "pin_in_slot", "pin_on_arc", "pin_on_curve", "face_on_curve"):
+    if not spec.has_twist:
         twist = 0.0
-    curve = _curve_wished(resolved, wish) if wish.kind in model.CURVE_KINDS else None
+    curve = _curve_wished(resolved, wish) if spec.has_curve else None
     units = resolved.units
     sides = [model.Side(body=end.body, place=end.spot.place.id) for end in (carrier, rider)]
     pieces = _pieces(resolved, wish.kind, carrier, rider)
@@ -392,10 +389,10 @@ def _joint(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
         first=sides[0].model_copy(update={"pieces": pieces[0]}),
         second=sides[1].model_copy(update={"pieces": pieces[1]}),
         twist=round(twist / units.factor(ANGLE), 10),
-        offset=wish.offset / units.factor(LENGTH) if wish.kind in OFFSET_KINDS else 0.0,
+        offset=wish.offset / units.factor(LENGTH) if spec.is_set_off else 0.0,
         curve=curve,
         radius=None
-        if wish.kind not in model.ARC_KINDS or wish.radius is None
+        if not spec.has_radius or wish.radius is None
         else wish.radius / units.factor(LENGTH),
     )
     return joint, mover
@@ -507,22 +504,23 @@ def _brought(
     """Poses with a group moved as one piece so that its place meets the other."""
     first, second = wish.first, wish.second
     turn, dx, dy = 0.0, 0.0, 0.0
-    if wish.kind in ("rigid", "prismatic"):
+    spec = spec_of(wish.kind)
+    if spec.turns_over and not spec.has_radius:
         half = math.pi if wish.flip else 0.0
         carried = joint.second.body == first.body
         sign = 1.0 if carried else -1.0
         turn = second.angle - first.angle + sign * (half + wish.turn)
-    elif wish.kind == "revolute":
+    elif spec.way is Way.POINT:
         turn = (math.pi if wish.flip else 0.0) + wish.turn
     x, y = second.x, second.y
-    if wish.kind in model.ARC_KINDS and wish.radius is not None:
+    if spec.has_radius and wish.radius is not None:
         angle = math.atan2(first.y - second.y, first.x - second.x)
         x, y = x + wish.radius * math.cos(angle), y + wish.radius * math.sin(angle)
-        if wish.kind == "block_on_arc":
+        if spec.has_twist:
             turn = angle + math.pi / 2 - first.angle + (math.pi if wish.flip else 0.0)
-    elif wish.kind in model.CURVE_KINDS:
+    elif spec.has_curve:
         x, y, turn = _onto_curve(resolved, poses, wish, joint)
-    elif wish.kind == "prismatic" and wish.offset:
+    elif spec.is_set_off and wish.offset:
         x -= wish.offset * math.sin(second.angle)
         y += wish.offset * math.cos(second.angle)
     turn = (turn + math.pi) % (2 * math.pi) - math.pi
@@ -550,9 +548,10 @@ def _onto_curve(
     points, foot = curve.at(curve.foot(away).s)
     heading, turn = float(foot.direction[0]), 0.0
     beside = wish.offset
-    if wish.kind == "block_on_curve":
+    rider = spec_of(wish.kind).rider
+    if rider is Rider.BLOCK:
         turn = heading + angle + wish.turn - first.angle
-    if wish.kind == "face_on_curve":
+    if rider is Rider.FACE:
         # The face looks at the inside, which lies on the left.
         turn, beside = heading + math.pi / 2 + angle - first.angle, 0.0
     lx = float(points[0, 0]) - beside * math.sin(heading)
@@ -622,7 +621,8 @@ def _kept_offset(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
     """
     index = [b.id for b in resolved.document.bodies].index(wish.first.body)
     x, y, turn = (float(v) for v in poses[index])
-    if wish.kind == "prismatic":
+    spec = spec_of(wish.kind)
+    if spec.is_straight and not spec.is_pin:
         askew = wish.first.angle - wish.second.angle
         dx, dy = wish.first.x - wish.second.x, wish.first.y - wish.second.y
         across = -math.sin(wish.second.angle) * dx + math.cos(wish.second.angle) * dy

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from anakinema.building.slabs import with_outlines
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
+from anakinema.document.kinds import spec_of
 from anakinema.document.ties import Tie, ties_of
 from anakinema.edits.base import fresh_id
 from anakinema.edits.structure import negative
@@ -136,7 +137,7 @@ class Images:
         kinds = joint_kinds(self._document, unit)
         return tuple(
             setting.model_copy(update={"limits": _counted_back(setting.limits)})
-            if kinds[setting.joint] not in KEPT_KINDS
+            if spec_of(kinds[setting.joint]).mirrors
             else setting
             for setting in use.settings
         )
@@ -151,12 +152,8 @@ def mirrored_tie(tie: Tie, kinds: Mapping[str, model.JointKind]) -> Tie:
         return tie.model_copy(update={"wheels": tie.wheels[::-1]})
     if not (isinstance(tie, model.Coupling) and tie.kind == "ratio"):
         return tie
-    one, two = (kinds[name] in KEPT_KINDS for name in (tie.first, tie.second))
+    one, two = (spec_of(kinds[name]).mirrors for name in (tie.first, tie.second))
     return tie if one == two else tie.model_copy(update={"first_size": negative(tie.first_size)})
-
-
-KEPT_KINDS = ("prismatic", "pin_in_slot")
-"""Joints whose values are the same in a mirror."""
 
 
 def mirrored_pose(pose: model.Pose) -> model.Pose:
@@ -178,7 +175,7 @@ def mirrored_joint(joint: model.Joint) -> model.Joint:
     update: dict[str, object] = {
         "twist": negative(joint.twist), "offset": negative(joint.offset),
     }  # fmt: skip
-    if joint.kind not in KEPT_KINDS:
+    if spec_of(joint.kind).mirrors:
         update["zero"] = negative(joint.zero)
         update["limits"] = _counted_back(joint.limits)
     return joint.model_copy(update=update)

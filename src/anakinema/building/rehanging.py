@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from anakinema.building.spots import BodySpot, body_spot, spots_of
 from anakinema.document import model
 from anakinema.document.dependents import Going
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import POSE_DIGITS, Add, AddPlaces, Remove, SetJoint
@@ -34,7 +35,7 @@ def hangers(
             continue
         gone, kept = (joint.first, joint.second) if sides[0] else (joint.second, joint.first)
         here = body_spot(resolved, poses, gone.body, gone.place)
-        directed = joint.kind in ("prismatic", "rigid", "pin_in_slot", "block_on_arc")
+        directed = spec_of(joint.kind).is_directed
         found = []
         for body in document.bodies:
             if body.id in going or body.id == kept.body:

@@ -13,6 +13,7 @@ from anakinema.building.joining import Proposal, Wish, propose
 from anakinema.building.spots import BodySpot, body_spot
 from anakinema.document import model
 from anakinema.document.dependents import Going, without
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.structure import AddPlaces, Remove, SetJoint, SetPoses
@@ -56,11 +57,11 @@ def rejoined(
     there = poses[[ids.index(body.id) for body in bare.document.bodies]]
     carrier = first or body_spot(bare, there, joint.first.body, joint.first.place)
     rider = second or body_spot(bare, there, joint.second.body, joint.second.place)
-    angular = joint.kind in ("rigid", "prismatic", "block_on_arc")
+    angular = spec_of(joint.kind).turns_over
     turn = values.twist + (math.pi if flip else 0.0) if angular else 0.0
     wish = Wish(
         first=rider, second=carrier, kind=joint.kind, turn=turn, offset=values.offset,
-        radius=values.radius if joint.kind in model.ARC_KINDS else None, curve=joint.curve,
+        radius=values.radius if spec_of(joint.kind).has_radius else None, curve=joint.curve,
     )  # fmt: skip
     proposal = propose(bare, there, wish)
     made = proposal.joint

@@ -19,6 +19,7 @@ from anakinema.building.spots import BodySpot, all_spots, body_spot, spots_of
 from anakinema.building.touching import Feature, round_features
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, joint_kinds
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.ties import (
     Tie,
@@ -38,8 +39,6 @@ from anakinema.units import ANGLE, LENGTH
 SAME = 1e-6
 """mm; places nearer than this coincide."""
 NONE: frozenset[str] = frozenset()
-DIRECTED: tuple[model.JointKind, ...] = ("prismatic", "rigid")
-"""Kinds of joints whose places must point the same way."""
 MOST_COPIES = 400
 
 
@@ -196,7 +195,7 @@ def onto_shifts(
     here = body_spot(resolved, poses, there.body, there.place)
     out = []
     for target in targets:
-        turn = target.angle - here.angle if joint.kind in DIRECTED else 0.0
+        turn = target.angle - here.angle if _is_aligned(joint) else 0.0
         plain = about(here.x, here.y, turn)
         rise = resolved.heights[maker.index[target.body]] - resolved.heights[maker.index[here.body]]
         out.append(
@@ -415,7 +414,7 @@ class _Maker:
         here = body_spot(self.resolved, self.poses, side.body, side.place)
         x, y = shift.point(here.x, here.y)
         wanted = shift.angle(here.angle)
-        along = joint.kind in ("prismatic", "pin_in_slot") and joint.first.body == side.body
+        along = spec_of(joint.kind).is_straight and joint.first.body == side.body
         height = self.resolved.heights[self.index[side.body]] + shift.lift
 
         def rank(body: str) -> tuple[bool, float]:
@@ -432,7 +431,7 @@ class _Maker:
                     if body != side.body and math.hypot(dx, dy) > SAME:
                         continue
                     dx, dy = -math.sin(wanted) * dx + math.cos(wanted) * dy, 0.0
-                directed = along or joint.kind in DIRECTED
+                directed = along or _is_aligned(joint)
                 if math.hypot(dx, dy) < SAME and (not directed or abs(turned) < SAME):
                     return at
         return None
@@ -519,3 +518,9 @@ def after(step: Shift, shift: Shift, lift: float) -> Shift:
     """A step made after a shift."""
     x, y = step.point(shift.x, shift.y)
     return replace(shift, x=x, y=y, turn=shift.turn + step.turn, lift=lift)
+
+
+def _is_aligned(joint: model.Joint) -> bool:
+    """Whether the places of a joint point the same way."""
+    spec = spec_of(joint.kind)
+    return spec.turns_over and not spec.has_radius

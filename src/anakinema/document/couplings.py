@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.document.reading import Reader
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
@@ -119,7 +119,7 @@ def coupling_dimensions(
     if coupling.kind == "angled_shafts":
         return ANGLE, None
     if coupling.kind == "ratio":
-        return value_dimension(kinds[coupling.first]), value_dimension(kinds[coupling.second])
+        return spec_of(kinds[coupling.first]).dimension, spec_of(kinds[coupling.second]).dimension
     return LENGTH, LENGTH
 
 
@@ -163,7 +163,7 @@ def _check_joints(document: model.Document, coupling: model.Coupling, where: str
     wanted = ["revolute", "prismatic" if coupling.kind == "rack" else "revolute"]
     for joint, kind in zip((first, second), wanted, strict=True):
         if coupling.kind == "ratio":
-            if joint.kind == "rigid":
+            if not spec_of(joint.kind).moves:
                 raise ValueOutOfRangeError(
                     f"joint '{joint.title}' does not move.", where=where,
                     remedy="Choose another joint.",

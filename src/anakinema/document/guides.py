@@ -14,6 +14,7 @@ from functools import lru_cache
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.kinds import JointSpec
 from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.solids import SolidPart, SolidSlab
 from anakinema.geometry.contour import Floats
@@ -49,7 +50,7 @@ class Guide:
     first, second : (x, y, angle) of the two places, mm and rad.
     """
 
-    kind: model.JointKind
+    spec: JointSpec
     first: tuple[float, float, float]
     second: tuple[float, float, float]
     twist: float
@@ -60,12 +61,12 @@ class Guide:
     @property
     def is_angular(self) -> bool:
         """Whether values are angles."""
-        return self.kind in ("pin_on_arc", "block_on_arc")
+        return self.spec.is_angular
 
     @property
     def is_pin(self) -> bool:
         """Whether the second body may turn about its place at any value."""
-        return self.kind in ("pin_in_slot", "pin_on_arc", "pin_on_curve")
+        return self.spec.is_pin
 
     def drawn(self, pose: Floats) -> float:
         """The value (raw) at a relative pose (3,) of the second body in the first."""
@@ -75,9 +76,9 @@ class Guide:
         x, y, angle = self.first
         if self.curve is not None:
             return float(self.curve.foot(at[None]).s[0])
-        if self.kind == "pin_on_arc":
+        if self.spec.has_radius and self.is_pin:
             return math.remainder(math.atan2(at[1] - y, at[0] - x) - angle, math.tau)
-        if self.kind == "block_on_arc":
+        if self.spec.has_radius:
             outward = self.second[2] - self.twist - math.pi / 2
             return math.remainder(float(pose[2]) + outward - angle, math.tau)
         return float((at[0] - x) * math.cos(angle) + (at[1] - y) * math.sin(angle))
@@ -87,17 +88,17 @@ class Guide:
         x, y, angle = self.first
         turn: Floats = np.zeros(len(raw))
         at: Floats
-        if self.kind in ("pin_in_slot", "prismatic"):
+        if self.spec.is_straight:
             ux, uy = math.cos(angle), math.sin(angle)
             at = np.stack(
                 [x + raw * ux - self.offset * uy, y + raw * uy + self.offset * ux], axis=1
             )
-            if self.kind == "prismatic":
+            if not self.is_pin:
                 turn = turn + angle + self.twist - self.second[2]
-        elif self.kind == "pin_on_arc":
+        elif self.spec.has_radius and self.is_pin:
             way = angle + raw
             at = np.stack([x + self.radius * np.cos(way), y + self.radius * np.sin(way)], axis=1)
-        elif self.kind == "block_on_arc":
+        elif self.spec.has_radius:
             outward = self.second[2] - self.twist - math.pi / 2
             turn = np.asarray(raw + angle - outward)
             px, py = self.second[:2]
@@ -113,16 +114,11 @@ class Guide:
             ahead = np.stack([np.cos(foot.direction), np.sin(foot.direction)], axis=1)
             at = points + (raw - on)[:, None] * ahead
             at = at + self.offset * np.stack([-ahead[:, 1], ahead[:, 0]], axis=1)
-            if self.kind == "block_on_curve":
+            if not self.is_pin:
                 turn = np.asarray(foot.direction + self.twist - self.second[2])
         c, s = np.cos(turn), np.sin(turn)
         px, py = self.second[:2]
         return np.stack([at[:, 0] - c * px + s * py, at[:, 1] - s * px - c * py, turn], axis=1)
-
-
-GUIDED: frozenset[str] = frozenset(
-    ("pin_in_slot", "prismatic", "pin_on_arc", "block_on_arc", "pin_on_curve", "block_on_curve")
-)
 
 
 def guide_ends(
@@ -272,7 +268,7 @@ def _open_ends(guide: Guide, named: list[tuple[Named, Named]]) -> tuple[float | 
         if guide.curve.is_closed:
             return None, None
         return 0.0, guide.curve.length
-    if guide.kind not in ("pin_in_slot", "prismatic"):
+    if not guide.spec.is_straight:
         return None, None
     low: list[float] = []
     high: list[float] = []
@@ -280,7 +276,7 @@ def _open_ends(guide: Guide, named: list[tuple[Named, Named]]) -> tuple[float | 
         if p.hole is not None or q.hole is not None:
             continue
         walls = _walls(a.region, edges_of(a.region, p), guide.first, guide.first[2])
-        if guide.kind == "pin_in_slot":
+        if guide.is_pin:
             if p.edges is not None and walls:
                 low.append(max(wall[0] for wall in walls))
                 high.append(min(wall[1] for wall in walls))

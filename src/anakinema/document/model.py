@@ -488,10 +488,6 @@ JointKind = Literal[
     "rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc", "pin_on_curve",
     "block_on_curve", "face_on_curve",
 ]  # fmt: skip
-ARC_KINDS: tuple[JointKind, ...] = ("pin_on_arc", "block_on_arc")
-"""Kinds whose first place is the centre of an arc of a stated radius."""
-CURVE_KINDS: tuple[JointKind, ...] = ("pin_on_curve", "block_on_curve", "face_on_curve")
-"""Kinds that run on a named curve of the first body's part; the value is the way along it."""
 
 
 Yielding = Literal["spring", "gravity", "friction"]

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from anakinema.document import model
 from anakinema.document.couplings import wheels_of
+from anakinema.document.kinds import spec_of
 from anakinema.document.ties import ties_of
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.units import UNITS
@@ -92,7 +93,7 @@ def check_references(document: model.Document) -> None:
         where = f"driver '{driver.title}'"
         if driver.joint not in joints:
             raise missing(f"joint '{driver.joint}'", where, joints)
-        if joints[driver.joint].kind == "rigid":
+        if not spec_of(joints[driver.joint].kind).moves:
             raise ValueOutOfRangeError(
                 "a rigid joint cannot be driven.", where=where, remedy="Drive another joint."
             )
@@ -207,7 +208,7 @@ def _check_requirement(
     if requirement.joint not in joints:
         raise missing(f"joint '{requirement.joint}'", where, joints)
     joint = joints[requirement.joint]
-    if joint.kind == "rigid":
+    if not spec_of(joint.kind).moves:
         raise ValueOutOfRangeError(
             "a rigid joint has no motion to judge.", where=where, remedy="Choose another joint."
         )

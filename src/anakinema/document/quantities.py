@@ -10,7 +10,7 @@ from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
 from anakinema.document.flatten import JOINT, joint_kinds
 from anakinema.document.keeping import VALUED
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.document.measures import By, measures_of
 from anakinema.document.requirements import requirement_dimension
 from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension
@@ -103,7 +103,7 @@ class _Scope:
         return self._as_kind(self.kinds[joint])
 
     def _as_kind(self, kind: model.JointKind) -> _Scope:
-        dimension = value_dimension(kind)
+        dimension = spec_of(kind).dimension
         return self.told(JOINT=dimension, RATE=SPEED if dimension == LENGTH else ANGULAR_SPEED)
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.document.reading import Reader
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
@@ -32,7 +32,7 @@ def requirement_dimension(
         return ANGLE
     if isinstance(requirement, model.TimeRatioRequirement):
         return NUMBER
-    return value_dimension(kinds[requirement.joint])
+    return spec_of(kinds[requirement.joint]).dimension
 
 
 def requirement_values(document: model.Document, reader: Reader) -> tuple[RequirementValues, ...]:

@@ -21,8 +21,8 @@ from anakinema.document.couplings import (
     loop_values,
 )
 from anakinema.document.flatten import Flat, flatten
-from anakinema.document.guides import GUIDED, Guide, guide_ends
-from anakinema.document.kinds import value_dimension
+from anakinema.document.guides import Guide, guide_ends
+from anakinema.document.kinds import Rider, spec_of
 from anakinema.document.names import check_ids, check_references, check_unique, missing
 from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.requirements import RequirementValues, requirement_values
@@ -201,7 +201,7 @@ def _carried(
 
 def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> JointValues:
     where = f"joint '{joint.title}'"
-    dimension = value_dimension(joint.kind)
+    dimension = spec_of(joint.kind).dimension
     least = reader.maybe(joint.limits.least, dimension, where, "least value")
     greatest = reader.maybe(joint.limits.greatest, dimension, where, "greatest value")
     if least is not None and greatest is not None and least > greatest:
@@ -218,7 +218,7 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
             where=where,
             remedy="Give it a rest value, or take the pose on show.",
         )
-    if joint.kind in model.CURVE_KINDS:
+    if spec_of(joint.kind).has_curve:
         _check_curve(joint, carrier)
     return JointValues(
         twist=reader.field(joint, "twist", where),
@@ -235,7 +235,8 @@ def _check_curve(joint: model.Joint, carrier: SolidPart) -> None:
     if joint.curve is None or joint.curve not in carrier.curves:
         raise missing(f"curve '{joint.curve}'", f"joint '{joint.title}'", carrier.curves)
     curve = carrier.curves[joint.curve]
-    if joint.kind == "face_on_curve" and (not curve.is_closed or curve.least_curvature <= 0):
+    is_round = curve.is_closed and curve.least_curvature > 0
+    if spec_of(joint.kind).rider is Rider.FACE and not is_round:
         raise ValueOutOfRangeError(
             "a face needs a closed curve that is round all over.",
             where=f"joint '{joint.title}'", remedy="Choose another curve or kind of joint.",
@@ -254,12 +255,13 @@ def _guided(
     still_wanted()
     curve = parts[0].curves[joint.curve] if joint.curve is not None else None
     is_open = curve is not None and not curve.is_closed
-    if joint.kind not in GUIDED or not (is_open or (joint.first.pieces and joint.second.pieces)):
+    spec, is_told = spec_of(joint.kind), bool(joint.first.pieces and joint.second.pieces)
+    if not spec.is_guided or not (is_open or is_told):
         return values
     places = parts[0].places[joint.first.place], parts[1].places[joint.second.place]
     guide = Guide(
-        joint.kind, *places, values.twist, values.offset, values.radius,
-        curve if joint.kind in model.CURVE_KINDS else None,
+        spec, *places, values.twist, values.offset, values.radius,
+        curve if spec.has_curve else None,
     )  # fmt: skip
     drawn = guide.drawn(relative_poses(poses[None, bodies[0]], poses[None, bodies[1]])[0])
     own = float(heights[bodies[0]]), float(heights[bodies[1]])
@@ -281,7 +283,7 @@ def _guided(
 
 
 def _arc_radius(joint: model.Joint, reader: Reader, where: str) -> float:
-    if joint.kind not in model.ARC_KINDS:
+    if not spec_of(joint.kind).has_radius:
         return 1.0
     if joint.radius is None:
         raise ValueOutOfRangeError(
@@ -353,7 +355,7 @@ def _program(document: model.Document, reader: Reader) -> ProgramValues:
     for driver in program.drivers:
         where = f"driver '{driver.title}'"
         joint = document.joint(driver.joint)
-        dimension = value_dimension(joint.kind)
+        dimension = spec_of(joint.kind).dimension
         rate = reader.read(
             driver.rate, ANGULAR_SPEED if dimension == ANGLE else SPEED, where, "rate"
         )

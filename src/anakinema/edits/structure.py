@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.dependents import Going, with_part, without
 from anakinema.document.flatten import inner_names
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import Way, spec_of
 from anakinema.document.model import Document
 from anakinema.document.resolve import resolve
 from anakinema.edits.base import Keyed, Source, changed, replaced
@@ -277,8 +277,9 @@ def _turned_round(wheel: model.LoopWheel, joint: str) -> model.LoopWheel:
 
 def can_reverse(joint: model.Joint) -> bool:
     """Whether the two sides of a joint mean the same, so that they can change places."""
-    return joint.kind in ("rigid", "revolute") or (
-        joint.kind == "prismatic" and joint.twist in (0, 0.0)
+    spec = spec_of(joint.kind)
+    return spec.way is Way.POINT or (
+        spec.is_straight and not spec.is_pin and joint.twist in (0, 0.0)
     )
 
 
@@ -299,7 +300,7 @@ class SetZero(Keyed):
 
     def apply(self, document: Document) -> Document:
         joint = document.joint(self.joint)
-        dimension = value_dimension(joint.kind)
+        dimension = spec_of(joint.kind).dimension
         factor = UnitSystem(document.units.length, document.units.angle).factor(dimension)
         unit = "mm" if dimension == LENGTH else "rad"
 

@@ -13,7 +13,7 @@ from anakinema.analysis.gaps import Gaps
 from anakinema.analysis.overrun import past_ends
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.document.requirements import RequirementValues, requirement_dimension
 from anakinema.document.resolve import Resolved
 from anakinema.findings.finding import Finding, Outcome, Verdict
@@ -90,7 +90,7 @@ def _left_guides(resolved: Resolved, motion: Motion) -> list[Finding]:
     return [
         Finding(
             f"{BUILT_IN}.guide.{joints[k].id}", "guide", f"{joints[k].title} stays in its guide",
-            Outcome.FAIL, value_dimension(joints[k].kind), value=-amount, least=0.0,
+            Outcome.FAIL, spec_of(joints[k].kind).dimension, value=-amount, least=0.0,
             margin=-amount, progress=progress, joint=k,
         )
         for k, amount, progress in past_ends(motion, "leaves")

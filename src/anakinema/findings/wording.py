@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from anakinema.analysis.reach import ReachEnd
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.motion.mobility import Freedom, Group
@@ -44,7 +44,7 @@ def progress_words(evaluation: Evaluation, progress: float) -> str:
 def joint_value_words(evaluation: Evaluation, joint: int, value: float) -> str:
     """A joint value with its unit."""
     kind = evaluation.document.joints[joint].kind
-    return evaluation.resolved.units.format(value, value_dimension(kind))
+    return evaluation.resolved.units.format(value, spec_of(kind).dimension)
 
 
 def asked_words(evaluation: Evaluation, finding: Finding) -> str:
@@ -340,7 +340,7 @@ def program_notes(evaluation: Evaluation) -> list[str]:
     for k, stage in enumerate(program.stages):
         ways = [abs(target - values[driver]) for driver, target in stage.moves]
         lead = stage.moves[0][0]
-        dimension = value_dimension(document.joints[program.joints[lead]].kind)
+        dimension = spec_of(document.joints[program.joints[lead]].kind).dimension
         if stage.asked is not None and ways[0] > 0.0:
             notes.append(
                 f"Stage {k + 1}: steps of {units.format(stage.asked, dimension)} do not divide"

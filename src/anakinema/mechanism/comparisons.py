@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from anakinema.document import model
 from anakinema.document.couplings import CouplingValues, wheels_of
+from anakinema.document.kinds import spec_of
 from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
@@ -100,7 +101,7 @@ def _one_piece_sets(document: model.Document) -> dict[str, int]:
     fixed = [body.id for body in document.bodies if body.fixed]
     graph.add_edges_from(zip(fixed, fixed[1:], strict=False))
     graph.add_edges_from(
-        (j.first.body, j.second.body) for j in document.joints if j.kind == "rigid"
+        (j.first.body, j.second.body) for j in document.joints if not spec_of(j.kind).moves
     )
     return {body: k for k, group in enumerate(nx.connected_components(graph)) for body in group}
 

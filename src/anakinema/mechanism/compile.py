@@ -8,8 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
-from anakinema.document.kinds import is_angular
-from anakinema.document.model import CURVE_KINDS, Joint
+from anakinema.document.kinds import spec_of
+from anakinema.document.model import Joint
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
@@ -26,7 +26,7 @@ from anakinema.mechanism.frames import (
     frames,
     perpendicular,
 )
-from anakinema.mechanism.kernels import KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
+from anakinema.mechanism.kernels import ON_CURVE, Kernel, rows_of, value_kernel
 from anakinema.mechanism.loops import loop_runs
 from anakinema.mechanism.single import SinglePose
 from anakinema.mechanism.touch import Touch, with_touches
@@ -115,7 +115,7 @@ class Mechanism:
     def polar(self) -> np.ndarray:
         """(K,) joints whose value is the direction of a pin seen from the centre of its arc."""
         kinds = [joint.kind for joint in self.resolved.document.joints]
-        return np.array([VALUE_KERNEL[kind] is Kernel.POLAR for kind in kinds], dtype=bool)
+        return np.array([value_kernel(kind) is Kernel.POLAR for kind in kinds], dtype=bool)
 
     @cached_property
     def period(self) -> Floats:
@@ -131,7 +131,7 @@ class Mechanism:
     @cached_property
     def _on_curve(self) -> tuple[int, ...]:
         kinds = [joint.kind for joint in self.resolved.document.joints]
-        return tuple(k for k, kind in enumerate(kinds) if VALUE_KERNEL[kind] in ON_CURVE)
+        return tuple(k for k, kind in enumerate(kinds) if value_kernel(kind) in ON_CURVE)
 
     def joint_index(self, joint_id: str) -> int:
         """Index of a joint by id."""
@@ -217,15 +217,16 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
     radius = np.ones(len(array))
     for k, joint in enumerate(document.joints):
         values = resolved.joints[k]
-        if joint.kind == "pin_on_arc":
+        spec = spec_of(joint.kind)
+        if spec.has_radius and spec.is_pin:
             radius[k] = values.radius
-        elif joint.kind == "block_on_arc":
+        elif spec.has_radius:
             # It turns about the centre of the arc, which lies square to its own direction.
             outward = array[k, 1, 3] - values.twist - np.pi / 2
             array[k, 1, 1] -= values.radius * np.cos(outward)
             array[k, 1, 2] -= values.radius * np.sin(outward)
             array[k, 1, 3] = outward
-        elif joint.kind in CURVE_KINDS:
+        elif spec.has_curve:
             # Curves are given in the frame of their part.
             array[k, 0, 1:] = 0.0
     bent = bends(resolved)
@@ -246,7 +247,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         values = resolved.joints[k]
         # Body angles run on through full turns, so the target joins the turn it is drawn in.
         full_turns = 2 * np.pi * np.round((turn[k] - values.twist) / (2 * np.pi))
-        for kernel in KIND_ROWS[joint.kind]:
+        for kernel in rows_of(joint.kind):
             target = {
                 Kernel.TURN: size * (values.twist + full_turns),
                 Kernel.ACROSS: values.offset,
@@ -266,14 +267,14 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         row_kernel=row_array[:, 0].astype(np.int64),
         row_joint=row_array[:, 1].astype(np.int64),
         row_target=row_array[:, 2].copy(),
-        angular=np.array([is_angular(j.kind) for j in document.joints], dtype=bool),
+        angular=np.array([spec_of(j.kind).is_angular for j in document.joints], dtype=bool),
         zero=np.array([v.zero for v in resolved.joints]),
         coupled=coupled,
     )
 
 
 def _curve(resolved: Resolved, joint: Joint) -> Curve | None:
-    if joint.kind not in CURVE_KINDS or joint.curve is None:
+    if not spec_of(joint.kind).has_curve or joint.curve is None:
         return None
     body = resolved.document.body(joint.first.body)
     return resolved.part_of(body).curves[joint.curve]
@@ -359,7 +360,7 @@ class System:
         terms = [term for each in sums for term in each]
         self._kernel = np.concatenate(
             [
-                mechanism.row_kernel[own], [int(VALUE_KERNEL[kinds[j]]) for j in commanded],
+                mechanism.row_kernel[own], [int(value_kernel(kinds[j])) for j in commanded],
                 [int(touch.kernel) for _, touch in plain],
                 [int(kernel) for _, kernel, _ in terms],
             ]

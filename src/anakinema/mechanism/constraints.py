@@ -2,7 +2,7 @@
 
 Each kernel works on any leading batch axes and gives residual, partial derivatives, the
 quadratic velocity term of its acceleration equation, and a bound on how fast its velocity
-equation can change (for certified speeds). A joint kind is a list of kernels (`KIND_ROWS`).
+equation can change (for certified speeds). A joint kind is a list of kernels (`rows_of`).
 
 With d = `Frames.apart`, u = `Frames.axis`, n = u turned left, and for body rates (v, w):
 

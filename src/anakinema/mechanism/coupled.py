@@ -34,7 +34,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.constraints import residual
 from anakinema.mechanism.fields import Bend
 from anakinema.mechanism.frames import JointTable, frames
-from anakinema.mechanism.kernels import VALUE_KERNEL, Kernel
+from anakinema.mechanism.kernels import Kernel, value_kernel
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +61,7 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
             terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -1.0 / size)]
         elif coupling.kind == "ratio":
             for joint, factor in ((first, one), (second, two)):
-                kernel = VALUE_KERNEL[document.joints[joint].kind]
+                kernel = value_kernel(document.joints[joint].kind)
                 scale = 1.0 if kernel is Kernel.ALONG else 1.0 / size
                 terms.append((joint, kernel, factor * scale))
         else:

@@ -18,11 +18,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import System
 from anakinema.mechanism.kernels import Kernel
 
 Complexes = npt.NDArray[np.complex128]
+
+RIGID = Way.POINT, Rider.BLOCK
+PIN = Way.POINT, Rider.PIN
+SLIDE = Way.LINE, Rider.BLOCK
+SLOT = Way.LINE, Rider.PIN
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -532,7 +538,8 @@ class _Plan:
     def __init__(self, system: System) -> None:
         mechanism = system.mechanism
         self.mechanism, self.table = mechanism, mechanism.table
-        self.kinds = [j.kind for j in mechanism.resolved.document.joints]
+        specs = [spec_of(j.kind) for j in mechanism.resolved.document.joints]
+        self.kinds = [(spec.way, spec.rider) for spec in specs]
         self.left = {int(b) for b in np.flatnonzero(~mechanism.fixed)}
         self.unused = set(range(len(self.kinds)))
         self.commands, self.attitudes = _commands(system)
@@ -616,12 +623,12 @@ class _Plan:
         return _Track(body, point, angle, self.constant[joint, Kernel.ACROSS])
 
     def _single(self, body: int, known: list[int]) -> tuple[_Step, list[int]] | None:
-        by_kind: dict[str, list[int]] = {}
+        by_kind: dict[tuple[Way, Rider], list[int]] = {}
         for joint in known:
             by_kind.setdefault(self.kinds[joint], []).append(joint)
-        for joint in by_kind.get("rigid", []):
+        for joint in by_kind.get(RIGID, []):
             return self._carried(joint, body, self._attitude(joint, body, None)), [joint]
-        for joint in by_kind.get("revolute", []):
+        for joint in by_kind.get(PIN, []):
             own = self._side(joint, body)[0]
             if joint in self.commands:
                 command = self.commands.pop(joint)
@@ -629,7 +636,7 @@ class _Plan:
             if body in self.attitudes:
                 attitude = _Attitude(None, 0.0, self.attitudes.pop(body))
                 return self._carried(joint, body, attitude), [joint]
-            for slot in by_kind.get("pin_in_slot", []):
+            for slot in by_kind.get(SLOT, []):
                 pin = self._pin(joint, body)
                 if int(self.table.first[slot]) == body:
                     pins = pin, self._pin(slot, body)
@@ -637,14 +644,14 @@ class _Plan:
                 end = self._side(slot, body)[0]
                 step = _PinAndTrack(body, pin, own, end, self._track(slot))
                 return (step, [joint, slot]) if end != own else None
-        for joint in by_kind.get("prismatic", []):
+        for joint in by_kind.get(SLIDE, []):
             slider = self._slider(joint, body)
             if joint in self.commands:
                 command = self.commands.pop(joint)
                 forward = 1.0 if int(self.table.second[joint]) == body else -1.0
                 slide = _Command(command.row, forward * command.scale)
                 return _Pushed(slider, slide), [joint]
-            for slot in by_kind.get("pin_in_slot", []):
+            for slot in by_kind.get(SLOT, []):
                 line = self._track(slot)
                 pin_body = int(self.table.second[slot])
                 pin = _Pin(pin_body, self._side(slot, pin_body)[0])
@@ -669,24 +676,24 @@ class _Plan:
                 return None
             bearings.append(hung[0])
         kinds = tuple(self.kinds[k] for k in (bearings[0], joint, bearings[1]))
-        if kinds == ("prismatic", "revolute", "revolute"):
+        if kinds == (SLIDE, PIN, PIN):
             pair, bearings = pair[::-1], bearings[::-1]
             kinds = kinds[::-1]
         used = [*bearings, joint]
         first, second = pair
         own = [self._side(k, b)[0] for k, b in zip(bearings, pair, strict=True)]
         meet = [self._side(joint, b)[0] for b in pair]
-        if kinds == ("revolute", "revolute", "revolute") and own[0] != meet[0]:
+        if kinds == (PIN, PIN, PIN) and own[0] != meet[0]:
             pins = self._pin(bearings[0], first), self._pin(bearings[1], second)
             if own[1] == meet[1]:
                 return None
             return _TwoPins(pair, pins, (own[0], own[1]), (meet[0], meet[1])), used
-        if kinds == ("revolute", "revolute", "prismatic") and own[0] != meet[0]:
+        if kinds == (PIN, PIN, SLIDE) and own[0] != meet[0]:
             slider = self._slider(bearings[1], second)
             pin = self._pin(bearings[0], first)
             step = _PinAndTrack(first, pin, own[0], meet[0], slider.track, slider, meet[1])
             return step, used
-        if kinds == ("revolute", "prismatic", "revolute"):
+        if kinds == (PIN, SLIDE, PIN):
             pins = self._pin(bearings[0], first), self._pin(bearings[1], second)
             rider = _Rider(second, own[1], meet[1], self._attitude(joint, second, None).more)
             return _PinAndSlot(self._track(joint), pins, own[0], rider), used

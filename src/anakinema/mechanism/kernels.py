@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from enum import IntEnum
 
+from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.document.model import JointKind
 
 
@@ -37,28 +38,34 @@ ON_CURVE = (
 ANGLES = (Kernel.TRACK_TURN, Kernel.BENT)
 """Those of them that are angles."""
 
-KIND_ROWS: Mapping[JointKind, tuple[Kernel, ...]] = {
-    "rigid": (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),
-    "revolute": (Kernel.APART_X, Kernel.APART_Y),
-    "prismatic": (Kernel.TURN, Kernel.ACROSS),
-    "pin_in_slot": (Kernel.ACROSS,),
-    "pin_on_arc": (Kernel.CIRCLE,),
-    "block_on_arc": (Kernel.APART_X, Kernel.APART_Y),
-    "pin_on_curve": (Kernel.TRACK,),
-    "block_on_curve": (Kernel.TRACK, Kernel.TRACK_TURN),
-    "face_on_curve": (Kernel.SUPPORT,),
+_ROWS: Mapping[tuple[Way, Rider], tuple[Kernel, ...]] = {
+    (Way.POINT, Rider.BLOCK): (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),
+    (Way.POINT, Rider.PIN): (Kernel.APART_X, Kernel.APART_Y),
+    (Way.LINE, Rider.BLOCK): (Kernel.TURN, Kernel.ACROSS),
+    (Way.LINE, Rider.PIN): (Kernel.ACROSS,),
+    (Way.ARC, Rider.PIN): (Kernel.CIRCLE,),
+    # It turns about the centre of its arc.
+    (Way.ARC, Rider.BLOCK): (Kernel.APART_X, Kernel.APART_Y),
+    (Way.CURVE, Rider.PIN): (Kernel.TRACK,),
+    (Way.CURVE, Rider.BLOCK): (Kernel.TRACK, Kernel.TRACK_TURN),
+    (Way.CURVE, Rider.FACE): (Kernel.SUPPORT,),
 }
-"""Conditions that each kind of joint imposes."""
+_VALUES: Mapping[tuple[Way, Rider], Kernel] = {
+    (Way.LINE, Rider.BLOCK): Kernel.ALONG,
+    (Way.LINE, Rider.PIN): Kernel.ALONG,
+    (Way.ARC, Rider.PIN): Kernel.POLAR,
+    (Way.CURVE, Rider.PIN): Kernel.TRACK_ALONG,
+    (Way.CURVE, Rider.BLOCK): Kernel.TRACK_ALONG,
+}
 
-VALUE_KERNEL: Mapping[JointKind, Kernel] = {
-    "rigid": Kernel.TURN,
-    "revolute": Kernel.TURN,
-    "prismatic": Kernel.ALONG,
-    "pin_in_slot": Kernel.ALONG,
-    "pin_on_arc": Kernel.POLAR,
-    "block_on_arc": Kernel.TURN,
-    "pin_on_curve": Kernel.TRACK_ALONG,
-    "block_on_curve": Kernel.TRACK_ALONG,
-    "face_on_curve": Kernel.TURN,
-}
-"""Condition whose residual is the value of a joint, the one that a driver commands."""
+
+def rows_of(kind: JointKind) -> tuple[Kernel, ...]:
+    """Conditions that a kind of joint imposes."""
+    spec = spec_of(kind)
+    return _ROWS[spec.way, spec.rider]
+
+
+def value_kernel(kind: JointKind) -> Kernel:
+    """Condition whose residual is the value of a joint, the one that a driver commands."""
+    spec = spec_of(kind)
+    return _VALUES.get((spec.way, spec.rider), Kernel.TURN)

@@ -12,6 +12,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, System
 from anakinema.mechanism.dyads import decompose
@@ -134,7 +135,7 @@ def kept_values(mechanism: Mechanism, poses: Floats) -> tuple[int, ...]:
     for joint in sorted(joints, key=order):
         if left == 0:
             break
-        if kinds[joint] == "rigid":
+        if not spec_of(kinds[joint]).moves:
             continue
         trial = System(mechanism, (*chosen, joint))
         targets = np.zeros(trial.rows)

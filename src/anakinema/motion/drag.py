@@ -18,17 +18,16 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.constraints import curve_of
 from anakinema.mechanism.fields import field
-from anakinema.mechanism.kernels import ANGLES, KIND_ROWS, ON_CURVE, VALUE_KERNEL, Kernel
+from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import with_touches
 from anakinema.motion.sweep import turns_shown
 
 Complexes = npt.NDArray[np.complex128]
-TREE_KINDS = frozenset(("revolute", "prismatic", "rigid", "block_on_arc"))
-"""Joints that the tree may run through; others are conditions."""
 MOST_ROUNDS = 20
 MOST_LIMITS = 6
 CLOSED = 1e-10
@@ -104,7 +103,7 @@ class Drag:
         for joint, (a, b) in enumerate(
             zip(table.first.tolist(), table.second.tolist(), strict=True)
         ):
-            if self._kinds[joint] in TREE_KINDS:
+            if spec_of(self._kinds[joint]).is_simple:
                 neighbours[a].append((joint, b))
                 neighbours[b].append((joint, a))
         parent, by, order = [-1] * count, [-1] * count, []
@@ -157,13 +156,14 @@ class Drag:
             carries = int(table.first[joint]) == above
             first, second = complex(*table.first_point[joint]), complex(*table.second_point[joint])
             self._other[body], self._own[body] = (first, second) if carries else (second, first)
-            if self._kinds[joint] == "prismatic":
+            spec = spec_of(self._kinds[joint])
+            if spec.is_straight:
                 self._axis[body] = np.exp(1j * table.first_angle[joint])
                 self._across[body] = self._target(joint, Kernel.ACROSS)
                 self._sign[body] = 1.0 if carries else -1.0
                 self._carrier[body] = above if carries else body
                 slides.append((body, total))
-            elif self._kinds[joint] != "rigid":
+            elif spec.moves:
                 turns.append((body, total))
             else:
                 continue
@@ -415,10 +415,10 @@ class Drag:
         wanted: list[tuple[int, Kernel, float]] = [
             (joint, kernel, self._target(joint, kernel))
             for joint in self._cut
-            for kernel in KIND_ROWS[self._kinds[joint]]
+            for kernel in rows_of(self._kinds[joint])
         ]
         for joint, value in held.items():
-            kernel = VALUE_KERNEL[self._kinds[joint]]
+            kernel = value_kernel(self._kinds[joint])
             raw = value + float(self.mechanism.zero[joint])
             scale = self._size if self.mechanism.angular[joint] else 1.0
             wanted.append((joint, kernel, raw * scale))

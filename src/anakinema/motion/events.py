@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Bound
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
@@ -143,7 +144,7 @@ def _lowest(low: _Look, high: _Look) -> float | None:
 
 
 def _moves(motion: Motion, joint: int) -> bool:
-    if motion.mechanism.resolved.document.joints[joint].kind == "rigid":
+    if not spec_of(motion.mechanism.resolved.document.joints[joint].kind).moves:
         return False
     size = 1.0 if motion.mechanism.angular[joint] else motion.mechanism.size
     return float(np.ptp(motion.values[:, joint])) > 1e-9 * size

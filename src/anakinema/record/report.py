@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding
@@ -92,7 +92,7 @@ def _place(evaluation: Evaluation, progress: float) -> dict[str, Any]:
     for driver, joint in zip(
         evaluation.document.program.drivers, resolved.program.joints, strict=True
     ):
-        dimension = value_dimension(evaluation.document.joints[joint].kind)
+        dimension = spec_of(evaluation.document.joints[joint].kind).dimension
         told = _told(float(values[joint]), dimension)
         drivers.append({"driver": driver.id, "value": told, "unit": UNITS[dimension]})
     return {
@@ -140,7 +140,7 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
 def _event(evaluation: Evaluation, event: Event) -> dict[str, Any]:
     document = evaluation.document
     joint = None if event.joint is None else document.joints[event.joint]
-    dimension = value_dimension(joint.kind) if joint is not None else NUMBER
+    dimension = spec_of(joint.kind).dimension if joint is not None else NUMBER
     return {
         "kind": event.kind.value,
         "progress": event.progress,

@@ -21,7 +21,7 @@ from anakinema.building.skeleton import dressed, stick_between
 from anakinema.building.spots import BodySpot, body_spot
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
-from anakinema.document.kinds import is_angular
+from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
@@ -88,7 +88,7 @@ def _drawn_curve(curve: Hashable) -> Floats:
 
 def curve_line(resolved: Resolved, joint: model.Joint, poses: Floats) -> Floats:
     """(N, 2) mm, the curve that a joint follows as it stands; empty if it follows none."""
-    if joint.kind not in model.CURVE_KINDS or joint.curve is None:
+    if not spec_of(joint.kind).has_curve or joint.curve is None:
         return np.zeros((0, 2))
     ids = [body.id for body in resolved.document.bodies]
     index = ids.index(joint.first.body)
@@ -219,7 +219,7 @@ def drive(scene: Scene, joint_id: str) -> Edit | None:
         return None
     index = [joint.id for joint in document.joints].index(joint_id)
     joint, limits = document.joints[index], scene.resolved.joints[index]
-    angular = is_angular(joint.kind)
+    angular = spec_of(joint.kind).is_angular
     unit, factor = ("deg", math.pi / 180) if angular else ("mm", 1.0)
     start, end = value, value + (2 * math.pi if angular else 50.0)
     if limits.least is not None and limits.greatest is not None:

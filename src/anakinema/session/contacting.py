@@ -10,7 +10,7 @@ import numpy as np
 from anakinema.analysis.reach import where_it_touches
 from anakinema.building.contacting import ContactDraft, contact_between, giving_way
 from anakinema.document import model
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetLimit
 from anakinema.findings.evaluate import Evaluation
@@ -71,7 +71,7 @@ def touch_limit(
     one, two = (evaluation.document.bodies[b].title for b in found.bodies)
     value = joint_value_words(evaluation, joint, found.value)
     words = f"{title} {which} {value}, where {one} touches {two}."
-    angular = value_dimension(evaluation.document.joints[joint].kind) == ANGLE
+    angular = spec_of(evaluation.document.joints[joint].kind).dimension == ANGLE
     shown = (math.degrees(found.value) if angular else found.value) * INWARDS
     inwards = math.ceil(shown) if side < 0 else math.floor(shown)
     text = f"{inwards / INWARDS:.14g} {'deg' if angular else 'mm'}"

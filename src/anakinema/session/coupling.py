@@ -14,6 +14,7 @@ from anakinema.building.coupling import (
 from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
 from anakinema.document.flatten import joint_kinds
+from anakinema.document.kinds import spec_of
 from anakinema.session.assembling import Scene
 from anakinema.units import LENGTH, NUMBER
 
@@ -30,7 +31,7 @@ class CouplingOffer:
 def couplable(scene: Scene) -> tuple[tuple[str, str], ...]:
     """(id, title) of all joints that a coupling can take."""
     joints = scene.resolved.document.joints
-    return tuple((joint.id, joint.title) for joint in joints if joint.kind != "rigid")
+    return tuple((joint.id, joint.title) for joint in joints if spec_of(joint.kind).moves)
 
 
 def coupling_offers(scene: Scene, first: str, second: str) -> tuple[CouplingOffer, ...]:

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetLimit
 from anakinema.findings.evaluate import Evaluation
@@ -46,13 +46,13 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
     """A gauge for every joint that can move."""
     out = []
     for j, joint in enumerate(evaluation.document.joints):
-        if joint.kind == "rigid":
+        if not spec_of(joint.kind).moves:
             continue
         low, high, _, _ = used_range(evaluation.motion, j)
         limits = evaluation.resolved.joints[j]
         driven = j in evaluation.motion.driver_joints
         out.append(
-            Gauge(j, joint.title, value_dimension(joint.kind), low, high, limits.least,
+            Gauge(j, joint.title, spec_of(joint.kind).dimension, low, high, limits.least,
                   limits.greatest, limits.rest, driven)
         )  # fmt: skip
     return tuple(out)
@@ -70,7 +70,7 @@ def limit_edit(
 
     ``step`` deg or mm brings it to whole steps; without it a limit lies just outside the value.
     """
-    angular = value_dimension(evaluation.document.joints[joint].kind) == ANGLE
+    angular = spec_of(evaluation.document.joints[joint].kind).dimension == ANGLE
     shown = math.degrees(value) if angular else value
     if step is not None:
         shown = round(shown / step) * step

@@ -9,7 +9,7 @@ import numpy as np
 from anakinema.analysis.places import measure_curve
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
-from anakinema.document.kinds import value_dimension
+from anakinema.document.kinds import spec_of
 from anakinema.document.requirements import requirement_dimension
 from anakinema.findings.check import folded, named_bodies, transmission_angle
 from anakinema.findings.evaluate import Evaluation
@@ -63,7 +63,7 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
             title = document.joints[joint].title
         dimension = requirement_dimension(joint_kinds(document), requirement)
         if isinstance(requirement, model.TimeRatioRequirement):
-            dimension = value_dimension(document.joints[joint].kind)
+            dimension = spec_of(document.joints[joint].kind).dimension
         found.append(
             Lane(title, motion.progress, values, dimension, least, greatest, finding.id,
                  finding.outcome)
@@ -103,11 +103,11 @@ def _output_lanes(evaluation: Evaluation) -> list[Lane]:
     motion, document = evaluation.motion, evaluation.document
     out: list[Lane] = []
     for j, joint in enumerate(document.joints):
-        if joint.kind == "rigid" or j in motion.driver_joints or len(out) >= 3:
+        if not spec_of(joint.kind).moves or j in motion.driver_joints or len(out) >= 3:
             continue
         limits = evaluation.resolved.joints[j]
         out.append(
-            Lane(joint.title, motion.progress, motion.values[:, j], value_dimension(joint.kind),
+            Lane(joint.title, motion.progress, motion.values[:, j], spec_of(joint.kind).dimension,
                  limits.least, limits.greatest, None, Outcome.PASS)
         )  # fmt: skip
     return out

@@ -21,6 +21,7 @@ from anakinema.building.spots import BodySpot
 from anakinema.building.units import made_unit, taken_apart
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, flatten
+from anakinema.document.kinds import spec_of
 from anakinema.edits.base import Edit
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.session.assembling import Scene
@@ -123,7 +124,7 @@ def inner_joints(document: model.Document, use_id: str) -> tuple[tuple[str, str,
     return tuple(
         (joint.id, joint.title.partition(": ")[2] or joint.title, joint.id in driven)
         for joint in flatten(document).document.joints
-        if joint.id.startswith(prefix) and joint.kind != "rigid"
+        if joint.id.startswith(prefix) and spec_of(joint.kind).moves
     )
 
 

@@ -7,7 +7,8 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.document.model import ARC_KINDS, JointKind
+from anakinema.document.kinds import spec_of
+from anakinema.document.model import JointKind
 from anakinema.errors import AnakinemaError
 from anakinema.session import BodySpot, Proposal, Wish, likely_kind, likely_radius, proposals
 from anakinema.ui.workbench import Selection, Workbench
@@ -57,7 +58,7 @@ class JoinDraft(QObject):
         if self.wish is None:
             return
         wish = replace(self.wish, **values)  # type: ignore[arg-type]
-        if "kind" in values and wish.kind in ARC_KINDS and wish.radius is None:
+        if "kind" in values and spec_of(wish.kind).has_radius and wish.radius is None:
             wish = replace(wish, radius=self._radius(wish.kind, wish.first, wish.second))
         if wish != self.wish:
             self.wish = wish
@@ -72,7 +73,7 @@ class JoinDraft(QObject):
 
     def _radius(self, kind: JointKind, first: BodySpot, second: BodySpot) -> float | None:
         scene = self._workbench.scene
-        if kind not in ARC_KINDS or scene is None:
+        if not spec_of(kind).has_radius or scene is None:
             return None
         return likely_radius(scene.resolved, first, second)
 

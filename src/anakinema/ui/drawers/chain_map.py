@@ -8,6 +8,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from anakinema.document.kinds import spec_of
+from anakinema.document.model import JointKind
 from anakinema.session import ChainMap, chain_map
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
@@ -127,14 +129,15 @@ class ChainMapView(QWidget):
             painter.setPen(QPen(QColor(t.accent), 1))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
 
-    def _symbol(self, painter: QPainter, at: QPointF, kind: str, ink: QColor) -> None:
+    def _symbol(self, painter: QPainter, at: QPointF, kind: JointKind, ink: QColor) -> None:
         painter.setPen(QPen(ink, 1.4))
         painter.setBrush(QColor(self._workbench.theme.panel))
-        if kind == "rigid":
+        spec = spec_of(kind)
+        if not spec.moves:
             painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
-        elif kind in ("prismatic", "pin_in_slot"):
+        elif spec.is_straight:
             painter.drawRoundedRect(QRectF(at.x() - 8, at.y() - 4, 16, 8), 4, 4)
-            if kind == "pin_in_slot":
+            if spec.is_pin:
                 painter.setBrush(ink)
                 painter.drawEllipse(at, 1.5, 1.5)
         else:

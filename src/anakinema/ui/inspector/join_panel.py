@@ -7,7 +7,8 @@ from typing import get_args
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.document.model import ARC_KINDS, CURVE_KINDS, JointKind
+from anakinema.document.kinds import KINDS, Way, spec_of
+from anakinema.document.model import JointKind
 from anakinema.session import BodySpot, Wish, curve_names, join_words
 from anakinema.ui.fields import label, row
 from anakinema.ui.inspector.draft_field import draft_field
@@ -16,12 +17,6 @@ from anakinema.ui.joining import JoinDraft
 from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH
 
-KINDS: dict[str, str] = {
-    "revolute": "revolute", "prismatic": "prismatic", "pin_in_slot": "pin in slot",
-    "rigid": "rigid", "block_on_arc": "block on arc", "pin_on_arc": "pin on arc",
-    "pin_on_curve": "pin on curve", "block_on_curve": "block on curve",
-    "face_on_curve": "face on curve",
-}  # fmt: skip
 MANNERS = {"together": "bring together", "stand": "as they stand"}
 STACKS = {
     "face": "face to face", "below": "underneath", "middle": "middle to middle",
@@ -53,7 +48,7 @@ class JoinPanel(QWidget):
         layout.addWidget(self._second)
         self._kind = spot_box("join_kind", "kind of joint")
         for kind in get_args(JointKind):
-            self._kind.addItem(KINDS[kind], kind)
+            self._kind.addItem(KINDS[kind].words, kind)
         self._manner = spot_box("join_manner", "manner")
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)
@@ -163,14 +158,15 @@ class JoinPanel(QWidget):
             units = self._workbench.scene.resolved.units if self._workbench.scene else None
             if units is not None and wish.radius is not None:
                 self._radius.show_source(units.format(wish.radius, LENGTH).replace("−", "-"))
-        kind = wish.kind if wish else ""
-        self._flip.setVisible(kind in ("rigid", "prismatic", "revolute", "block_on_arc"))
-        self._rows["turn"].setVisible(kind in ("rigid", "revolute", "prismatic"))
-        self._rows["offset"].setVisible(kind in ("prismatic", "pin_on_curve", "block_on_curve"))
-        self._rows["curve"].setVisible(kind in CURVE_KINDS)
-        if kind in CURVE_KINDS and wish is not None:
+        spec = spec_of(wish.kind) if wish else None
+        may_turn = spec is not None and (spec.turns_over or spec.way is Way.POINT)
+        self._flip.setVisible(may_turn)
+        self._rows["turn"].setVisible(may_turn and spec is not None and not spec.has_radius)
+        self._rows["offset"].setVisible(spec is not None and spec.is_set_off)
+        self._rows["curve"].setVisible(spec is not None and spec.has_curve)
+        if spec is not None and spec.has_curve and wish is not None:
             self._show_curves(wish)
-        self._rows["radius"].setVisible(kind in ARC_KINDS)
+        self._rows["radius"].setVisible(spec is not None and spec.has_radius)
         self._rows["rise"].setVisible(wish is not None and not isinstance(wish.stack, str))
         self._keep.setVisible(
             wish is not None and wish.manner == "stand" and proposal is not None

@@ -7,7 +7,7 @@ from typing import cast
 
 from anakinema.document import model
 from anakinema.document.dependents import Going
-from anakinema.document.guides import GUIDED
+from anakinema.document.kinds import KINDS, spec_of
 from anakinema.edits.base import Edit
 from anakinema.edits.structure import Remove, ReverseJoint, SetJoint, can_reverse
 from anakinema.edits.values import SetLimit
@@ -30,7 +30,6 @@ from anakinema.session import (
 )
 from anakinema.ui.fields import label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
-from anakinema.ui.inspector.join_panel import KINDS
 from anakinema.ui.inspector.live import show_use_of
 from anakinema.ui.inspector.spot_box import fill_spots, spot_box
 from anakinema.ui.workbench import Selection
@@ -46,9 +45,9 @@ def build_joint(form: Form, joint_id: str) -> None:
     titles = {body.id: body.title for body in bench.session.document.bodies}
     second = titles.get(joint().second.body, joint().second.body)
     first = titles.get(joint().first.body, joint().first.body)
-    form.heading(joint().title, f"{KINDS[joint().kind]}: {second} on {first}")
+    form.heading(joint().title, f"{spec_of(joint().kind).words}: {second} on {first}")
     show_use_of(form, joint_id)
-    if joint().kind != "rigid":
+    if spec_of(joint().kind).moves:
         form.section("Limits")
         for which in ("least", "greatest", "rest"):
             form.quantity(
@@ -74,7 +73,7 @@ def build_joint(form: Form, joint_id: str) -> None:
         told.setObjectName("touch_words")
         bench.touch_told.connect(told.setText)
         form.layout.addWidget(told)
-        if joint().kind in GUIDED:
+        if spec_of(joint().kind).is_guided:
             _live_words(form, "joint_guide", joint_id, guide_words)
             form.check("may leave its guide", "joint_may_leave",
                        lambda: joint().may_leave,
@@ -98,26 +97,29 @@ def build_joint(form: Form, joint_id: str) -> None:
     form.section("Joint")
     form.text("Name", "joint_name", lambda: joint().name or joint().title,
               lambda text: SetJoint(joint_id, "name", text))  # fmt: skip
-    form.choice("Kind", "joint_kind", list(KINDS.items()), lambda: joint().kind,
-                lambda kind: _kind(form, joint_id, kind))  # fmt: skip
+    kinds = [(kind, each.words) for kind, each in KINDS.items()]
+    form.choice(
+        "Kind", "joint_kind", kinds, lambda: joint().kind, lambda kind: _kind(form, joint_id, kind)
+    )
     for side in ("second", "first"):
         _side(form, joint_id, side)
-    if joint().kind in ("rigid", "prismatic", "block_on_arc", "block_on_curve"):
+    spec = spec_of(joint().kind)
+    if spec.has_twist:
         form.quantity("twist", "joint_twist", lambda: source_text(joint().twist),
                       lambda text: SetJoint(joint_id, "twist", text))  # fmt: skip
-    if joint().kind in model.CURVE_KINDS and bench.scene is not None:
+    if spec.has_curve and bench.scene is not None:
         names = curve_names(bench.scene, joint().first.body)
         form.choice("curve", "joint_curve", names, lambda: joint().curve or "",
                     lambda name: SetJoint(joint_id, "curve", name))  # fmt: skip
-    if joint().kind in ("pin_on_curve", "block_on_curve"):
+    if spec.has_curve and spec.has_offset:
         form.quiet("A round of radius r outside a closed curve is a pin set off by −r.")
-    if joint().kind in ("prismatic", "pin_in_slot", "pin_on_curve", "block_on_curve"):
+    if spec.has_offset:
         form.quantity("offset", "joint_offset", lambda: source_text(joint().offset),
                       lambda text: SetJoint(joint_id, "offset", text))  # fmt: skip
-    if joint().kind in model.ARC_KINDS:
+    if spec.has_radius:
         form.quantity("radius", "joint_radius", lambda: source_text(joint().radius),
                       lambda text: SetJoint(joint_id, "radius", text))  # fmt: skip
-    if joint().kind in ("rigid", "prismatic", "block_on_arc"):
+    if spec.turns_over:
         form.buttons(
             ("joint_flip", "Flip", lambda: _rejoin(form, joint_id, "flip", None)),
         )

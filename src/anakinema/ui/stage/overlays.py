@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from anakinema.document import model
+from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.session import (
     Evaluation,
@@ -65,36 +66,37 @@ def draw_joints(
         painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
         painter.setBrush(QColor(theme.card))
         apart = math.hypot(where[1][0] - where[0][0], where[1][1] - where[0][1])
-        if joint.kind in ("revolute", "rigid") and apart > 1e-4:
+        spec = spec_of(joint.kind)
+        if spec.way is Way.POINT and apart > 1e-4:
             # The two places do not meet: the loop is open here.
             painter.setPen(QPen(QColor(theme.fail), 2.0, Qt.PenStyle.DashLine))
             painter.drawLine(view.map(QPointF(where[0][0], where[0][1])), point)
             painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
-        if joint.kind == "rigid":
+        if not spec.moves:
             painter.drawRect(QRectF(point.x() - 4.5, point.y() - 4.5, 9, 9))
-        elif joint.kind in model.CURVE_KINDS:
+        elif spec.has_curve:
             _curve(painter, view, curve_line(resolved, joint, poses), ink)
             painter.drawEllipse(point, 5.5, 5.5)
-            if joint.kind == "face_on_curve":
+            if spec.rider is Rider.FACE:
                 across = QPointF(-math.sin(where[1][2]), -math.cos(where[1][2])) * 12
                 painter.drawLine(point - across, point + across)
-        elif joint.kind in ("revolute", *model.ARC_KINDS):
-            if joint.kind in model.ARC_KINDS:
+        elif not spec.is_straight:
+            if spec.has_radius:
                 _arc(painter, view, resolved, joint, where, ink)
             painter.drawEllipse(point, 5.5, 5.5)
             painter.setBrush(ink)
             painter.drawEllipse(point, 1.8, 1.8)
             grounded = document.bodies[index[joint.first.body]].fixed
-            if grounded and joint.kind == "revolute":
+            if grounded and spec.way is Way.POINT:
                 _ground(painter, point, ink, theme)
         else:
             painter.save()
             painter.translate(point)
             painter.rotate(-math.degrees(where[0][2]))
-            half = 11 if joint.kind == "prismatic" else 8
+            half = 8 if spec.is_pin else 11
             painter.drawRoundedRect(QRectF(-half, -4.5, 2 * half, 9), 4.5, 4.5)
             painter.setBrush(ink)
-            if joint.kind == "pin_in_slot":
+            if spec.is_pin:
                 painter.drawEllipse(QPointF(0, 0), 1.8, 1.8)
             else:
                 painter.drawLine(QPointF(-5, 0), QPointF(5, 0))
@@ -171,7 +173,7 @@ def draw_direction(
     painter.setPen(QPen(accent, 2.0))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     point = view.map(QPointF(where[1][0], where[1][1]))
-    if joint.kind in ("prismatic", "pin_in_slot"):
+    if spec_of(joint.kind).is_straight:
         along = QPointF(math.cos(where[0][2]), -math.sin(where[0][2]))
         side = QPointF(along.y(), -along.x())
         tip, start = point + along * 46 + side * 14, point + along * 18 + side * 14

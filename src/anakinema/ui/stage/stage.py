@@ -24,6 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from anakinema.document.kinds import spec_of
 from anakinema.session import Finding, Outcome, measures_now, poses_at, value_words
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
@@ -420,7 +421,7 @@ class Stage(QWidget):
         if self.shows_joints:
             overlays.draw_joints(painter, view, resolved, poses, theme, joint, hidden)
         chosen = next((j for j in resolved.document.joints if j.id == joint), None)
-        if chosen is not None and chosen.kind != "rigid":
+        if chosen is not None and spec_of(chosen.kind).moves:
             overlays.draw_direction(painter, view, resolved, chosen, poses, theme)
         self._draw_held(painter, view, ids, poses)
         for _, words, one, two in measures_now(scene, poses):
@@ -520,7 +521,7 @@ class Stage(QWidget):
         evaluation = self.workbench.evaluation
         assert evaluation is not None and finding.joint is not None
         joint = evaluation.document.joints[finding.joint]
-        if joint.kind not in ("prismatic", "pin_in_slot"):
+        if not spec_of(joint.kind).is_straight:
             return
         index = [b.id for b in evaluation.document.bodies].index(joint.second.body)
         part = evaluation.resolved.part_of(evaluation.document.bodies[index])
