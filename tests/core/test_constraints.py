@@ -64,10 +64,12 @@ def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
     random = np.random.default_rng(seed)
     xy = random.uniform(-40, 40, (2, 3))
     places = random.uniform(-30, 30, (2, 3))
+    lengths = {"radius": 27.0, "dead_length": 60.0, "stroke": 30.0}
+    stated = {name: lengths[name] for name in spec_of(kind).stated if name in lengths}
     doc = build.document(
         [build.part("a", p=tuple(places[0])), build.part("b", p=tuple(places[1]))],
         [build.body("a", *xy[0]), build.body("b", *xy[1])],
-        [build.joint("j", kind, "a.p", "b.p", radius=27.0 if "arc" in kind else None)],
+        [build.joint("j", kind, "a.p", "b.p", **stated)],
     )
     mechanism = build.mechanism(doc)
     return mechanism, mechanism.resolved.poses

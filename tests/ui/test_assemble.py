@@ -92,7 +92,7 @@ class Hand:
         self.qtbot.keyClicks(field, title)
         rows = [shelf.item(k) for k in range(shelf.count())]
         wanted = [item for item in rows if item.text() == title
-                  and str(item.data(Qt.ItemDataRole.UserRole)).startswith("shelf:")]  # fmt: skip
+                  and not str(item.data(Qt.ItemDataRole.UserRole)).startswith("part:")]  # fmt: skip
         assert wanted, title
         shelf.scrollToItem(wanted[0])
         self.qtbot.mouseClick(shelf.viewport(), LEFT, pos=shelf.visualItemRect(wanted[0]).center())

@@ -40,6 +40,7 @@ EXPECTED = {
     "head-belt": {},
     "lid-latch": {"built_in.program": Outcome.FAIL},
     "offset-coupling": {},
+    "tip-out-carrier": {},
     "tray-indexer": {},
 }
 

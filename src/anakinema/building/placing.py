@@ -7,7 +7,8 @@ from typing import get_args
 from anakinema.document import model
 from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.structure import Add
-from anakinema.parts.shelf import recipe
+from anakinema.parts.recipe import Kit
+from anakinema.parts.shelf import kit, recipe
 from anakinema.units import LENGTH, UnitSystem
 
 COLOURS: tuple[model.Colour, ...] = get_args(model.Colour)
@@ -18,10 +19,12 @@ def placed_at(
 ) -> tuple[Edit, str]:
     """The edit that puts an item down at x, y (mm), and the id of its body.
 
-    ``item`` is ``shelf:`` and a recipe, or ``part:`` and a part of the document. The first body
-    that is made to stand still is fixed.
+    ``item`` is ``shelf:`` and a recipe, ``kit:`` and a set of parts, of which it is the first, or
+    ``part:`` and a part of the document. The first body that is made to stand still is fixed.
     """
     source, _, name = item.partition(":")
+    if source == "kit":
+        return _placed_kit(document, kit(name), x, y)
     units = UnitSystem(document.units.length, document.units.angle)
     taken = {body.id for body in document.bodies} | {use.id for use in document.uses}
     parts: tuple[model.Part, ...] = ()
@@ -44,6 +47,35 @@ def placed_at(
     )
     title = body_id.replace("_", " ")
     return Add(f"Place {title}", parts=parts, bodies=(body,)), body_id
+
+
+def _placed_kit(document: model.Document, chosen: Kit, x: float, y: float) -> tuple[Edit, str]:
+    """The edit that puts a set of parts down with its joints, and the id of its first body."""
+    taken = {part.id for part in document.parts} | {joint.id for joint in document.joints}
+    taken |= {body.id for body in document.bodies} | {use.id for use in document.uses}
+    names: dict[str, str] = {}
+    for role in chosen.roles:
+        names[role] = fresh_id(f"{chosen.id}_{role}", taken)
+        taken.add(names[role])
+    made = chosen.make(names)
+    parts, so_far = [], document
+    for part, wanted in zip(made.parts, chosen.colours, strict=True):
+        parts.append(part.model_copy(update={"colour": next_colour(so_far, wanted)}))
+        so_far = document.model_copy(update={"parts": (*document.parts, *parts)})
+    bodies = tuple(
+        body.model_copy(
+            update={"pose": body.pose.model_copy(
+                update={"x": _away(body.pose.x, x), "y": _away(body.pose.y, y)})}
+        )
+        for body in made.bodies
+    )  # fmt: skip
+    label = f"Place {chosen.title}"
+    return Add(label, parts=tuple(parts), bodies=bodies, joints=made.joints), bodies[0].id
+
+
+def _away(told: float | str, by: float) -> str:
+    """A pose's number, set off by mm."""
+    return f"{by:.9g} mm" if told == 0.0 else f"{told} + {by:.9g} mm"
 
 
 def next_colour(document: model.Document, wanted: model.Colour) -> model.Colour:

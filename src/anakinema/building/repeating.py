@@ -195,7 +195,7 @@ def onto_shifts(
     here = body_spot(resolved, poses, there.body, there.place)
     out = []
     for target in targets:
-        turn = target.angle - here.angle if _is_aligned(joint) else 0.0
+        turn = target.angle - here.angle if spec_of(joint.kind).is_aligned else 0.0
         plain = about(here.x, here.y, turn)
         rise = resolved.heights[maker.index[target.body]] - resolved.heights[maker.index[here.body]]
         out.append(
@@ -431,7 +431,7 @@ class _Maker:
                     if body != side.body and math.hypot(dx, dy) > SAME:
                         continue
                     dx, dy = -math.sin(wanted) * dx + math.cos(wanted) * dy, 0.0
-                directed = along or _is_aligned(joint)
+                directed = along or spec_of(joint.kind).is_aligned
                 if math.hypot(dx, dy) < SAME and (not directed or abs(turned) < SAME):
                     return at
         return None
@@ -518,9 +518,3 @@ def after(step: Shift, shift: Shift, lift: float) -> Shift:
     """A step made after a shift."""
     x, y = step.point(shift.x, shift.y)
     return replace(shift, x=x, y=y, turn=shift.turn + step.turn, lift=lift)
-
-
-def _is_aligned(joint: model.Joint) -> bool:
-    """Whether the places of a joint point the same way."""
-    spec = spec_of(joint.kind)
-    return spec.turns_over and not spec.has_radius

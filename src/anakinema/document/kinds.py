@@ -38,6 +38,8 @@ class JointSpec:
     way: Way
     rider: Rider
     words: str
+    telescopes: bool = False
+    """Its length counts from a dead length, over a stroke that it has of itself."""
 
     @property
     def moves(self) -> bool:
@@ -67,17 +69,23 @@ class JointSpec:
     @property
     def has_twist(self) -> bool:
         """Whether a turn of the second body against the way is stated."""
-        return self.rider is Rider.BLOCK
+        return self.rider is Rider.BLOCK and not self.telescopes
 
     @property
     def has_offset(self) -> bool:
         """Whether a distance across the way is stated."""
-        return self.way in (Way.LINE, Way.CURVE) and self.rider is not Rider.FACE
+        is_way = self.way in (Way.LINE, Way.CURVE) and self.rider is not Rider.FACE
+        return is_way and not self.telescopes
 
     @property
     def is_set_off(self) -> bool:
         """Whether joining may set the second body off the way by a distance."""
         return self.has_offset and (self.way is Way.CURVE or self.rider is Rider.BLOCK)
+
+    @property
+    def may_reverse(self) -> bool:
+        """Whether its two sides mean the same, as long as no twist is stated."""
+        return self.way is Way.POINT or (self.turns_over and self.is_straight)
 
     @property
     def has_radius(self) -> bool:
@@ -92,7 +100,26 @@ class JointSpec:
     @property
     def is_guided(self) -> bool:
         """Whether what guides it may end: a slot, a rail, a groove."""
-        return self.way is not Way.POINT and self.rider is not Rider.FACE
+        is_way = self.way is not Way.POINT and self.rider is not Rider.FACE
+        return is_way and not self.telescopes
+
+    @property
+    def is_bounded(self) -> bool:
+        """Whether it may end of itself, without limits."""
+        return self.is_guided or self.telescopes
+
+    @property
+    def joins(self) -> bool:
+        """Whether any two places can be joined by it; a cylinder comes whole from the shelf."""
+        return not self.telescopes
+
+    @property
+    def stated(self) -> tuple[str, ...]:
+        """Fields of the joint that state its lengths and angles."""
+        if self.telescopes:
+            return ("dead_length", "stroke", "guided")
+        has = {"twist": self.has_twist, "offset": self.has_offset, "radius": self.has_radius}
+        return tuple(name for name, is_stated in has.items() if is_stated)
 
     @property
     def is_simple(self) -> bool:
@@ -102,12 +129,17 @@ class JointSpec:
     @property
     def turns_over(self) -> bool:
         """Whether its second body can as well be put on turned by half a turn."""
-        return self.rider is Rider.BLOCK and self.way is not Way.CURVE
+        return self.has_twist and self.way is not Way.CURVE
 
     @property
     def is_directed(self) -> bool:
         """Whether the directions of its places matter."""
         return self.turns_over or self.is_straight
+
+    @property
+    def is_aligned(self) -> bool:
+        """Whether its places must point the same way."""
+        return self.rider is Rider.BLOCK and self.way in (Way.POINT, Way.LINE)
 
     @property
     def mirrors(self) -> bool:
@@ -125,6 +157,7 @@ KINDS: Mapping[JointKind, JointSpec] = {
     "pin_on_curve": JointSpec(Way.CURVE, Rider.PIN, "pin on curve"),
     "block_on_curve": JointSpec(Way.CURVE, Rider.BLOCK, "block on curve"),
     "face_on_curve": JointSpec(Way.CURVE, Rider.FACE, "face on curve"),
+    "cylinder": JointSpec(Way.LINE, Rider.BLOCK, "cylinder", telescopes=True),
 }
 """All kinds, in the order that they are offered."""
 

@@ -486,7 +486,7 @@ class Limits(Model):
 
 JointKind = Literal[
     "rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc", "pin_on_curve",
-    "block_on_curve", "face_on_curve",
+    "block_on_curve", "face_on_curve", "cylinder",
 ]  # fmt: skip
 
 
@@ -500,11 +500,12 @@ class Joint(Titled, Model):
     positive when ``second`` turns anticlockwise, or moves along that axis, seen from ``first``.
     On an arc, ``first`` is its centre and ``radius`` its size; the value is the direction of the
     second place seen from there; on a ``curve`` it is the way along it. ``zero`` is the raw value
-    that is shown as 0. ``twist`` and ``offset`` are a stated turn and a stated distance across
-    the axis. ``rise`` is the height of the second body above the first in the stack. A joint that
-    ``yields`` gives way to what pushes it; a spring or gravity returns it to its rest value,
-    friction keeps it where it was pushed. One that ``may_leave`` its guide by an open end is
-    followed beyond it. ``off`` takes it out of the mechanism for the moment.
+    that is shown as 0. A cylinder counts from its ``dead_length``, pushed in, over its ``stroke``;
+    pushed out it is still ``guided`` over a length. ``twist`` and ``offset`` are a stated turn and
+    a stated distance across the axis. ``rise`` is the height of the second body above the first in
+    the stack. A joint that ``yields`` gives way to what pushes it; a spring or gravity returns it
+    to its rest value, friction keeps it where it was pushed. One that ``may_leave`` its guide by an
+    open end is followed beyond it. ``off`` takes it out of the mechanism for the moment.
     """
 
     id: Identifier
@@ -516,6 +517,9 @@ class Joint(Titled, Model):
     offset: Length = 0.0
     radius: Length | None = None
     curve: Identifier | None = None
+    dead_length: Length | None = None
+    stroke: Length | None = None
+    guided: Length | None = None
     zero: JointValue = 0.0
     rise: Length | None = None
     limits: Limits = Limits()

@@ -27,6 +27,7 @@ from anakinema.document.names import check_ids, check_references, check_unique, 
 from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.requirements import RequirementValues, requirement_values
 from anakinema.document.solids import SolidPart, solid_part
+from anakinema.document.strokes import Stroke, stroke_of
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import Quantity
 from anakinema.geometry.contour import Floats
@@ -45,7 +46,8 @@ from anakinema.wanted import still_wanted
 MOST_STEPS = 200_000
 
 Bound = Literal["limit", "stop", "leaves"]
-"""What bounds a joint: a limit that was told, the end of its slot, the open end of its guide."""
+"""What bounds a joint: a limit that was told, the end of its slot or stroke, the open end of its
+guide."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +67,7 @@ class JointValues:
     rest: float | None
     least_by: Bound = "limit"
     greatest_by: Bound = "limit"
+    stroke: Stroke | None = None
     exits: tuple[tuple[float, int], ...] = ()
     """Values, and the side (-1 below, 1 above) that lies outside the guide."""
 
@@ -218,9 +221,11 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
             where=where,
             remedy="Give it a rest value, or take the pose on show.",
         )
-    if spec_of(joint.kind).has_curve:
+    spec = spec_of(joint.kind)
+    if spec.has_curve:
         _check_curve(joint, carrier)
-    return JointValues(
+    stroke = stroke_of(joint, reader, where) if spec.telescopes else None
+    values = JointValues(
         twist=reader.field(joint, "twist", where),
         offset=reader.field(joint, "offset", where),
         zero=zero,
@@ -228,7 +233,20 @@ def _joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Joi
         least=least,
         greatest=greatest,
         rest=reader.maybe(joint.limits.rest, dimension, where, "rest"),
+        stroke=stroke,
     )
+    return values if stroke is None else _over_stroke(values, stroke)
+
+
+def _over_stroke(values: JointValues, stroke: Stroke) -> JointValues:
+    """Counted from the dead length, within the stroke."""
+    ends = 0.0 - values.zero, stroke.stroke - values.zero
+    values = replace(values, zero=values.zero + stroke.dead_length)
+    if values.least is None or values.least < ends[0]:
+        values = replace(values, least=ends[0], least_by="stop")
+    if values.greatest is None or values.greatest > ends[1]:
+        values = replace(values, greatest=ends[1], greatest_by="stop")
+    return values
 
 
 def _check_curve(joint: model.Joint, carrier: SolidPart) -> None:

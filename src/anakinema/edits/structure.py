@@ -278,9 +278,7 @@ def _turned_round(wheel: model.LoopWheel, joint: str) -> model.LoopWheel:
 def can_reverse(joint: model.Joint) -> bool:
     """Whether the two sides of a joint mean the same, so that they can change places."""
     spec = spec_of(joint.kind)
-    return spec.way is Way.POINT or (
-        spec.is_straight and not spec.is_pin and joint.twist in (0, 0.0)
-    )
+    return spec.may_reverse and (spec.way is Way.POINT or joint.twist in (0, 0.0))
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ import numpy as np
 
 from anakinema.analysis.reach import ReachEnd
 from anakinema.document.kinds import spec_of
+from anakinema.document.strokes import Stroke
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.motion.mobility import Freedom, Group
@@ -71,7 +72,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "no program": "no driver yet",
             "held": "stopped by a limit",
             "touched": "stopped by contact",
-            "slot end": "stopped by the end of a slot",
+            "slot end": "stopped by the end of a slot or stroke",
             "left": "something leaves its guide",
             "dead point": "stopped at a dead point",
             "blocked": "the driver cannot move",
@@ -217,9 +218,9 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
     if event.kind in (EventKind.SLOT_END, EventKind.LEAVES):
         assert event.joint is not None and event.value is not None
         value = joint_value_words(evaluation, event.joint, event.value)
-        ends = "comes to the end of its slot" if event.kind is EventKind.SLOT_END else (
-            "leaves its guide by an open end"
-        )  # fmt: skip
+        ends = "leaves its guide by an open end"
+        if event.kind is EventKind.SLOT_END:
+            ends = f"comes to the end of its {_ending(evaluation, event.joint)}"
         return f"{title} {ends} at {value}"
     if event.kind is EventKind.EXTREME:
         assert event.joint is not None and event.value is not None
@@ -373,20 +374,40 @@ def window_words(evaluation: Evaluation, window: Window) -> str:
     return f"{one} and {two} in touch from {begin} to {progress_words(evaluation, window.end)}"
 
 
+def _ending(evaluation: Evaluation, joint: int) -> str:
+    """What of a joint comes to its end."""
+    return "stroke" if evaluation.resolved.joints[joint].stroke is not None else "slot"
+
+
 def guide_words(evaluation: Evaluation, joint: int) -> str:
-    """Where the slot, fork, rail or curve of a joint ends, and what it does there; '' if it has no
-    such end."""
+    """Where the slot, fork, rail, curve or stroke of a joint ends, and what it does there; '' if it
+    has no such end."""
     values = evaluation.resolved.joints[joint]
     ends = [(values.least, values.least_by), (values.greatest, values.greatest_by)]
     parts = []
-    for by, words in (("stop", "stops at the end of its slot"), ("leaves", "leaves its guide")):
+    stops = f"stops at the end of its {_ending(evaluation, joint)}"
+    for by, words in (("stop", stops), ("leaves", "leaves its guide")):
         at = [joint_value_words(evaluation, joint, v) for v, b in ends if b == by and v is not None]
         if at:
             parts.append(f"{words} at {listed(at)}")
     exits = [joint_value_words(evaluation, joint, value) for value, _ in values.exits]
     if exits:
         parts.append(f"may leave its guide at {listed(exits)}")
-    return f"It {', and '.join(parts)}." if parts else ""
+    words = f"It {', and '.join(parts)}." if parts else ""
+    return words if values.stroke is None else f"{_stroke_words(evaluation, values.stroke)} {words}"
+
+
+def _stroke_words(evaluation: Evaluation, stroke: Stroke) -> str:
+    """How long a cylinder is and how far its rod is guided."""
+
+    def length(value: float) -> str:
+        return evaluation.resolved.units.format(value, LENGTH)
+
+    long = stroke.dead_length + stroke.stroke
+    return (
+        f"{length(stroke.dead_length)} from pivot to pivot pushed in, {length(long)} out; its rod"
+        f" is guided over {length(stroke.guided_at(0.0))} to {length(stroke.guided)}."
+    )
 
 
 def standing_words(evaluation: Evaluation, joint: int, progress: float) -> str:
@@ -434,7 +455,8 @@ def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
     value = joint_value_words(evaluation, joint, end.value)
     if end.joint is not None:
         title = evaluation.document.joints[end.joint].title
-        why = {"limit": "limit of", "slot end": "end of slot of", "left": "leaves its guide:"}
+        ending = f"end of {_ending(evaluation, end.joint)} of"
+        why = {"limit": "limit of", "slot end": ending, "left": "leaves its guide:"}
         return f"{value} ({why[end.reason]} {title})"
     reasons = {
         "full turn": "turns fully", "dead point": "dead point", "blocked": "cannot move",

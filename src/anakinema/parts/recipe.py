@@ -3,7 +3,7 @@ them, so that a dimension edited later still shapes it."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from anakinema.document import model
@@ -46,6 +46,35 @@ class Recipe:
             slabs=slabs,
             cams=self.cams,
         )
+
+
+@dataclass(frozen=True, slots=True)
+class Kit:
+    """Ready-made parts that belong together, with the joints between them.
+
+    roles : what its parts with their bodies, and its joints, are called; the first body is put
+    down where the designer points, and its part has the driving dimensions ``sizes`` (name,
+    default). make : gives all of them, given an id for each role; poses are those with the first
+    body at the origin.
+    """
+
+    id: str
+    title: str
+    group: str
+    sizes: tuple[tuple[str, str], ...]
+    roles: tuple[str, ...]
+    make: Callable[[Mapping[str, str]], Made]
+    colours: tuple[model.Colour, ...]
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """What a kit consists of."""
+
+    parts: tuple[model.Part, ...]
+    bodies: tuple[model.Body, ...]
+    joints: tuple[model.Joint, ...]
 
 
 def place(name: str, x: Source = 0.0, y: Source = 0.0, angle: Source = 0.0) -> model.Place:

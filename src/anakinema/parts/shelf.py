@@ -1,14 +1,15 @@
-"""The part shelf: every ready-made definition, and bare sticks for laying out a skeleton."""
+"""The part shelf: ready-made definitions, sets of them, and bare sticks for skeletons."""
 
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts import cams, frame, hardware, linkage, toothed
-from anakinema.parts.recipe import Recipe, place
+from anakinema.parts import cams, cylinder, frame, hardware, linkage, toothed
+from anakinema.parts.recipe import Kit, Recipe, place
 
 SHELF: tuple[Recipe, ...] = (
     *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *cams.RECIPES, *hardware.RECIPES,
 )  # fmt: skip
+KITS: tuple[Kit, ...] = (cylinder.CYLINDER,)
 GROUPS = ("Links", "Turning", "Toothed", "Indexing", "Cams", "Sliding", "Frame", "Hardware")
 
 
@@ -18,6 +19,11 @@ def recipe(recipe_id: str) -> Recipe:
         if item.id == recipe_id:
             return item
     raise KeyError(recipe_id)
+
+
+def kit(kit_id: str) -> Kit:
+    """The set of parts of that id; raises `KeyError`."""
+    return {each.id: each for each in KITS}[kit_id]
 
 
 def stick(part_id: str, length: str) -> model.Part:

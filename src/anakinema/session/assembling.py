@@ -13,7 +13,7 @@ import numpy as np
 from anakinema.building.doubts import Doubt, doubts
 from anakinema.building.joining import Proposal, Wish, curves_on, propose
 from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
-from anakinema.building.placing import next_colour
+from anakinema.building.placing import next_colour, placed_at
 from anakinema.building.rehanging import hangers, one_piece, removed
 from anakinema.building.rejoining import rejoined
 from anakinema.building.section import Axis, Cut, faces, lifted, section, section_through
@@ -236,18 +236,16 @@ def drive(scene: Scene, joint_id: str) -> Edit | None:
 
 
 def part_outlines(document: model.Document, item: str) -> tuple[Region, ...]:
-    """Outlines of an item that is about to be placed: ``shelf:`` and a recipe, or ``part:``.
+    """Outlines of an item that is about to be placed, see `placed_at`; of a set its first part.
 
     None where its present sizes make no sound outline.
     """
-    source, _, name = item.partition(":")
-    part = document.part(name) if source == "part" else recipe(name).part("item")
-    alone = model.Document(
-        units=document.units, parameters=document.parameters,
-        parts=tuple(document.parts if source == "part" else (part,)),
-    )  # fmt: skip
+    own = document.parts if item.startswith("part:") else ()
+    bare = model.Document(units=document.units, parameters=document.parameters, parts=own)
     try:
-        return tuple(slab.region for slab in resolve(alone).parts[part.id].slabs)
+        edit, body = placed_at(bare, item, 0.0, 0.0)
+        placed = resolve(edit.apply(bare))
+        return tuple(slab.region for slab in placed.part_of(placed.document.body(body)).slabs)
     except AnakinemaError:
         return ()
 

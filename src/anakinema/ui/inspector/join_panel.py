@@ -48,7 +48,8 @@ class JoinPanel(QWidget):
         layout.addWidget(self._second)
         self._kind = spot_box("join_kind", "kind of joint")
         for kind in get_args(JointKind):
-            self._kind.addItem(KINDS[kind].words, kind)
+            if spec_of(kind).joins:
+                self._kind.addItem(KINDS[kind].words, kind)
         self._manner = spot_box("join_manner", "manner")
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)

@@ -47,7 +47,8 @@ def build_joint(form: Form, joint_id: str) -> None:
     first = titles.get(joint().first.body, joint().first.body)
     form.heading(joint().title, f"{spec_of(joint().kind).words}: {second} on {first}")
     show_use_of(form, joint_id)
-    if spec_of(joint().kind).moves:
+    spec = spec_of(joint().kind)
+    if spec.moves:
         form.section("Limits")
         for which in ("least", "greatest", "rest"):
             form.quantity(
@@ -73,8 +74,9 @@ def build_joint(form: Form, joint_id: str) -> None:
         told.setObjectName("touch_words")
         bench.touch_told.connect(told.setText)
         form.layout.addWidget(told)
-        if spec_of(joint().kind).is_guided:
+        if spec.is_bounded:
             _live_words(form, "joint_guide", joint_id, guide_words)
+        if spec.is_guided:
             form.check("may leave its guide", "joint_may_leave",
                        lambda: joint().may_leave,
                        lambda on: SetJoint(joint_id, "may_leave", on))  # fmt: skip
@@ -97,28 +99,27 @@ def build_joint(form: Form, joint_id: str) -> None:
     form.section("Joint")
     form.text("Name", "joint_name", lambda: joint().name or joint().title,
               lambda text: SetJoint(joint_id, "name", text))  # fmt: skip
-    kinds = [(kind, each.words) for kind, each in KINDS.items()]
+    kinds = [
+        (kind, each.words) for kind, each in KINDS.items() if each.joins or kind == joint().kind
+    ]
     form.choice(
         "Kind", "joint_kind", kinds, lambda: joint().kind, lambda kind: _kind(form, joint_id, kind)
     )
     for side in ("second", "first"):
         _side(form, joint_id, side)
-    spec = spec_of(joint().kind)
-    if spec.has_twist:
-        form.quantity("twist", "joint_twist", lambda: source_text(joint().twist),
-                      lambda text: SetJoint(joint_id, "twist", text))  # fmt: skip
     if spec.has_curve and bench.scene is not None:
         names = curve_names(bench.scene, joint().first.body)
         form.choice("curve", "joint_curve", names, lambda: joint().curve or "",
                     lambda name: SetJoint(joint_id, "curve", name))  # fmt: skip
     if spec.has_curve and spec.has_offset:
         form.quiet("A round of radius r outside a closed curve is a pin set off by −r.")
-    if spec.has_offset:
-        form.quantity("offset", "joint_offset", lambda: source_text(joint().offset),
-                      lambda text: SetJoint(joint_id, "offset", text))  # fmt: skip
-    if spec.has_radius:
-        form.quantity("radius", "joint_radius", lambda: source_text(joint().radius),
-                      lambda text: SetJoint(joint_id, "radius", text))  # fmt: skip
+    for name in spec.stated:
+        form.quantity(
+            name.replace("_", " "),
+            f"joint_{name}",
+            lambda n=name: source_text(getattr(joint(), n)),
+            lambda text, n=name: SetJoint(joint_id, n, text),
+        )
     if spec.turns_over:
         form.buttons(
             ("joint_flip", "Flip", lambda: _rejoin(form, joint_id, "flip", None)),
