@@ -188,7 +188,8 @@ def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
 @pytest.mark.parametrize(
     ("demo", "words"),
     [("geared-vent", ["In-running nip", "draw in"]), ("head-belt", ["head belt", "Enclose"]),
-     ("tray-indexer", ["Stored energy", "even with the drive off"])],
+     ("tray-indexer", ["Stored energy", "even with the drive off"]),
+     ("tip-out-carrier", ["Stored pressure: lift stroke and tip stroke", "ISO 4413"])],
 )  # fmt: skip
 def test_cautions_name_what_draws_in_and_what_moves_by_itself(demo: str, words: list[str]) -> None:
     evaluation = evaluate(read_document(demo_path(demo)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from anakinema.document import model
+from anakinema.document.kinds import spec_of
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.wording import listed
 from anakinema.units import LENGTH
@@ -44,7 +45,8 @@ def _nips(document: model.Document) -> list[str]:
 
 
 def _yielding(document: model.Document) -> list[str]:
-    """What a spring or weight moves without any drive (common practice)."""
+    """What a spring, weight or pressure moves without any drive (common practice; the standards
+    for hydraulics and pneumatics are named from memory)."""
     found = []
     sprung = [joint.title for joint in document.joints if joint.yields == "spring"]
     if sprung:
@@ -57,6 +59,12 @@ def _yielding(document: model.Document) -> list[str]:
         found.append(
             f"Falling part: its weight moves {_named(falling)} even with the drive off. Prop it"
             " before reaching in."
+        )
+    pressed = [j.title for j in document.joints if spec_of(j.kind).telescopes]
+    if pressed:
+        found.append(
+            f"Stored pressure: {_named(pressed)} can move when a hose or valve fails. Block the"
+            " load and let the pressure off before reaching in (ISO 4413, ISO 4414)."
         )
     return found
 
