@@ -20,7 +20,7 @@ lint: $(STAMP)
 	$(BIN)/lint-imports
 
 types: $(STAMP)
-	$(BIN)/mypy src/anakinema --exclude '/ui/'
+	$(BIN)/mypy src/anakinema
 
 tests: $(STAMP)
 	QT_QPA_PLATFORM=offscreen $(BIN)/pytest -n 2 -q

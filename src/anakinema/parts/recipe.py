@@ -29,6 +29,16 @@ class Recipe:
     note: str = ""
     cams: tuple[model.Cam, ...] = ()
 
+    @property
+    def key(self) -> str:
+        """What it is taken from the shelf by."""
+        return f"shelf:{self.id}"
+
+    @property
+    def shown_colour(self) -> model.Colour:
+        """Colour of its drawing on the shelf."""
+        return self.colour
+
     def part(self, part_id: str, colour: model.Colour | None = None, **sizes: str) -> model.Part:
         """A part with that id; ``sizes`` replace defaults."""
         unknown = sizes.keys() - {name for name, _ in self.sizes}
@@ -66,6 +76,16 @@ class Kit:
     make: Callable[[Mapping[str, str]], Made]
     colours: tuple[model.Colour, ...]
     note: str = ""
+
+    @property
+    def key(self) -> str:
+        """What it is taken from the shelf by."""
+        return f"kit:{self.id}"
+
+    @property
+    def shown_colour(self) -> model.Colour:
+        """Colour of its drawing on the shelf, which shows its first part."""
+        return self.colours[0]
 
 
 @dataclass(frozen=True, slots=True)

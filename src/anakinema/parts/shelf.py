@@ -10,6 +10,8 @@ SHELF: tuple[Recipe, ...] = (
     *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *cams.RECIPES, *hardware.RECIPES,
 )  # fmt: skip
 KITS: tuple[Kit, ...] = (cylinder.CYLINDER,)
+OFFERED: tuple[Recipe | Kit, ...] = (*SHELF, *KITS)
+"""All that can be taken from the shelf."""
 GROUPS = ("Links", "Turning", "Toothed", "Indexing", "Cams", "Sliding", "Frame", "Hardware")
 
 

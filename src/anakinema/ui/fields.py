@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
+    QLayout,
     QLineEdit,
     QSizePolicy,
     QVBoxLayout,
@@ -182,3 +183,13 @@ def live_field(
     field.finished.connect(finish)
     field.cancelled.connect(cancel)
     return field
+
+
+def clear(layout: QLayout) -> None:
+    """Take all rows out of a layout; they are gone from sight and search at once."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()

@@ -152,12 +152,13 @@ class ImportDialog(QDialog):
             self._show()
 
     def _show(self) -> None:
-        if self._drawing is None:
+        drawing = self._drawing
+        if drawing is None:
             return
         document, thickness = self._workbench.session.document, self._thickness.text()
         try:
-            found = preview(self._drawing, self._unit.currentText(), self._layer.currentData())
-            trial = made(lambda: imported(document, self._drawing, found, thickness), "thickness")
+            found = preview(drawing, self._unit.currentText(), self._layer.currentData())
+            trial = made(lambda: imported(document, drawing, found, thickness), "thickness")
             # What was wrong before is no fault of the part that comes.
             trouble = sound(document, trial) if self._workbench.trouble is None else None
             if trouble is not None:

@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.session import LeftBehind, left_behind
-from anakinema.ui.fields import label
+from anakinema.ui.fields import clear, label
 from anakinema.ui.workbench import Workbench
 
 
@@ -48,11 +48,7 @@ class NoticeBar(QWidget):
         if key == self._shown:
             return
         self._shown = key
-        while self._lines.count():
-            widget = self._lines.takeAt(0).widget()
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
+        clear(self._lines)
         if self._left:
             self._offer(self._left[0])
         if bench.journal_trouble:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
@@ -300,13 +301,13 @@ class MainWindow(QMainWindow):
         for k, station in enumerate(STATIONS):
             commands.append(
                 Command(f"station_{station.lower()}", say(f"Go to {station}"),
-                        lambda s=station: bench.go_to_station(s), f"Ctrl+{k + 1}", in_menu=False)
+                        partial(bench.go_to_station, station), f"Ctrl+{k + 1}", in_menu=False)
             )  # fmt: skip
         for name in demo_names():
             words = name.replace("-", " ")
             commands.append(
                 Command(f"demo_{name}", say(f"Open ready mechanism: {words}"),
-                        lambda n=name: self.open_path(demo_path(n)), in_menu=False)
+                        partial(self.open_path, demo_path(name)), in_menu=False)
             )  # fmt: skip
         return commands
 
@@ -368,12 +369,12 @@ class MainWindow(QMainWindow):
             menu.addAction(action)
         recent = menu.addMenu("Recent")
         for item in self.workbench.settings.recent:
-            recent.addAction(Path(item).name, lambda p=item: self.open_path(Path(p)))
+            recent.addAction(Path(item).name, partial(self.open_path, Path(item)))
         recent.setEnabled(bool(self.workbench.settings.recent))
         ready = menu.addMenu("Ready mechanisms")
         for name in demo_names():
             words = name.replace("-", " ").capitalize()
-            ready.addAction(words, lambda n=name: self.open_path(demo_path(n)))
+            ready.addAction(words, partial(self.open_path, demo_path(name)))
         menu.popup(self.route.menu_button.mapToGlobal(QPoint(0, self.route.menu_button.height())))
 
     def _dress(self) -> None:

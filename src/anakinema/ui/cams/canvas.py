@@ -69,8 +69,8 @@ class CamCanvas(QWidget):
     def event(self, event: QEvent) -> bool:
         # The arrows turn the cam here, and not the playhead.
         arrows = (Qt.Key.Key_Left, Qt.Key.Key_Right)
-        asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
-        if asked and event.key() in arrows:
+        is_asked = event.type() == QEvent.Type.ShortcutOverride
+        if is_asked and isinstance(event, QKeyEvent) and event.key() in arrows:
             event.accept()
             return True
         return super().event(event)

@@ -271,14 +271,12 @@ class CamStudio(QWidget):
             used = ("centres", "offset") if cam.follower.face == "flat" else (
                 *(u for u in used if u != "offset"), "arm", "centres",
             )  # fmt: skip
-        for field in used:
-            if source_text(getattr(cam.follower, field)) in names:
-                continue
-            form.quantity(
-                field, f"follower_{field}",
-                lambda f=field: source_text(getattr(self._now_cam().follower, f)),
-                lambda text, f=field: SetFollower(part_id, cam_id, f, text),
-            )  # fmt: skip
+        form.quantities(
+            [each for each in used if source_text(getattr(cam.follower, each)) not in names],
+            "follower",
+            lambda field: source_text(getattr(self._now_cam().follower, field)),
+            lambda field, text: SetFollower(part_id, cam_id, field, text),
+        )
         grooved = cam.follower.returns == "groove"
         ways = [(key, said) for key, said in RETURNS.items() if (key == "groove") == grooved]
         form.choice("kept on by", "follower_returns", ways,
@@ -320,12 +318,12 @@ class CamStudio(QWidget):
             return segments[min(k, len(segments) - 1)]
 
         form.layout.addWidget(label(f"{k + 1}", "strong"))
-        for field, words in (("turn", "turns by"), ("to", "lift to")):
-            form.quantity(
-                words, f"segment_{k}_{field}",
-                lambda f=field: source_text(getattr(segment(), f)),
-                lambda text, f=field: SetSegment(part_id, cam_id, k, f, text),
-            )  # fmt: skip
+        form.quantities(
+            (("turn", "turns by"), ("to", "lift to")),
+            f"segment_{k}",
+            lambda field: source_text(getattr(segment(), field)),
+            lambda field, text: SetSegment(part_id, cam_id, k, field, text),
+        )
         laws = [(law, LAWS[law]) for law in get_args(MotionLaw)]
         form.choice("law", f"segment_{k}_law", laws, lambda: segment().law,
                     lambda law: SetSegment(part_id, cam_id, k, "law", law), width=158)  # fmt: skip

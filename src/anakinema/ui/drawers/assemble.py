@@ -19,7 +19,7 @@ from anakinema.session import Doubt, Outcome, doubts_of, mobility_words
 from anakinema.ui.drawers.chain_map import ChainMapView
 from anakinema.ui.drawers.parameters import ParameterTable
 from anakinema.ui.drawers.shelf import Shelf
-from anakinema.ui.fields import label
+from anakinema.ui.fields import clear, label
 from anakinema.ui.workbench import Selection, Workbench
 
 MARKS = {Outcome.PASS: "•", Outcome.WARN: "◆", Outcome.FAIL: "▲", Outcome.UNKNOWN: "○"}
@@ -204,11 +204,7 @@ class AssembleDrawer(QWidget):
         if found == self._shown_doubts:
             return
         self._shown_doubts = found
-        while self._doubts.count():
-            widget = self._doubts.takeAt(0).widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._doubts)
         for k, doubt in enumerate(found[:4]):
             self._doubts.addWidget(DoubtRow(self._workbench, doubt, k))
         if len(found) > 4:

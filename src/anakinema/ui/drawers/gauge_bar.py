@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -112,7 +113,7 @@ class GaugeBar(QWidget):
             value = min(value, gauge.greatest)
         if self._handle == "greatest" and gauge.least is not None:
             value = max(value, gauge.least)
-        which = "least" if self._handle == "least" else "greatest"
+        which: Literal["least", "greatest"] = "least" if self._handle == "least" else "greatest"
         self._workbench.do(limit_edit(evaluation, gauge.joint, which, value, step))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
+from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
@@ -56,15 +57,17 @@ class LoopList(Listing[model.Loop]):
         for k, wheel in enumerate(item.wheels):
             title = titles.get(wheel.joint, wheel.joint)
             form.quantity(
-                f"radius on {title}", f"loop_{name}_{k}",
-                lambda i=k: source_text(now().wheels[i].radius),
-                lambda text, i=k: SetLoopWheel(name, i, "radius", text),
-            )  # fmt: skip
+                f"radius on {title}",
+                f"loop_{name}_{k}",
+                partial(lambda i: source_text(now().wheels[i].radius), k),
+                partial(SetLoopWheel, name, k, "radius"),
+            )
             form.check(
-                "with its back", f"loop_back_{name}_{k}",
-                lambda i=k: now().wheels[i].back,
-                lambda on, i=k: SetLoopWheel(name, i, "back", on),
-            )  # fmt: skip
+                "with its back",
+                f"loop_back_{name}_{k}",
+                partial(lambda i: now().wheels[i].back, k),
+                partial(SetLoopWheel, name, k, "back"),
+            )
         form.quantity("length, empty: as drawn", f"loop_length_{name}",
                       lambda: source_text(now().length),
                       lambda text: SetLoop(name, "length", text.strip() or None))  # fmt: skip

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
@@ -9,7 +11,7 @@ from anakinema.document import model
 from anakinema.edits.base import fresh_id
 from anakinema.edits.structure import AddParameter, RemoveParameter
 from anakinema.edits.values import SetParameter
-from anakinema.ui.fields import QuantityField, label, live_field, source_text
+from anakinema.ui.fields import QuantityField, clear, label, live_field, source_text
 from anakinema.ui.workbench import Workbench
 
 
@@ -80,11 +82,7 @@ class ParameterTable(QWidget):
             self._fields[parameter.id].show_source(source_text(parameter.value))
 
     def _build(self, ids: tuple[str, ...]) -> None:
-        while self._rows.count():
-            widget = self._rows.takeAt(0).widget()
-            if widget is not None:
-                widget.hide()
-                widget.deleteLater()
+        clear(self._rows)
         self._fields = {}
         bench = self._workbench
         for name in ids:
@@ -93,7 +91,7 @@ class ParameterTable(QWidget):
             line.setContentsMargins(0, 0, 0, 0)
             line.setSpacing(4)
             field = live_field(
-                "", f"size_{name}", lambda text, n=name: bench.do(SetParameter(n, text)),
+                "", f"size_{name}", partial(lambda n, text: bench.do(SetParameter(n, text)), name),
                 bench.finish_gesture, bench.cancel_gesture,
             )  # fmt: skip
             self._fields[name] = field

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.document.model import Document, Part
 from anakinema.geometry.region import Region
-from anakinema.parts.shelf import GROUPS, KITS, SHELF
+from anakinema.parts.shelf import GROUPS, OFFERED
 from anakinema.session import part_outlines
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path
@@ -135,14 +135,10 @@ class Shelf(QWidget):
             self._add(f"part:{part.id}", part.title, icon, wanted, note)
         for group in GROUPS:
             self._header(group)
-            for source, each, colour in (
-                *(("shelf", recipe, recipe.colour) for recipe in SHELF),
-                *(("kit", kit, kit.colours[0]) for kit in KITS),
-            ):
-                if each.group == group:
-                    key = f"{source}:{each.id}"
-                    icon = _cached_thumbnail(key, colour, theme)
-                    self._add(key, each.title, icon, wanted, each.note)
+            for item in OFFERED:
+                if item.group == group:
+                    icon = _cached_thumbnail(item.key, item.shown_colour, theme)
+                    self._add(item.key, item.title, icon, wanted, item.note)
 
     def _header(self, words: str) -> None:
         """A title between rows; it takes the place of one that nothing came to stand under."""

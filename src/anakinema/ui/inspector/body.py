@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import get_args
 
 from anakinema.document import model
@@ -57,9 +58,12 @@ def build_body(form: Form, body_id: str) -> None:
     for parameter in parameters:
         build_parameter(form, parameter)
     form.section("Start pose and stack")
-    for axis in ("x", "y", "angle"):
-        form.quantity(axis, f"pose_{axis}", lambda a=axis: source_text(getattr(body().pose, a)),
-                      lambda text, a=axis: SetPose(body_id, a, text))  # fmt: skip
+    form.quantities(
+        ("x", "y", "angle"),
+        "pose",
+        lambda axis: source_text(getattr(body().pose, axis)),
+        lambda axis, text: SetPose(body_id, axis, text),
+    )
     form.quantity("height", "height", lambda: source_text(body().height),
                   lambda text: SetBody(body_id, "height", text.strip() or None))  # fmt: skip
     form.section("Part")
@@ -83,8 +87,8 @@ def build_body(form: Form, body_id: str) -> None:
     if joints:
         form.section("Joints")
     for joint in joints:
-        form.buttons((f"go_{joint.id}", joint.title,
-                      lambda j=joint.id: bench.select(Selection("joint", j))))  # fmt: skip
+        go = partial(bench.select, Selection("joint", joint.id))
+        form.buttons((f"go_{joint.id}", joint.title, go))
 
 
 def build_dimension(form: Form, part_id: str, name: str) -> None:
@@ -154,6 +158,7 @@ def _dense(form: Form, part_id: str, text: str) -> Edit:
     old = form.workbench.session.document.part(part_id).material
     if not text.strip():
         return SetPart(part_id, "material", None)
+    made: model.Material | None
     try:
         made = model.Material(name=old.name if old else "other", density=float(text))
     except ValueError:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
@@ -131,6 +132,18 @@ class Form:
         self._refreshers.append(lambda: field.show_source(source()))
         self.layout.addWidget(row(words, field, width=FIELD, note=note))
         return field
+
+    def quantities(
+        self,
+        fields: Iterable[str | tuple[str, str]],
+        prefix: str,
+        source: Callable[[str], str],
+        edit: Callable[[str, str], Edit],
+    ) -> None:
+        """Numbers of one thing by their fields' names, or (name, words): source and edit get it."""
+        for each in fields:
+            name, words = (each, each.replace("_", " ")) if isinstance(each, str) else each
+            self.quantity(words, f"{prefix}_{name}", partial(source, name), partial(edit, name))
 
     def text(
         self, words: str, name: str, source: Callable[[], str], edit: Callable[[str], Edit]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
@@ -138,8 +139,8 @@ class SelectionForm(QScrollArea):
         for which, options in (("length", LENGTHS), ("angle", ANGLES)):
             form.choice(
                 f"{which.capitalize()}s in", f"unit_{which}", [(u, u) for u in options],
-                lambda w=which: str(getattr(self._workbench.session.document.units, w)),
-                lambda unit, w=which: self._units(w, unit),
+                partial(lambda w: str(getattr(self._workbench.session.document.units, w)), which),
+                partial(self._units, which),
             )  # fmt: skip
         if document.parameters:
             form.section("Parameters")
@@ -158,9 +159,12 @@ class SelectionForm(QScrollArea):
             return source_text(getattr(found, field, None))
 
         form.section(f"Picture {picture_id.replace('_', ' ')}")
-        for field, words in (("x", "x"), ("y", "y"), ("angle", "angle"), ("pixel", "a pixel is")):
-            form.quantity(words, f"picture_{field}", lambda f=field: number(f),
-                          lambda text, f=field: SetPicture(picture_id, ((f, text),)))  # fmt: skip
+        form.quantities(
+            ("x", "y", "angle", ("pixel", "a pixel is")),
+            "picture",
+            number,
+            lambda field, text: SetPicture(picture_id, ((field, text),)),
+        )
         seen = [("0.25", "faint"), ("0.5", "half"), ("1", "fully")]
         form.choice("Seen", "picture_opacity", seen,
                     lambda: number("opacity"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import get_args
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -64,7 +65,7 @@ class JoinPanel(QWidget):
         layout.addWidget(self._flip)
         self._turn, self._offset, self._radius = (
             draft_field(workbench, f"join_{wish}", "", dimension,
-                        lambda value, _, w=wish: draft.set_wish(**{w: value}))
+                        partial(lambda w, value, _: draft.set_wish(**{w: value}), wish))
             for wish, dimension in (("turn", ANGLE), ("offset", LENGTH), ("radius", LENGTH))
         )  # fmt: skip
         self._rise = draft_field(

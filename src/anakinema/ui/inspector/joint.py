@@ -50,12 +50,12 @@ def build_joint(form: Form, joint_id: str) -> None:
     spec = spec_of(joint().kind)
     if spec.moves:
         form.section("Limits")
-        for which in ("least", "greatest", "rest"):
-            form.quantity(
-                which, f"limit_{which}",
-                lambda w=which: source_text(getattr(joint().limits, w)),
-                lambda text, w=which: SetLimit(joint_id, w, text if text.strip() else None),
-            )  # fmt: skip
+        form.quantities(
+            ("least", "greatest", "rest"),
+            "limit",
+            lambda which: source_text(getattr(joint().limits, which)),
+            lambda which, text: SetLimit(joint_id, which, text if text.strip() else None),
+        )
         form.quiet(
             f"Positive is anticlockwise, or along the axis, seen from {first}. Empty means no"
             " limit. A joint that gives way goes back to its rest when nothing pushes it."
@@ -113,13 +113,12 @@ def build_joint(form: Form, joint_id: str) -> None:
                     lambda name: SetJoint(joint_id, "curve", name))  # fmt: skip
     if spec.has_curve and spec.has_offset:
         form.quiet("A round of radius r outside a closed curve is a pin set off by −r.")
-    for name in spec.stated:
-        form.quantity(
-            name.replace("_", " "),
-            f"joint_{name}",
-            lambda n=name: source_text(getattr(joint(), n)),
-            lambda text, n=name: SetJoint(joint_id, n, text),
-        )
+    form.quantities(
+        spec.stated,
+        "joint",
+        lambda name: source_text(getattr(joint(), name)),
+        lambda name, text: SetJoint(joint_id, name, text),
+    )
     if spec.turns_over:
         form.buttons(
             ("joint_flip", "Flip", lambda: _rejoin(form, joint_id, "flip", None)),

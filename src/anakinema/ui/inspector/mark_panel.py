@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.ui.fields import label, row
@@ -34,7 +36,7 @@ class MarkPanel(QWidget):
         layout.addWidget(self._second)
         self._fields = {
             which: draft_field(workbench, f"mark_{which}", "0 mm", LENGTH,
-                               lambda _, told, w=which: draft.set_off(w, told))
+                               partial(lambda w, _, told: draft.set_off(w, told), which))
             for which in ("along", "across")
         }  # fmt: skip
         layout.addWidget(row("Along its direction", self._fields["along"], width=FIELD))

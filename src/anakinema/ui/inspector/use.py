@@ -89,11 +89,12 @@ def build_inner_joint(form: Form, joint_id: str) -> None:
         here = next((j for j in joints if j.id == joint_id), None)
         return source_text(getattr(here.limits, which)) if here is not None else ""
 
-    for which in ("least", "greatest", "rest"):
-        form.quantity(
-            which, f"limit_{which}", lambda w=which: limit(w),
-            lambda text, w=which: SetLimit(joint_id, w, text if text.strip() else None),
-        )  # fmt: skip
+    form.quantities(
+        ("least", "greatest", "rest"),
+        "limit",
+        limit,
+        lambda which, text: SetLimit(joint_id, which, text if text.strip() else None),
+    )
     form.quiet("Empty means no limit. Rest is kept for yielding bodies.")
     if not is_driven:
         form.buttons(("joint_drive", "Drive", lambda: _drive(form, joint_id)))

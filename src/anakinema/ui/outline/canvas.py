@@ -268,11 +268,10 @@ class OutlineCanvas(QWidget):
             if element.kind in POINTS:
                 self._paint_point(painter, view.map(QPointF(*line[0])), element, is_picked)
                 continue
-            points = QPolygonF(
-                [view.map(QPointF(*p)) for p in (line * 1e4 if element.kind == "axis" else line)]
-            )
+            ends = [view.map(QPointF(*p)) for p in (line * 1e4 if element.kind == "axis" else line)]
             if element.kind == "axis":
-                points = QPolygonF([points[1], 2 * view.map(QPointF(0, 0)) - points[1]])
+                ends = [ends[1], view.map(QPointF(0, 0)) * 2 - ends[1]]
+            points = QPolygonF(ends)
             painter.setPen(QPen(QColor(t.accent), 4.0 if is_picked else 2.6))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawPolyline(points)

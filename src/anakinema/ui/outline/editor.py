@@ -261,10 +261,12 @@ class OutlineEditor(QWidget):
 
     def _build_shape(self, form: Form, part: model.Part, key: OutlineKey) -> None:
         shape = outline_in(part, key)
-        for field in measures_of(type(shape)):
-            form.quantity(field, f"shape_{field}",
-                          lambda f=field: source_text(getattr(self._outline(key), f)),
-                          lambda text, f=field: SetShape(key, f, text))  # fmt: skip
+        form.quantities(
+            [(field, field) for field in measures_of(type(shape))],
+            "shape",
+            lambda field: source_text(getattr(self._outline(key), field)),
+            lambda field, text: SetShape(key, field, text),
+        )
         if isinstance(shape, model.SlotAlong):
             form.check("smooth through its corners", "slot_spline",
                        lambda: bool(getattr(self._outline(key), "spline", False)),
@@ -275,12 +277,12 @@ class OutlineEditor(QWidget):
             form.buttons(("outline_path", "Make it a path", lambda: self.operate("path")))
         self._build_place(form, part)
         if key.hole is None:
-            for field, words in (("bottom", "lower face"), ("top", "upper face")):
-                form.quantity(
-                    words, f"slab_{field}",
-                    lambda f=field: source_text(getattr(self._slab(key), f)),
-                    lambda text, f=field: SetSlab(key.part, key.slab, f, text),
-                )  # fmt: skip
+            form.quantities(
+                (("bottom", "lower face"), ("top", "upper face")),
+                "slab",
+                lambda field: source_text(getattr(self._slab(key), field)),
+                lambda field, text: SetSlab(key.part, key.slab, field, text),
+            )
         else:
             hole = key.hole
             form.buttons(
@@ -295,6 +297,7 @@ class OutlineEditor(QWidget):
         self, form: Form, key: OutlineKey, shape: model.Path | model.Hull | model.SlotAlong
     ) -> None:
         name = "rounds" if isinstance(shape, model.Hull) else "vertices"
+        fields: tuple[str, ...]
         fields = ("x", "y", "bulge", "fillet") if name == "vertices" else ("x", "y", "radius")
         if isinstance(shape, model.SlotAlong) and shape.spline:
             fields = ("x", "y")
@@ -307,14 +310,14 @@ class OutlineEditor(QWidget):
             )  # fmt: skip
             return
         form.section(f"Corner {index + 1}")
-        for field in fields:
 
-            def source(f: str = field) -> str:
-                found = getattr(self._outline(key), name)
-                return source_text(getattr(found[index], f)) if index < len(found) else ""
+        def source(field: str) -> str:
+            found = getattr(self._outline(key), name)
+            return source_text(getattr(found[index], field)) if index < len(found) else ""
 
-            form.quantity(field, f"corner_{field}", source,
-                          lambda text, f=field: SetCorner(key, index, ((f, text),)))  # fmt: skip
+        form.quantities(
+            fields, "corner", source, lambda field, text: SetCorner(key, index, ((field, text),))
+        )
         if name == "vertices":
             form.quiet("Bulge bends the edge to the next corner: tan of a quarter of its turn.")
         form.buttons(("corner_drop", "Delete corner", lambda: self._drop_corner(key, index)))
@@ -338,6 +341,9 @@ class OutlineEditor(QWidget):
             places = found.places if found is not None else ()
             return next((source_text(getattr(p, field)) for p in places if p.id == name), "")
 
-        for field in ("x", "y", "angle"):
-            form.quantity(field, f"place_{field}", lambda f=field: source(f),
-                          lambda text, f=field: SetPlace(part.id, name, ((f, text),)))  # fmt: skip
+        form.quantities(
+            ("x", "y", "angle"),
+            "place",
+            source,
+            lambda field, text: SetPlace(part.id, name, ((field, text),)),
+        )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -71,8 +73,8 @@ def build_picks(editor: OutlineEditor, form: Form, part: model.Part, key: Outlin
     form.layout.addWidget(picked)
     document = editor.workbench.session.document
     ordered = _ordered(canvas.picks)
-    entries = [
-        (f"relate_{kind}", BUTTONS[kind], lambda k=kind: _relate(editor, k, ordered))
+    entries: list[tuple[str, str, Callable[[], None]]] = [
+        (f"relate_{kind}", BUTTONS[kind], partial(_relate, editor, kind, ordered))
         for kind in possible(document, part.id, ordered)
     ]
     if len(ordered) == 1 and ordered[0].kind == "edge" and "length" in {
@@ -82,7 +84,7 @@ def build_picks(editor: OutlineEditor, form: Form, part: model.Part, key: Outlin
             axis = model.Element(kind="axis", index=index)
             entries.append(
                 (f"relate_{told.lower()}", told,
-                 lambda a=axis: _relate(editor, "parallel", (*ordered, a)))
+                 partial(_relate, editor, "parallel", (*ordered, axis)))
             )  # fmt: skip
         entries.append(("edge_bend", "Bend", lambda: _bend(editor, ordered[0], STARTING_BEND)))
     elif len(ordered) == 1 and ordered[0].kind == "edge":
@@ -165,9 +167,9 @@ def build_kept(editor: OutlineEditor, form: Form, part: model.Part) -> None:
         words = "Everything related is set." if not free else (
             f"{free} number{'s' if free > 1 else ''} of what is related can still be chosen."
         )  # fmt: skip
-        told = label(words, "quiet", wrap=True)
-        told.setObjectName("kept_state")
-        form.layout.addWidget(told)
+        line_of_state = label(words, "quiet", wrap=True)
+        line_of_state.setObjectName("kept_state")
+        form.layout.addWidget(line_of_state)
 
 
 def _value_field(editor: OutlineEditor, index: int, value: str) -> QuantityField:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from typing import Any
 
 import numpy as np
 import shiboken6
@@ -24,7 +25,9 @@ def polygon(points: np.ndarray) -> QPolygonF:
     result = QPolygonF()
     result.resize(len(points))
     if len(points):
-        view = np.frombuffer(shiboken6.VoidPtr(result.data(), points.nbytes, True), np.float64)
+        # The stubs know neither that a polygon gives its memory nor that a pointer is a buffer.
+        memory: Any = shiboken6.VoidPtr(result.data(), points.nbytes, True)  # type: ignore[call-arg, arg-type]
+        view = np.frombuffer(memory, np.float64)
         view[:] = points.ravel()
     return result
 

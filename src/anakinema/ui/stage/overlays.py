@@ -183,14 +183,14 @@ def draw_direction(
         painter.setPen(QPen(accent, 1.5))
         painter.drawLine(base - side * 9, base + side * 9)
         return
-    start = where[0][2] + zero
+    begin = where[0][2] + zero
     box = QRectF(point.x() - 26, point.y() - 26, 52, 52)
-    painter.drawArc(box, round(16 * math.degrees(start)), 16 * 70)
-    end = start + math.radians(70)
+    painter.drawArc(box, round(16 * math.degrees(begin)), 16 * 70)
+    end = begin + math.radians(70)
     tip = point + QPointF(26 * math.cos(end), -26 * math.sin(end))
     _head(painter, tip, QPointF(-math.sin(end), -math.cos(end)), accent)
     painter.setPen(QPen(accent, 1.5))
-    zero_at = QPointF(math.cos(start), -math.sin(start))
+    zero_at = QPointF(math.cos(begin), -math.sin(begin))
     painter.drawLine(point + zero_at * 20, point + zero_at * 32)
 
 

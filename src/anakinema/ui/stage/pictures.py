@@ -49,7 +49,7 @@ def picture_from(path: Path, document: model.Document) -> model.Picture:
         data = QByteArray()
         buffer = QBuffer(data)
         buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-        image.convertToFormat(QImage.Format.Format_RGB888).save(buffer, "JPEG", quality)
+        image.convertToFormat(QImage.Format.Format_RGB888).save(buffer, "JPEG", quality)  # type: ignore[call-overload]
         buffer.close()
         text = base64.b64encode(data.data()).decode()
         if len(text) <= MOST_PICTURE:

@@ -264,7 +264,7 @@ class Stage(QWidget):
 
     def dropEvent(self, event: QDropEvent) -> None:
         """A part dragged from the shelf is put down."""
-        item = event.mimeData().data(ITEM).data().decode()
+        item = bytes(event.mimeData().data(ITEM).data()).decode()
         x, y = self._view.to_plane(event.position(), self.width(), self.height())
         tool = PlaceTool(self, item)
         tool.release(Pointer(event.position(), x, y, Qt.KeyboardModifier.NoModifier))

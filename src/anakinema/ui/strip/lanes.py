@@ -298,11 +298,11 @@ class Lanes(QWidget):
         bottom = self.height() - AXIS
         painter.setPen(QPen(QColor(self._workbench.theme.ink), 1.6))
         painter.drawLine(QPointF(x, 2), QPointF(x, bottom))
-        value = playback.driver_value(progress)
+        driven = playback.driver_value(progress)
         joint = playback.leader_joint(progress)
-        if value is None or joint is None:
+        if driven is None or joint is None:
             return
-        words = joint_value_words(evaluation, joint, value)
+        words = joint_value_words(evaluation, joint, driven)
         painter.setFont(font(12, strong=True))
         width = painter.fontMetrics().horizontalAdvance(words) + 14
         box = QRectF(x - width / 2, bottom + 2, width, 20)
@@ -366,7 +366,7 @@ class Lanes(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def event(self, event: object) -> bool:  # type: ignore[override]
+    def event(self, event: object) -> bool:
         if isinstance(event, QHelpEvent):
             self._show_tip(event)
             return True

@@ -356,7 +356,8 @@ class SelectTool(Tool):
             painter.drawRect(QRectF(self._down.pixel, self._now.pixel).normalized())
         end = self._pulled_to()
         if self._trial is not None and end is not None:
-            index = self.workbench.scene.index(self._body) if self.workbench.scene else None
+            scene, body = self.workbench.scene, self._body
+            index = None if scene is None or body is None else scene.index(body)
             if index is None or self._trial.away * self.stage.view.scale < 3:
                 return
             # The pointer is out of reach: a thread shows by how much.
