@@ -20,8 +20,9 @@ DEMOS = ("tray-shuttle", "geneva-feeder", "tray-indexer", "side-rods", "cam-dibb
 def _free_bodies(count: int) -> m.Document:
     """Loose bars, two to a pin: freedoms without end, as in a half-built document."""
     parts = [build.part("bar", a=(0.0, 0.0), b=(60.0, 0.0))]
-    bodies = [build.body(f"bar_{k}", 70.0 * (k % 20), 50.0 * (k // 20), part="bar")
-              for k in range(count)]  # fmt: skip
+    bodies = [
+        build.body(f"bar_{k}", 70.0 * (k % 20), 50.0 * (k // 20), part="bar") for k in range(count)
+    ]
     joints = [
         build.joint(f"pin_{k}", "revolute", f"bar_{k}.b", f"bar_{k + 1}.a")
         for k in range(0, count - 1, 2)

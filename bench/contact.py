@@ -33,8 +33,10 @@ def _eccentric(*, touches: bool) -> m.Document:
     if not touches:
         parts.append(build.part("rod", a=(0.0, 0.0), b=(0.0, 38.0)))
         bodies.append(build.body("rod", 0.0, 12.0))
-        joints += [build.joint("low", "revolute", "cam.pin", "rod.a"),
-                   build.joint("high", "revolute", "rod.b", "tappet.p")]  # fmt: skip
+        joints += [
+            build.joint("low", "revolute", "cam.pin", "rod.a"),
+            build.joint("high", "revolute", "rod.b", "tappet.p"),
+        ]
     contacts = (touch("push", "cam", "tappet"),) if touches else ()
     doc = build.document(parts, bodies, joints, contacts=contacts)
     return build.driven(doc, ("spin", 0.1, 0.1 + FULL_TURN), count=STEPS)

@@ -90,8 +90,11 @@ def _closed_form(theta: Floats) -> tuple[Floats, Floats, Floats]:
 
 def four_bar_against_closed_form() -> list[str]:
     """A full turn in 720 steps: poses and rates; then with all that hangs on them."""
-    doc = build.driven(build.four_bar(40, 120, 80, 100, 0.5),
-                       ("crank_pivot", 0.5, 0.5 + build.FULL_TURN), count=720)  # fmt: skip
+    doc = build.driven(
+        build.four_bar(40, 120, 80, 100, 0.5),
+        ("crank_pivot", 0.5, 0.5 + build.FULL_TURN),
+        count=720,
+    )
     mechanism = build.mechanism(doc)
     theta = np.linspace(0.5, 0.5 + build.FULL_TURN, 721)
     start = sweep(mechanism).poses[0]

@@ -15,12 +15,20 @@ _SCREEN.write_text(
     json.dumps(
         {
             "screens": [
-                {"name": "s", "x": 0, "y": 0, "width": 1920, "height": 1080, "logicalDpi": 96,
-                 "logicalBaseDpi": 96, "dpr": 1}
+                {
+                    "name": "s",
+                    "x": 0,
+                    "y": 0,
+                    "width": 1920,
+                    "height": 1080,
+                    "logicalDpi": 96,
+                    "logicalBaseDpi": 96,
+                    "dpr": 1,
+                }
             ]
         }
     )
-)  # fmt: skip
+)
 if os.environ.get("QT_QPA_PLATFORM", "offscreen") == "offscreen":
     os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={_SCREEN}"
 
@@ -31,9 +39,12 @@ import anakinema  # noqa: E402, F401  (sets the linear algebra's threads before 
 from tests.guard import Guard  # noqa: E402
 
 settings.register_profile(
-    "house", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True,
+    "house",
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow],
+    derandomize=True,
     print_blob=True,
-)  # fmt: skip
+)
 settings.load_profile("house")
 
 STILL = 600

@@ -49,24 +49,67 @@ from tests import mechanisms as build
 from tests.waiting import handle_events
 
 TEXTS = (
-    "", " ", "0", "12", "-5", "1e9", "1e-9", "30 deg", "-5 deg", "45 mm", "2 in", "3*crank", "rod",
-    "12 +", "(", "abc", "1/0", "∞", "ünter", "x" * 500, "1..2", "10 rpm", "2 s", "sqrt(-1)", "90",
-    "\t", "a\x0bb", "nan", "1 mm + 1 deg", "5 mm", "360 deg", "0.001", "99999999999999999999",
-)  # fmt: skip
+    "",
+    " ",
+    "0",
+    "12",
+    "-5",
+    "1e9",
+    "1e-9",
+    "30 deg",
+    "-5 deg",
+    "45 mm",
+    "2 in",
+    "3*crank",
+    "rod",
+    "12 +",
+    "(",
+    "abc",
+    "1/0",
+    "∞",
+    "ünter",
+    "x" * 500,
+    "1..2",
+    "10 rpm",
+    "2 s",
+    "sqrt(-1)",
+    "90",
+    "\t",
+    "a\x0bb",
+    "nan",
+    "1 mm + 1 deg",
+    "5 mm",
+    "360 deg",
+    "0.001",
+    "99999999999999999999",
+)
 KEYS = (
-    Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_Delete, Qt.Key.Key_Space,
-    Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home,
-    Qt.Key.Key_Backspace, Qt.Key.Key_F, Qt.Key.Key_X, Qt.Key.Key_Y,
-)  # fmt: skip
+    Qt.Key.Key_Return,
+    Qt.Key.Key_Escape,
+    Qt.Key.Key_Tab,
+    Qt.Key.Key_Delete,
+    Qt.Key.Key_Space,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Down,
+    Qt.Key.Key_Left,
+    Qt.Key.Key_Right,
+    Qt.Key.Key_Home,
+    Qt.Key.Key_Backspace,
+    Qt.Key.Key_F,
+    Qt.Key.Key_X,
+    Qt.Key.Key_Y,
+)
 HARMLESS = ("This plugin does not support",)
 """Qt messages of the screen that is none."""
 KEPT_COMMANDS = ("quit",)
 COMMON = ("station_", "menu_", "search", "play", "step_", "next_", "previous_", "speed", "loop")
 MODIFIERS = (
-    Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.NoModifier,
-    Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier,
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.ShiftModifier,
     Qt.KeyboardModifier.AltModifier,
-)  # fmt: skip
+)
 
 
 @dataclass
@@ -219,9 +262,13 @@ class Run:
         kept = QFileDialog.getOpenFileName, QFileDialog.getSaveFileName, QInputDialog.getText
 
         def opened(*_args: object, **_more: object) -> tuple[str, str]:
-            files = ["", str(self.folder / "no such file"), str(self.folder),
-                     str(demo_path(self.rng.choice(demo_names()))),
-                     *(str(p) for p in sorted(self.folder.iterdir()))]  # fmt: skip
+            files = [
+                "",
+                str(self.folder / "no such file"),
+                str(self.folder),
+                str(demo_path(self.rng.choice(demo_names()))),
+                *(str(p) for p in sorted(self.folder.iterdir())),
+            ]
             return self.rng.choice(files), ""
 
         def saved(*_args: object, **_more: object) -> tuple[str, str]:
@@ -246,10 +293,20 @@ class Run:
 
     def _gesture(self) -> None:
         kinds: list[tuple[int, Callable[[], None]]] = [
-            (30, self._press), (16, self._type), (14, self._choose), (10, self._list),
-            (26, self._stage), (14, self._key), (10, self._command), (6, self._select),
-            (5, self._play), (6, self._undo), (3, self._wait), (4, self._station), (3, self._wheel),
-        ]  # fmt: skip
+            (30, self._press),
+            (16, self._type),
+            (14, self._choose),
+            (10, self._list),
+            (26, self._stage),
+            (14, self._key),
+            (10, self._command),
+            (6, self._select),
+            (5, self._play),
+            (6, self._undo),
+            (3, self._wait),
+            (4, self._station),
+            (3, self._wheel),
+        ]
         weights = [weight for weight, _ in kinds]
         self.rng.choices([run for _, run in kinds], weights)[0]()
 
@@ -295,8 +352,9 @@ class Run:
                 QApplication.sendEvent(
                     edit, QKeyEvent(kind, 0, Qt.KeyboardModifier.NoModifier, letter)
                 )
-        end = self.rng.choice((Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab,
-                               Qt.Key.Key_Up, None))  # fmt: skip
+        end = self.rng.choice(
+            (Qt.Key.Key_Return, Qt.Key.Key_Escape, Qt.Key.Key_Tab, Qt.Key.Key_Up, None)
+        )
         if end is not None:
             QTest.keyClick(edit, end)
 
@@ -366,10 +424,17 @@ class Run:
         self.told = f"wheel {turn}"
         QApplication.sendEvent(
             stage,
-            QWheelEvent(at, QPointF(stage.mapToGlobal(at.toPoint())), QPoint(), turn,
-                        Qt.MouseButton.NoButton, self.rng.choice(MODIFIERS),
-                        Qt.ScrollPhase.NoScrollPhase, False),
-        )  # fmt: skip
+            QWheelEvent(
+                at,
+                QPointF(stage.mapToGlobal(at.toPoint())),
+                QPoint(),
+                turn,
+                Qt.MouseButton.NoButton,
+                self.rng.choice(MODIFIERS),
+                Qt.ScrollPhase.NoScrollPhase,
+                False,
+            ),
+        )
 
     def _key(self) -> None:
         key, held = self.rng.choice(KEYS), self.rng.choice(MODIFIERS)
@@ -386,9 +451,10 @@ class Run:
         if keys.count() == 1 and self.rng.random() < 0.5:
             combination = keys[0]
             QTest.keyClick(
-                QApplication.focusWidget() or self.window, combination.key(),
+                QApplication.focusWidget() or self.window,
+                combination.key(),
                 combination.keyboardModifiers(),
-            )  # fmt: skip
+            )
         else:
             command.run()
         self._menus_away()

@@ -30,8 +30,9 @@ class Guard:
     def __init__(self) -> None:
         self._process = subprocess.Popen(
             [sys.executable, str(Path(__file__)), str(os.getpid())],
-            stdin=subprocess.PIPE, bufsize=0,
-        )  # fmt: skip
+            stdin=subprocess.PIPE,
+            bufsize=0,
+        )
 
     def tell(self, test: str) -> None:
         """A test begins; '' when it has ended."""

@@ -13,9 +13,25 @@ SVG = (
     '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"{}>{}</svg>'
 )
 NUMBERS = (
-    "nan", "inf", "-inf", "1e308", "-1e309", "1e-320", "1em", "50%", "1e12", "", "a", "1e9", "0",
-    "-5", "\u0661", "1" * 400, "0x10", "1,5",
-)  # fmt: skip
+    "nan",
+    "inf",
+    "-inf",
+    "1e308",
+    "-1e309",
+    "1e-320",
+    "1em",
+    "50%",
+    "1e12",
+    "",
+    "a",
+    "1e9",
+    "0",
+    "-5",
+    "\u0661",
+    "1" * 400,
+    "0x10",
+    "1,5",
+)
 
 
 def svg_bomb(rng: random.Random) -> str:
@@ -28,9 +44,11 @@ def svg_bomb(rng: random.Random) -> str:
     if rng.random() < 0.2:
         groups.append('<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g>')
     inside = "".join(groups)
-    return SVG.format("", f"<defs>{inside}</defs>" if rng.random() < 0.5 else inside) if (
-        rng.random() < 0.5
-    ) else SVG.format("", f'<defs>{inside}</defs><use href="#l{deep - 1}"/>')  # fmt: skip
+    return (
+        SVG.format("", f"<defs>{inside}</defs>" if rng.random() < 0.5 else inside)
+        if (rng.random() < 0.5)
+        else SVG.format("", f'<defs>{inside}</defs><use href="#l{deep - 1}"/>')
+    )
 
 
 def svg_numbers(rng: random.Random) -> str:
@@ -44,14 +62,17 @@ def svg_numbers(rng: random.Random) -> str:
         kind = rng.randrange(6)
         n = [number() for _ in range(6)]
         shapes.append(
-            (f'<rect x="{n[0]}" y="{n[1]}" width="{n[2]}" height="{n[3]}" rx="{n[4]}"/>',
-             f'<circle cx="{n[0]}" cy="{n[1]}" r="{n[2]}"/>',
-             f'<ellipse cx="{n[0]}" cy="{n[1]}" rx="{n[2]}" ry="{n[3]}"/>',
-             f'<polygon points="{" ".join(n)}"/>',
-             f'<path d="M {n[0]} {n[1]} L {n[2]} {n[3]} A {n[4]} {n[5]} 0 1 0 {n[0]} {n[1]} Z"/>',
-             f'<g transform="scale({n[0]}) rotate({n[1]}) matrix({" ".join(n)})">'
-             f'<rect width="{n[2]}" height="9"/></g>')[kind]
-        )  # fmt: skip
+            (
+                f'<rect x="{n[0]}" y="{n[1]}" width="{n[2]}" height="{n[3]}" rx="{n[4]}"/>',
+                f'<circle cx="{n[0]}" cy="{n[1]}" r="{n[2]}"/>',
+                f'<ellipse cx="{n[0]}" cy="{n[1]}" rx="{n[2]}" ry="{n[3]}"/>',
+                f'<polygon points="{" ".join(n)}"/>',
+                f'<path d="M {n[0]} {n[1]} L {n[2]} {n[3]}'
+                f' A {n[4]} {n[5]} 0 1 0 {n[0]} {n[1]} Z"/>',
+                f'<g transform="scale({n[0]}) rotate({n[1]}) matrix({" ".join(n)})">'
+                f'<rect width="{n[2]}" height="9"/></g>',
+            )[kind]
+        )
     box = f' viewBox="0 0 {number()} {number()}" width="{number()}"' if rng.random() < 0.5 else ""
     return SVG.format(box, "".join(shapes))
 
@@ -90,9 +111,13 @@ def _entity(kind: str, layer: str, *pairs: tuple[int, object]) -> tuple[tuple[in
 
 def _drawing(blocks: str, entities: str) -> str:
     return (
-        _dxf((0, "SECTION"), (2, "BLOCKS")) + blocks + _dxf((0, "ENDSEC"))
-        + _dxf((0, "SECTION"), (2, "ENTITIES")) + entities + _dxf((0, "ENDSEC"), (0, "EOF"))
-    )  # fmt: skip
+        _dxf((0, "SECTION"), (2, "BLOCKS"))
+        + blocks
+        + _dxf((0, "ENDSEC"))
+        + _dxf((0, "SECTION"), (2, "ENTITIES"))
+        + entities
+        + _dxf((0, "ENDSEC"), (0, "EOF"))
+    )
 
 
 def dxf_bomb(rng: random.Random) -> str:
@@ -123,20 +148,54 @@ def dxf_numbers(rng: random.Random) -> str:
         layer = rng.choice(("0", "cut", "x" * 300, "l\u0000", "\ud83d"))
         n = [number() for _ in range(8)]
         kind = rng.randrange(6)
-        out += _dxf(*(
-            _entity("LINE", layer, (10, n[0]), (20, n[1]), (11, n[2]), (21, n[3])),
-            _entity("CIRCLE", layer, (10, n[0]), (20, n[1]), (40, n[2])),
-            _entity("ARC", layer, (10, n[0]), (20, n[1]), (40, n[2]), (50, n[3]), (51, n[4])),
-            _entity("ELLIPSE", layer, (100, "AcDbEntity"), (100, "AcDbEllipse"), (10, n[0]),
-                    (20, n[1]), (11, n[2]), (21, n[3]), (40, n[4]), (41, n[5]), (42, n[6])),
-            _entity("LWPOLYLINE", layer, (100, "AcDbEntity"), (100, "AcDbPolyline"), (90, 3),
-                    (70, 1), (10, n[0]), (20, n[1]), (42, n[2]), (10, n[3]), (20, n[4]),
-                    (10, n[5]), (20, n[6])),
-            _entity("SPLINE", layer, (100, "AcDbEntity"), (100, "AcDbSpline"), (70, 8),
-                    (71, rng.choice((3, 500))), (72, 8), (73, 4), (74, 0),
+        out += _dxf(
+            *(
+                _entity("LINE", layer, (10, n[0]), (20, n[1]), (11, n[2]), (21, n[3])),
+                _entity("CIRCLE", layer, (10, n[0]), (20, n[1]), (40, n[2])),
+                _entity("ARC", layer, (10, n[0]), (20, n[1]), (40, n[2]), (50, n[3]), (51, n[4])),
+                _entity(
+                    "ELLIPSE",
+                    layer,
+                    (100, "AcDbEntity"),
+                    (100, "AcDbEllipse"),
+                    (10, n[0]),
+                    (20, n[1]),
+                    (11, n[2]),
+                    (21, n[3]),
+                    (40, n[4]),
+                    (41, n[5]),
+                    (42, n[6]),
+                ),
+                _entity(
+                    "LWPOLYLINE",
+                    layer,
+                    (100, "AcDbEntity"),
+                    (100, "AcDbPolyline"),
+                    (90, 3),
+                    (70, 1),
+                    (10, n[0]),
+                    (20, n[1]),
+                    (42, n[2]),
+                    (10, n[3]),
+                    (20, n[4]),
+                    (10, n[5]),
+                    (20, n[6]),
+                ),
+                _entity(
+                    "SPLINE",
+                    layer,
+                    (100, "AcDbEntity"),
+                    (100, "AcDbSpline"),
+                    (70, 8),
+                    (71, rng.choice((3, 500))),
+                    (72, 8),
+                    (73, 4),
+                    (74, 0),
                     *((40, rng.choice((0, 1, n[7]))) for _ in range(8)),
-                    *(pair for k in range(4) for pair in ((10, n[k]), (20, n[k + 1])))),
-        )[kind])  # fmt: skip
+                    *(pair for k in range(4) for pair in ((10, n[k]), (20, n[k + 1]))),
+                ),
+            )[kind]
+        )
     return _drawing("", out)
 
 
@@ -174,9 +233,27 @@ def mutated(content: bytes, rng: random.Random) -> bytes:
 
 
 STRANGE: tuple[Any, ...] = (
-    None, True, [], {}, "", "\x00", "\ud800", "x" * 100_000, -1, 0, 1e308, 10**400, "1e308 mm",
-    "((((((1))))))", "1/0", "-" * 3000 + "1", "9**9**9", "nan", [[]] * 50, {"a": {"a": {}}},
-)  # fmt: skip
+    None,
+    True,
+    [],
+    {},
+    "",
+    "\x00",
+    "\ud800",
+    "x" * 100_000,
+    -1,
+    0,
+    1e308,
+    10**400,
+    "1e308 mm",
+    "((((((1))))))",
+    "1/0",
+    "-" * 3000 + "1",
+    "9**9**9",
+    "nan",
+    [[]] * 50,
+    {"a": {"a": {}}},
+)
 
 
 def document_mutated(rng: random.Random) -> bytes:
@@ -202,8 +279,11 @@ def document_absurd(rng: random.Random) -> bytes:
     """Documents that say much with few words: units of units, stacks of slabs, many teeth."""
     way = rng.randrange(6)
     data: dict[str, Any] = {"format": "anakinema-mechanism", "version": 1}
-    part = {"id": "p", "places": [{"id": "o"}], "slabs": [
-        {"id": "s", "top": 6, "outline": {"shape": "circle", "radius": 5}}]}  # fmt: skip
+    part = {
+        "id": "p",
+        "places": [{"id": "o"}],
+        "slabs": [{"id": "s", "top": 6, "outline": {"shape": "circle", "radius": 5}}],
+    }
     data["parts"] = [part]
     if way == 0:
         deep, wide = rng.randrange(3, 14), rng.choice((3, 40))
@@ -220,13 +300,20 @@ def document_absurd(rng: random.Random) -> bytes:
         data["bodies"] = [{"id": f"b{k}", "part": "p", "pose": {"x": 20 * k}} for k in range(count)]
         if rng.random() < 0.5:
             data["joints"] = [
-                {"id": f"j{k}", "kind": "revolute", "first": {"body": f"b{k}", "place": "o"},
-                 "second": {"body": f"b{k + 1}", "place": "o"}} for k in range(count - 1)
-            ]  # fmt: skip
+                {
+                    "id": f"j{k}",
+                    "kind": "revolute",
+                    "first": {"body": f"b{k}", "place": "o"},
+                    "second": {"body": f"b{k + 1}", "place": "o"},
+                }
+                for k in range(count - 1)
+            ]
     elif way == 2:
         teeth = {"shape": "toothed_wheel", "module": 0.01, "teeth": rng.choice((500, 100_000))}
-        part["slabs"] = [{"id": f"s{k}", "bottom": k, "top": k + 0.5, "outline": teeth}
-                         for k in range(rng.choice((1, 40)))]  # fmt: skip
+        part["slabs"] = [
+            {"id": f"s{k}", "bottom": k, "top": k + 0.5, "outline": teeth}
+            for k in range(rng.choice((1, 40)))
+        ]
         data["bodies"] = [{"id": f"b{k}", "part": "p"} for k in range(20)]
     elif way == 3:
         corners = [{"x": k, "y": (k * 37) % 1999} for k in range(2000)]
@@ -252,13 +339,18 @@ def text(make: Callable[[random.Random], str]) -> Callable[[random.Random], byte
 
 
 KINDS: tuple[tuple[str, Callable[[random.Random], bytes]], ...] = (
-    ("svg", text(svg_bomb)), ("svg", text(svg_numbers)), ("svg", text(svg_strange)),
-    ("dxf", text(dxf_bomb)), ("dxf", text(dxf_numbers)), ("dxf", text(dxf_many)),
+    ("svg", text(svg_bomb)),
+    ("svg", text(svg_numbers)),
+    ("svg", text(svg_strange)),
+    ("dxf", text(dxf_bomb)),
+    ("dxf", text(dxf_numbers)),
+    ("dxf", text(dxf_many)),
     ("svg", lambda rng: mutated(svg_numbers(rng).encode("utf-8", "surrogatepass"), rng)),
     ("dxf", lambda rng: mutated(dxf_numbers(rng).encode("utf-8", "surrogatepass"), rng)),
-    ("anakinema", document_mutated), ("anakinema", document_absurd),
+    ("anakinema", document_mutated),
+    ("anakinema", document_absurd),
     ("anakinema", lambda rng: mutated(demo_path(rng.choice(demo_names())).read_bytes(), rng)),
-)  # fmt: skip
+)
 
 
 def hostile(number: int) -> tuple[str, bytes]:

@@ -51,17 +51,21 @@ def document(
 ) -> m.Document:
     """A document in mm and radians."""
     return m.Document(
-        units=m.Units(angle="rad"), parts=tuple(parts), bodies=tuple(bodies),
-        joints=tuple(joints), **more,
-    )  # fmt: skip
+        units=m.Units(angle="rad"),
+        parts=tuple(parts),
+        bodies=tuple(bodies),
+        joints=tuple(joints),
+        **more,
+    )
 
 
 def driven(
     doc: m.Document, *moves: tuple[str, float, float], count: int = 360, **options: Any
 ) -> m.Document:
     """The document with drivers (joint, start, end) moved together in one stage, 1 unit/s."""
-    drivers = tuple(m.Driver(id=f"d{k}", joint=j, start=a, rate=1.0)
-                    for k, (j, a, _) in enumerate(moves))  # fmt: skip
+    drivers = tuple(
+        m.Driver(id=f"d{k}", joint=j, start=a, rate=1.0) for k, (j, a, _) in enumerate(moves)
+    )
     stage = m.Stage(
         moves=tuple(m.Move(driver=f"d{k}", to=b) for k, (_, _, b) in enumerate(moves)), count=count
     )
@@ -110,16 +114,25 @@ def four_bar(
     """Crank a, coupler b, rocker c, ground d, drawn exactly at crank angle ``theta``."""
     theta3, theta4 = four_bar_angles(a, b, c, d, theta, is_open=is_open)
     return document(
-        [part("base", a=(0, 0), b=(d, 0)), part("crank", a=(0, 0), b=(a, 0)),
-         part("coupler", a=(0, 0), b=(b, 0)), part("rocker", a=(0, 0), b=(c, 0))],
-        [body("base", fixed=True), body("crank", 0, 0, theta),
-         body("coupler", a * math.cos(theta), a * math.sin(theta), theta3),
-         body("rocker", d, 0, theta4)],
-        [joint("crank_pivot", "revolute", "base.a", "crank.a"),
-         joint("crank_pin", "revolute", "crank.b", "coupler.a"),
-         joint("rocker_pin", "revolute", "coupler.b", "rocker.b"),
-         joint("rocker_pivot", "revolute", "base.b", "rocker.a")],
-    )  # fmt: skip
+        [
+            part("base", a=(0, 0), b=(d, 0)),
+            part("crank", a=(0, 0), b=(a, 0)),
+            part("coupler", a=(0, 0), b=(b, 0)),
+            part("rocker", a=(0, 0), b=(c, 0)),
+        ],
+        [
+            body("base", fixed=True),
+            body("crank", 0, 0, theta),
+            body("coupler", a * math.cos(theta), a * math.sin(theta), theta3),
+            body("rocker", d, 0, theta4),
+        ],
+        [
+            joint("crank_pivot", "revolute", "base.a", "crank.a"),
+            joint("crank_pin", "revolute", "crank.b", "coupler.a"),
+            joint("rocker_pin", "revolute", "coupler.b", "rocker.b"),
+            joint("rocker_pivot", "revolute", "base.b", "rocker.a"),
+        ],
+    )
 
 
 def crank_slider(
@@ -130,15 +143,25 @@ def crank_slider(
     reach = math.sqrt(length**2 - (ay - offset) ** 2)
     x = ax + reach if to_right else ax - reach
     return document(
-        [part("base", a=(0, 0), line=(0, offset)), part("crank", a=(0, 0), b=(r, 0)),
-         part("rod", a=(0, 0), b=(length, 0)), part("slide", pin=(0, 0))],
-        [body("base", fixed=True), body("crank", 0, 0, theta),
-         body("rod", ax, ay, math.atan2(offset - ay, x - ax)), body("slide", x, offset)],
-        [joint("crank_pivot", "revolute", "base.a", "crank.a"),
-         joint("crank_pin", "revolute", "crank.b", "rod.a"),
-         joint("slide_pin", "revolute", "rod.b", "slide.pin"),
-         joint("guide", "prismatic", "base.line", "slide.pin")],
-    )  # fmt: skip
+        [
+            part("base", a=(0, 0), line=(0, offset)),
+            part("crank", a=(0, 0), b=(r, 0)),
+            part("rod", a=(0, 0), b=(length, 0)),
+            part("slide", pin=(0, 0)),
+        ],
+        [
+            body("base", fixed=True),
+            body("crank", 0, 0, theta),
+            body("rod", ax, ay, math.atan2(offset - ay, x - ax)),
+            body("slide", x, offset),
+        ],
+        [
+            joint("crank_pivot", "revolute", "base.a", "crank.a"),
+            joint("crank_pin", "revolute", "crank.b", "rod.a"),
+            joint("slide_pin", "revolute", "rod.b", "slide.pin"),
+            joint("guide", "prismatic", "base.line", "slide.pin"),
+        ],
+    )
 
 
 def inverted_slider(
@@ -150,27 +173,40 @@ def inverted_slider(
     swing = math.acos(c / span)
     theta4 = math.atan2(ay, ax) + (-swing if on_left else swing)
     return document(
-        [part("base", a=(0, 0), b=(d, 0)), part("crank", a=(0, 0), b=(a, 0)),
-         part("arm", a=(0, 0), b=(c, 0, math.pi / 2))],
+        [
+            part("base", a=(0, 0), b=(d, 0)),
+            part("crank", a=(0, 0), b=(a, 0)),
+            part("arm", a=(0, 0), b=(c, 0, math.pi / 2)),
+        ],
         [body("base", fixed=True), body("crank", 0, 0, theta), body("arm", d, 0, theta4)],
-        [joint("crank_pivot", "revolute", "base.a", "crank.a"),
-         joint("slot", "pin_in_slot", "arm.b", "crank.b"),
-         joint("arm_pivot", "revolute", "base.b", "arm.a")],
-    )  # fmt: skip
+        [
+            joint("crank_pivot", "revolute", "base.a", "crank.a"),
+            joint("slot", "pin_in_slot", "arm.b", "crank.b"),
+            joint("arm_pivot", "revolute", "base.b", "arm.a"),
+        ],
+    )
 
 
 def slotted_arm(r: float, below: float, theta: float) -> m.Document:
     """A crank pin in the slot of an arm pivoted ``below`` the crank centre (quick returns)."""
     ax, ay = r * math.cos(theta), r * math.sin(theta)
     return document(
-        [part("base", a=(0, 0), b=(0, -below)), part("crank", a=(0, 0), b=(r, 0)),
-         part("arm", a=(0, 0))],
-        [body("base", fixed=True), body("crank", 0, 0, theta),
-         body("arm", 0, -below, math.atan2(ay + below, ax))],
-        [joint("crank_pivot", "revolute", "base.a", "crank.a"),
-         joint("slot", "pin_in_slot", "arm.a", "crank.b"),
-         joint("arm_pivot", "revolute", "base.b", "arm.a")],
-    )  # fmt: skip
+        [
+            part("base", a=(0, 0), b=(0, -below)),
+            part("crank", a=(0, 0), b=(r, 0)),
+            part("arm", a=(0, 0)),
+        ],
+        [
+            body("base", fixed=True),
+            body("crank", 0, 0, theta),
+            body("arm", 0, -below, math.atan2(ay + below, ax)),
+        ],
+        [
+            joint("crank_pivot", "revolute", "base.a", "crank.a"),
+            joint("slot", "pin_in_slot", "arm.a", "crank.b"),
+            joint("arm_pivot", "revolute", "base.b", "arm.a"),
+        ],
+    )
 
 
 def parallel_cranks(
@@ -222,23 +258,36 @@ def bars(
 def hung_weight(throw: float) -> m.Document:
     """A crank with a weight hung free on its pin, its origin off the pin."""
     return document(
-        [part("base", a=(0, 0)), part("crank", a=(0, 0), b=(throw, 0)),
-         part("weight", eye=(0, 25))],
+        [
+            part("base", a=(0, 0)),
+            part("crank", a=(0, 0), b=(throw, 0)),
+            part("weight", eye=(0, 25)),
+        ],
         [body("base", fixed=True), body("crank"), body("weight", throw, -25)],
-        [joint("pivot", "revolute", "base.a", "crank.a"),
-         joint("eye", "revolute", "crank.b", "weight.eye")],
-    )  # fmt: skip
+        [
+            joint("pivot", "revolute", "base.a", "crank.a"),
+            joint("eye", "revolute", "crank.b", "weight.eye"),
+        ],
+    )
 
 
 def ten_bar() -> m.Document:
     """A crank, four dyads in a row: nine moving bodies, one freedom."""
     points = {
-        "A": (0.0, 0.0), "B": (40.0, 0.0), "C": (130.0, 70.0), "D": (150.0, -10.0),
-        "E": (230.0, 90.0), "F": (260.0, -20.0), "G": (340.0, 80.0), "H": (370.0, -10.0),
-        "I": (450.0, 90.0), "J": (480.0, -10.0),
-    }  # fmt: skip
-    return bars(points, ["AB", "BC", "DC", "CE", "FE", "EG", "HG", "GI", "JI"],
-                ["A", "D", "F", "H", "J"])  # fmt: skip
+        "A": (0.0, 0.0),
+        "B": (40.0, 0.0),
+        "C": (130.0, 70.0),
+        "D": (150.0, -10.0),
+        "E": (230.0, 90.0),
+        "F": (260.0, -20.0),
+        "G": (340.0, 80.0),
+        "H": (370.0, -10.0),
+        "I": (450.0, 90.0),
+        "J": (480.0, -10.0),
+    }
+    return bars(
+        points, ["AB", "BC", "DC", "CE", "FE", "EG", "HG", "GI", "JI"], ["A", "D", "F", "H", "J"]
+    )
 
 
 def turned(doc: m.Document, angle: float, dx: float, dy: float) -> m.Document:
@@ -247,8 +296,9 @@ def turned(doc: m.Document, angle: float, dx: float, dy: float) -> m.Document:
     bodies = []
     for item in doc.bodies:
         x, y = float(item.pose.x), float(item.pose.y)
-        pose = m.Pose(x=c * x - s * y + dx, y=s * x + c * y + dy,
-                      angle=float(item.pose.angle) + angle)  # fmt: skip
+        pose = m.Pose(
+            x=c * x - s * y + dx, y=s * x + c * y + dy, angle=float(item.pose.angle) + angle
+        )
         bodies.append(item.model_copy(update={"pose": pose}))
     return doc.model_copy(update={"bodies": tuple(bodies)})
 

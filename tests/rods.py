@@ -198,9 +198,11 @@ def _drawn_up(random: np.random.Generator) -> Machine | None:
             long_one = rod + other - radius
             apart = long_one
         wheel = Wheel(
-            wheels[of].x + apart * math.cos(direction), wheels[of].y + apart * math.sin(direction),
-            direction=direction, apart=apart,
-        )  # fmt: skip
+            wheels[of].x + apart * math.cos(direction),
+            wheels[of].y + apart * math.sin(direction),
+            direction=direction,
+            apart=apart,
+        )
         for n in range(rods):
             same = 1.0 if n == 0 else float(random.uniform(0.1, 3.0))
             turned = 0.0 if n == 0 or random.random() < 0.6 else float(random.uniform(-3, 3))
@@ -217,16 +219,21 @@ def _drawn_up(random: np.random.Generator) -> Machine | None:
         for c in wheels[k].couplings:
             c.other_phase = (
                 c.phase - wheels[k].direction + wheels[k].direction + turned
-                if len(wheels[k].couplings) > 1 else turned
-            )  # fmt: skip
+                if len(wheels[k].couplings) > 1
+                else turned
+            )
     for _ in range(int(random.integers(0, 3))):
         of = int(random.integers(len(wheels)))
         radius = float(10 ** random.uniform(0.7, 1.5))
         machine.sliders.append(
-            Slider(of, radius, float(random.choice([0.0, random.uniform(-3, 3)])),
-                   radius * float(random.uniform(1.15, 8.0)),
-                   float(random.choice([0.0, math.pi, random.uniform(-3, 3)])))
-        )  # fmt: skip
+            Slider(
+                of,
+                radius,
+                float(random.choice([0.0, random.uniform(-3, 3)])),
+                radius * float(random.uniform(1.15, 8.0)),
+                float(random.choice([0.0, math.pi, random.uniform(-3, 3)])),
+            )
+        )
     return machine
 
 
@@ -266,8 +273,10 @@ def truth(machine: Machine, travel: float, sides: list[float]) -> Truth:
     for wheel in machine.wheels:
         if not wheel.couplings:
             continue
-        if any(abs(math.remainder(c.phase - wheel.couplings[0].phase, math.pi)) > 1e-9
-               for c in wheel.couplings):  # fmt: skip
+        if any(
+            abs(math.remainder(c.phase - wheel.couplings[0].phase, math.pi)) > 1e-9
+            for c in wheel.couplings
+        ):
             continue
         c = wheel.couplings[0]
         folds = abs(abs(c.rod - c.other) - abs(wheel.apart - c.radius)) < 1e-12

@@ -46,11 +46,19 @@ def random_run(random: np.random.Generator) -> Run:
     if kind == "pointed":
         tip = [(arm, 0.0), (arm - 3 * radius, radius), (arm - 3 * radius, -radius)]
     elif kind == "thin":
-        tip = [(arm - 2 * radius, -0.05 * radius), (arm, -0.05 * radius), (arm, 0.05 * radius),
-               (arm - 2 * radius, 0.05 * radius)]  # fmt: skip
+        tip = [
+            (arm - 2 * radius, -0.05 * radius),
+            (arm, -0.05 * radius),
+            (arm, 0.05 * radius),
+            (arm - 2 * radius, 0.05 * radius),
+        ]
     elif kind == "block":
-        tip = [(arm - radius, -radius), (arm + radius, -radius), (arm + radius, radius),
-               (arm - radius, radius)]  # fmt: skip
+        tip = [
+            (arm - radius, -radius),
+            (arm + radius, -radius),
+            (arm + radius, radius),
+            (arm - radius, radius),
+        ]
     if tip:
         radius = 0.0
         turn = float(random.uniform(-0.6, 0.6))
@@ -93,10 +101,12 @@ def document(run: Run, count: int, stages: int, far: float) -> m.Document:
     doc = build.document(
         [frame, solid("mover", mover, o=place), build.part("idle", o=(0.0, 0.0))],
         [build.body("frame", fixed=True), build.body("mover", **at), build.body("idle", far)],
-        [build.joint("drive", kind, "frame.o", "mover.o"),
-         build.joint("idle", "revolute", "frame.far", "idle.o")],
+        [
+            build.joint("drive", kind, "frame.o", "mover.o"),
+            build.joint("idle", "revolute", "frame.far", "idle.o"),
+        ],
         contacts=(touch("stop", "mover", "frame"),),
-    )  # fmt: skip
+    )
     cuts = np.linspace(0.0, run.travel, stages + 1)[1:]
     program = m.Program(
         drivers=(m.Driver(id="d", joint="drive", start=run.start, rate=1.0),),
@@ -132,13 +142,17 @@ class Truth:
         if not run.tip:
             away = _from_point(self.wall, tip[0])
             inside = _holds(self.wall, tip[0])
-            return (0.0 if inside else max(0.0, away - run.radius),
-                    inside or away < run.radius)  # fmt: skip
+            return (0.0 if inside else max(0.0, away - run.radius), inside or away < run.radius)
         crosses = _cross(tip, self.wall)
         if crosses or _holds(self.wall, tip[0]) or _holds(_anticlockwise(tip), self.wall[0]):
             return 0.0, True
-        return (min(min(_from_point(self.wall, p) for p in tip),
-                    min(_from_point(tip, p) for p in self.wall)), False)  # fmt: skip
+        return (
+            min(
+                min(_from_point(self.wall, p) for p in tip),
+                min(_from_point(tip, p) for p in self.wall),
+            ),
+            False,
+        )
 
     def _to_shape(self, tip: Floats, points: Floats) -> float:
         if not self.run.tip:

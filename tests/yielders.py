@@ -66,10 +66,12 @@ def flat(corners: Corners, off: float = 2e-4) -> Polygon:
         first = math.atan2(y - cy, x - cx)
         count = max(4, math.ceil(abs(sweep) / (2 * math.acos(max(0.0, 1 - off / radius)))))
         points += [
-            (cx + radius * math.cos(first + sweep * i / count),
-             cy + radius * math.sin(first + sweep * i / count))
+            (
+                cx + radius * math.cos(first + sweep * i / count),
+                cy + radius * math.sin(first + sweep * i / count),
+            )
             for i in range(1, count)
-        ]  # fmt: skip
+        ]
     return Polygon(points)
 
 
@@ -84,12 +86,24 @@ def document(case: Case, stages: int = 1, count: int = 60) -> m.Document:
     value = case.high
     if case.swings:
         follower = build.body("follower", *case.pivot, value)
-        swing = build.joint("give", "revolute", "frame.q", "follower.p", yields="spring",
-                            limits=m.Limits(rest=case.rest))  # fmt: skip
+        swing = build.joint(
+            "give",
+            "revolute",
+            "frame.q",
+            "follower.p",
+            yields="spring",
+            limits=m.Limits(rest=case.rest),
+        )
     else:
         follower = build.body("follower", 0.0, value)
-        swing = build.joint("give", "prismatic", "frame.up", "follower.p", yields="spring",
-                            limits=m.Limits(rest=case.rest))  # fmt: skip
+        swing = build.joint(
+            "give",
+            "prismatic",
+            "frame.up",
+            "follower.p",
+            yields="spring",
+            limits=m.Limits(rest=case.rest),
+        )
     if case.slides:
         mover = build.body("mover", case.start, 0.0)
         drive = build.joint("drive", "prismatic", "frame.o", "mover.o")
@@ -98,12 +112,15 @@ def document(case: Case, stages: int = 1, count: int = 60) -> m.Document:
         drive = build.joint("drive", "revolute", "frame.o", "mover.o")
     place = (0.0, 0.0) if case.swings else (0.0, 0.0, math.pi / 2)
     doc = build.document(
-        [frame, solid("mover", slab(case.driver), o=(0.0, 0.0)),
-         solid("follower", slab(case.follower), p=place)],
+        [
+            frame,
+            solid("mover", slab(case.driver), o=(0.0, 0.0)),
+            solid("follower", slab(case.follower), p=place),
+        ],
         [build.body("frame", fixed=True), mover, follower],
         [drive, swing],
         contacts=(touch("push", "mover", "follower"),),
-    )  # fmt: skip
+    )
     cuts = np.linspace(0.0, case.travel, stages + 1)[1:]
     drivers = (m.Driver(id="d", joint="drive", start=case.start, rate=1.0),)
     program = m.Program(
@@ -215,8 +232,12 @@ def random_case(random: np.random.Generator) -> Case:
     """A detent, a pawl or a latch, of any proportions."""
     kind = str(random.choice(["detent", "upright", "ratchet", "latch", "rack"]))
     return {
-        "detent": _detent, "upright": _upright, "ratchet": _ratchet, "latch": _latch, "rack": _rack,
-    }[kind](random)  # fmt: skip
+        "detent": _detent,
+        "upright": _upright,
+        "ratchet": _ratchet,
+        "latch": _latch,
+        "rack": _rack,
+    }[kind](random)
 
 
 def _detent(random: np.random.Generator) -> Case:
@@ -238,8 +259,20 @@ def _detent(random: np.random.Generator) -> Case:
         rim.append((wheel * math.cos(b), wheel * math.sin(b), land))
     start = float(random.uniform(0, step)) if random.random() < 0.6 else math.pi / 2
     travel = float(random.choice([-1, 1])) * float(random.uniform(1.2, 3.2)) * step
-    return Case("detent", rim, circle(ball), False, False, (0.0, 0.0), start, travel,
-                wheel + 2.5 * ball, 0.0, 1.0, min(ball, notch, half))  # fmt: skip
+    return Case(
+        "detent",
+        rim,
+        circle(ball),
+        False,
+        False,
+        (0.0, 0.0),
+        start,
+        travel,
+        wheel + 2.5 * ball,
+        0.0,
+        1.0,
+        min(ball, notch, half),
+    )
 
 
 def _upright(random: np.random.Generator) -> Case:
@@ -253,15 +286,33 @@ def _upright(random: np.random.Generator) -> Case:
         sits = depth
     long = 6 * ball + width
     bar: Corners = [
-        (-long, -depth - 5), (long, -depth - 5), (long, 0.0), (width / 2, 0.0), (width / 2, -depth),
-        (-width / 2, -depth), (-width / 2, 0.0), (-long, 0.0),
-    ]  # fmt: skip
+        (-long, -depth - 5),
+        (long, -depth - 5),
+        (long, 0.0),
+        (width / 2, 0.0),
+        (width / 2, -depth),
+        (-width / 2, -depth),
+        (-width / 2, 0.0),
+        (-long, 0.0),
+    ]
     side = float(random.choice([-1, 1]))
     start = side * (width / 2 + 2 * ball)
     travel = -side * (width + 4 * ball)
     small = min(ball, depth, width / 2, max(sits, 0.5))
-    return Case("upright", bar, circle(ball), True, False, (0.0, 0.0), start, travel,
-                2.2 * ball, -3 * ball - depth, 1.0, small)  # fmt: skip
+    return Case(
+        "upright",
+        bar,
+        circle(ball),
+        True,
+        False,
+        (0.0, 0.0),
+        start,
+        travel,
+        2.2 * ball,
+        -3 * ball - depth,
+        1.0,
+        small,
+    )
 
 
 def _ratchet(random: np.random.Generator) -> Case:
@@ -287,8 +338,20 @@ def _ratchet(random: np.random.Generator) -> Case:
         pawl = [(0.0, -2.0), (arm, 0.0), (arm - 2 * nose, 2 * nose), (0.0, 2.0)]
     forward = -float(random.uniform(1.2, 2.6)) * step
     travel = forward if random.random() < 0.7 else -forward
-    return Case("ratchet", rim, pawl, False, True, pivot, float(random.uniform(0, step)), travel,
-                0.15, -0.9, arm, min(nose, high))  # fmt: skip
+    return Case(
+        "ratchet",
+        rim,
+        pawl,
+        False,
+        True,
+        pivot,
+        float(random.uniform(0, step)),
+        travel,
+        0.15,
+        -0.9,
+        arm,
+        min(nose, high),
+    )
 
 
 def _latch(random: np.random.Generator) -> Case:
@@ -302,9 +365,15 @@ def _latch(random: np.random.Generator) -> Case:
     top = float(random.uniform(0.2, 1.0)) * high
     foot = -high / math.tan(back)
     hook: Corners = [
-        (-80.0, -10.0), (80.0, -10.0), (80.0, 0.0), (long + top, 0.0), (top, high), (0.0, high),
-        (foot, 0.0), (-80.0, 0.0),
-    ]  # fmt: skip
+        (-80.0, -10.0),
+        (80.0, -10.0),
+        (80.0, 0.0),
+        (long + top, 0.0),
+        (top, high),
+        (0.0, high),
+        (foot, 0.0),
+        (-80.0, 0.0),
+    ]
     nose = high * float(random.uniform(0.1, 0.4))
     arm = float(random.uniform(20, 60))
     swings = bool(random.random() < 0.5)
@@ -312,15 +381,38 @@ def _latch(random: np.random.Generator) -> Case:
         latch: Corners = [(0.0, -2.0), (arm - nose, -nose, 1.0), (arm - nose, nose), (0.0, 2.0)]
         pivot = (-arm, nose + 0.6 * high)
         start = -(long + top + 3 * nose)
-        return Case("latch", hook, latch, True, True, pivot, start,
-                    long + top + 6 * nose if random.random() < 0.8 else -(3 * nose),
-                    0.35, -0.9, arm, nose)  # fmt: skip
+        return Case(
+            "latch",
+            hook,
+            latch,
+            True,
+            True,
+            pivot,
+            start,
+            long + top + 6 * nose if random.random() < 0.8 else -(3 * nose),
+            0.35,
+            -0.9,
+            arm,
+            nose,
+        )
     start = -(long + top + 3 * nose)
     travel = long + top + 6 * nose
     if random.random() < 0.3:
         start, travel = 3 * nose + max(0.0, -foot), -(long + top + 8 * nose)
-    return Case("latch", hook, circle(nose), True, False, (0.0, 0.0), start, travel,
-                high + 3 * nose, -5.0, 1.0, nose)  # fmt: skip
+    return Case(
+        "latch",
+        hook,
+        circle(nose),
+        True,
+        False,
+        (0.0, 0.0),
+        start,
+        travel,
+        high + 3 * nose,
+        -5.0,
+        1.0,
+        nose,
+    )
 
 
 def _rack(random: np.random.Generator) -> Case:
@@ -345,8 +437,20 @@ def _rack(random: np.random.Generator) -> Case:
         foot = [(-wide, 0.0, 0.6), (wide, 0.0), (wide, 30.0), (-wide, 30.0)]
     travel = float(random.choice([-1, 1])) * float(random.uniform(1.2, 2.8)) * pitch
     start = float(random.uniform(0, pitch))
-    return Case("rack", rack, foot, True, False, (0.0, 0.0), start, travel,
-                high + 3.0, -30.0, 1.0, min(wide, high, pitch - lean, lean))  # fmt: skip
+    return Case(
+        "rack",
+        rack,
+        foot,
+        True,
+        False,
+        (0.0, 0.0),
+        start,
+        travel,
+        high + 3.0,
+        -30.0,
+        1.0,
+        min(wide, high, pitch - lean, lean),
+    )
 
 
 def sound_case(random: np.random.Generator) -> Case:

@@ -92,17 +92,21 @@ def _half_built(window: MainWindow) -> None:
     bench = window.workbench
     window.new()
     for item, x, y, size, value in (
-        ("base", -50, -40, "spacing", "100 mm"), ("crank", -120, 60, "throw", "32 mm"),
-        ("link", -20, 80, "length", "95 mm"), ("link", 70, 50, "length", "70 mm"),
-    ):  # fmt: skip
+        ("base", -50, -40, "spacing", "100 mm"),
+        ("crank", -120, 60, "throw", "32 mm"),
+        ("link", -20, 80, "length", "95 mm"),
+        ("link", 70, 50, "length", "70 mm"),
+    ):
         edit, body = placed_at(bench.session.document, f"shelf:{item}", x, y)
         bench.do(edit)
         bench.do(SetDimension(bench.session.document.body(body).part, size, value))
         bench.finish_gesture()
     look.settle(window)
     for first, second in (
-        ("crank.shaft", "base.a"), ("link_2.a", "base.b"), ("link.a", "crank.pin"),
-    ):  # fmt: skip
+        ("crank.shaft", "base.a"),
+        ("link_2.a", "base.b"),
+        ("link.a", "crank.pin"),
+    ):
         _pick(window, first, second)
         window.drafts.join.commit()
         look.settle(window)
@@ -201,10 +205,18 @@ def _recovery(window: MainWindow) -> None:
 
 BEFORE: dict[str, Callable[[Path], None]] = {"recovery": _leave_work}
 SCENES: dict[str, Callable[[MainWindow], None]] = {
-    "couplings": _couplings, "belt": _belt, "assemble": _chain_map, "join-preview": _join_preview,
-    "stack": _stack, "relief": _relief, "outline": _outline, "guided": _guided,
-    "cam-studio": _cam_studio, "ratchet": _ratchet, "recovery": _recovery,
-}  # fmt: skip
+    "couplings": _couplings,
+    "belt": _belt,
+    "assemble": _chain_map,
+    "join-preview": _join_preview,
+    "stack": _stack,
+    "relief": _relief,
+    "outline": _outline,
+    "guided": _guided,
+    "cam-studio": _cam_studio,
+    "ratchet": _ratchet,
+    "recovery": _recovery,
+}
 
 
 def main() -> None:

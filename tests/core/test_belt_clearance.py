@@ -36,16 +36,26 @@ def swept(
 ) -> m.Document:
     """An arm carries a wheel once round a held wheel; its belt sweeps past a turning post."""
     doc = build.document(
-        [build.part("base", a=(0.0, 0.0), post=at), build.part("arm", o=(0.0, 0.0),
-         tip=(CENTRES, 0.0)), build.part("wheel", o=(0.0, 0.0)),
-         solid("post", outline, o=(0.0, 0.0))],
-        [build.body("base", fixed=True), build.body("sun", part="wheel"), build.body("arm"),
-         build.body("out", CENTRES, 0.0, part="wheel"), build.body("post", *at)],
-        [build.joint("held", "revolute", "base.a", "sun.o"),
-         build.joint("arm", "revolute", "base.a", "arm.o"),
-         build.joint("spin", "revolute", "arm.tip", "out.o"),
-         build.joint("post", "revolute", "base.post", "post.o")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0.0, 0.0), post=at),
+            build.part("arm", o=(0.0, 0.0), tip=(CENTRES, 0.0)),
+            build.part("wheel", o=(0.0, 0.0)),
+            solid("post", outline, o=(0.0, 0.0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("sun", part="wheel"),
+            build.body("arm"),
+            build.body("out", CENTRES, 0.0, part="wheel"),
+            build.body("post", *at),
+        ],
+        [
+            build.joint("held", "revolute", "base.a", "sun.o"),
+            build.joint("arm", "revolute", "base.a", "arm.o"),
+            build.joint("spin", "revolute", "arm.tip", "out.o"),
+            build.joint("post", "revolute", "base.post", "post.o"),
+        ],
+    )
     over = (m.LoopWheel(joint="held", radius=SUN), m.LoopWheel(joint="spin", radius=OUT))
     doc = doc.model_copy(update={"loops": (m.Loop(id="belt", wheels=over, thickness=thickness),)})
     driven = (("held", 0.0, 0.0), ("arm", 0.0, TURN), ("post", 0.0, turns * TURN))
@@ -98,8 +108,9 @@ def brute_gap(
     least = math.inf
     for ends in (*runs(TURN * share_of), *wraps(TURN * share_of)):
         away = ends - np.array(at)
-        seen = np.stack([c * away[..., 0] - s * away[..., 1], s * away[..., 0] + c * away[..., 1]],
-                        axis=-1)  # fmt: skip
+        seen = np.stack(
+            [c * away[..., 0] - s * away[..., 1], s * away[..., 0] + c * away[..., 1]], axis=-1
+        )
         least = min(least, float(shapely.distance(shapely.linestrings(seen), outline).min()))
     return least
 
@@ -108,17 +119,23 @@ BAR = ((-20.0, -3.0), (30.0, -3.0), (30.0, 4.0), (-20.0, 4.0))
 
 
 @given(
-    radius=st.floats(205.0, 320.0), angle=st.floats(0.0, TURN), turns=st.floats(-2.0, 2.0),
-    count=st.integers(6, 40), thickness=st.floats(0.0, 8.0),
-)  # fmt: skip
+    radius=st.floats(205.0, 320.0),
+    angle=st.floats(0.0, TURN),
+    turns=st.floats(-2.0, 2.0),
+    count=st.integers(6, 40),
+    thickness=st.floats(0.0, 8.0),
+)
 @hypothesis_settings(max_examples=12, deadline=None)
 def test_gap_of_runs_holds_whatever_the_step(
     radius: float, angle: float, turns: float, count: int, thickness: float
 ) -> None:
     """A bar that turns about its place: no pose between the steps comes nearer than promised."""
     at = (radius * math.cos(angle), radius * math.sin(angle))
-    bar = m.Slab(id="s", top=5.0, outline=m.Path(
-        shape="path", vertices=tuple(m.Vertex(x=x, y=y) for x, y in BAR)))  # fmt: skip
+    bar = m.Slab(
+        id="s",
+        top=5.0,
+        outline=m.Path(shape="path", vertices=tuple(m.Vertex(x=x, y=y) for x, y in BAR)),
+    )
     doc = swept(bar, at, turns=turns, count=count, thickness=thickness)
     gap = gap_of(doc)
     found = brute_gap(shapely.Polygon(BAR), at, turns, 4_000) - thickness / 2
@@ -141,8 +158,9 @@ def test_no_run_passes_a_thin_post_between_two_steps() -> None:
     for _ in range(cases):
         radius, angle = random.uniform(60.0, 183.0), random.uniform(0.0, TURN)
         at = (radius * math.cos(angle), radius * math.sin(angle))
-        doc = swept(disc(0.0, 0.0, 0.05), at, turns=0.0, count=int(random.integers(12, 37)),
-                    thickness=None)  # fmt: skip
+        doc = swept(
+            disc(0.0, 0.0, 0.05), at, turns=0.0, count=int(random.integers(12, 37)), thickness=None
+        )
         assert gap_of(doc).overlaps, at
         seen_by_steps += gap_of(doc, exact=False).overlaps
     assert seen_by_steps < cases / 4
@@ -174,12 +192,19 @@ def test_distance_of_a_segment_to_lines_and_arcs(numbers: list[float]) -> None:
     """A plate with a round end and a bore, against shapely with arcs in 4,096 pieces a quarter."""
     ends = np.array(numbers).reshape(1, 2, 2)
     plate = m.Slab(
-        id="s", top=5.0,
-        outline=m.Path(shape="path", vertices=(
-            m.Vertex(x=0.0, y=-10.0), m.Vertex(x=40.0, y=-10.0, bulge=1.0),
-            m.Vertex(x=40.0, y=10.0), m.Vertex(x=0.0, y=10.0))),
+        id="s",
+        top=5.0,
+        outline=m.Path(
+            shape="path",
+            vertices=(
+                m.Vertex(x=0.0, y=-10.0),
+                m.Vertex(x=40.0, y=-10.0, bulge=1.0),
+                m.Vertex(x=40.0, y=10.0),
+                m.Vertex(x=0.0, y=10.0),
+            ),
+        ),
         holes=(m.Hole(id="bore", outline=m.Circle(shape="circle", x=40.0, y=0.0, radius=6.0)),),
-    )  # fmt: skip
+    )
     doc = build.document([solid("plate", plate, o=(0.0, 0.0))], [build.body("plate")], [])
     resolved = resolve(doc)
     region = resolved.part_of(resolved.document.bodies[0]).slabs[0].region
@@ -240,9 +265,13 @@ def test_a_thickness_that_cannot_be_is_told(thickness: str) -> None:
 
 
 @given(
-    st.floats(5.0, 40.0), st.floats(-math.pi, math.pi), st.floats(0.2, 6.0), st.booleans(),
-    st.floats(-60.0, 60.0), st.floats(-60.0, 60.0),
-)  # fmt: skip
+    st.floats(5.0, 40.0),
+    st.floats(-math.pi, math.pi),
+    st.floats(0.2, 6.0),
+    st.booleans(),
+    st.floats(-60.0, 60.0),
+    st.floats(-60.0, 60.0),
+)
 @hypothesis_settings(max_examples=60, deadline=None)
 def test_distance_from_an_arc_is_that_of_many_chords(
     radius: float, first: float, wrap: float, back: bool, x: float, y: float

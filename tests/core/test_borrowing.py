@@ -17,12 +17,7 @@ from anakinema.edits.structure import SetPoses
 from anakinema.edits.values import SetDimension, SetLimit, SetParameter
 from anakinema.errors import AnakinemaError, FileFormatError, MissingNameError, ValueOutOfRangeError
 from anakinema.expressions import with_names
-from anakinema.files.native import (
-    document_text,
-    parse_document,
-    read_document,
-    write_document,
-)
+from anakinema.files.native import document_text, parse_document, read_document, write_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.resources import demo_path
 from anakinema.session.assembling import Scene
@@ -79,8 +74,10 @@ def test_cams_and_wheels_bring_what_their_expressions_need(name: str) -> None:
     after, before = resolve(edit.apply(here)), resolve(other)
     assert len(after.document.parameters) == 2 * len(other.parameters)
     for one, two in zip(before.document.bodies, after.document.bodies, strict=True):
-        areas = [[s.region.polygon.area for s in each.part_of(body).slabs]
-                 for each, body in ((before, one), (after, two))]  # fmt: skip
+        areas = [
+            [s.region.polygon.area for s in each.part_of(body).slabs]
+            for each, body in ((before, one), (after, two))
+        ]
         assert areas[0] == pytest.approx(areas[1], rel=1e-12)
 
 
@@ -139,9 +136,10 @@ def test_what_cannot_be_taken_or_renewed_is_told() -> None:
         borrowed(m.Document(), other, "gone", "x", 0, 0)
     after = borrowed(m.Document(), other, "arm_pair", "x", 0, 0)[0].apply(m.Document())
     measure = m.Measure(
-        id="span", first=m.Side(body="arm_pair__coupler", place="a"),
+        id="span",
+        first=m.Side(body="arm_pair__coupler", place="a"),
         second=m.Side(body="arm_pair__rocker", place="b"),
-    )  # fmt: skip
+    )
     after = after.model_copy(update={"measures": (measure,)})
     unit = other.subassemblies[0]
     lost = unit.model_copy(update={"bodies": unit.bodies[:1], "joints": ()})

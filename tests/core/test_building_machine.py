@@ -42,9 +42,10 @@ MOST_BODIES = 9
 COUNTS: Counter[str] = Counter()
 ITEMS = ("base", "link", "crank", "slotted_link", "block", "guide", "bell_crank", "pin")
 SETTINGS = hypothesis_settings(
-    stateful_step_count=20, deadline=None,
+    stateful_step_count=20,
+    deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
-)  # fmt: skip
+)
 
 
 class Building(RuleBasedStateMachine):
@@ -74,8 +75,12 @@ class Building(RuleBasedStateMachine):
             self.place += 1
 
     @precondition(lambda self: len(self.resolved().document.bodies) < MOST_BODIES)
-    @rule(item=st.sampled_from(ITEMS), x=st.integers(-150, 150), y=st.integers(-150, 150),
-          angle=st.integers(-180, 180))  # fmt: skip
+    @rule(
+        item=st.sampled_from(ITEMS),
+        x=st.integers(-150, 150),
+        y=st.integers(-150, 150),
+        angle=st.integers(-180, 180),
+    )
     def place_part(self, item: str, x: int, y: int, angle: int) -> None:
         self.do(placed_at(self.document, f"shelf:{item}", x, y, angle)[0])
 
@@ -89,11 +94,14 @@ class Building(RuleBasedStateMachine):
             )
 
     @precondition(lambda self: len(self.resolved().document.bodies) > 1)
-    @rule(first=st.integers(0, 500), second=st.integers(0, 500),
-          kind=st.sampled_from(("prismatic", "pin_in_slot", "rigid", "pin_on_arc",
-                                "block_on_arc")),
-          manner=st.sampled_from(("together", "together", "stand", "offset")), flip=st.booleans(),
-          branch=st.integers(0, 1))  # fmt: skip
+    @rule(
+        first=st.integers(0, 500),
+        second=st.integers(0, 500),
+        kind=st.sampled_from(("prismatic", "pin_in_slot", "rigid", "pin_on_arc", "block_on_arc")),
+        manner=st.sampled_from(("together", "together", "stand", "offset")),
+        flip=st.booleans(),
+        branch=st.integers(0, 1),
+    )
     def join(  # type: ignore[no-untyped-def]
         self, first: int, second: int, kind, manner: str, flip: bool, branch: int
     ) -> None:
@@ -119,8 +127,9 @@ class Building(RuleBasedStateMachine):
         others = [spot for spot in spots if spot.body != one.body]
         if not others:
             return
-        wish = Wish(one, others[second % len(others)], kind, manner, flip, radius=40.0,
-                    branch=branch)  # fmt: skip
+        wish = Wish(
+            one, others[second % len(others)], kind, manner, flip, radius=40.0, branch=branch
+        )
         try:
             found = propose(resolved, poses, wish)
         except AnakinemaError:
@@ -182,8 +191,11 @@ class Building(RuleBasedStateMachine):
         self.do(edits[way])
         assert self.resolved().poses == pytest.approx(before) or way in (0, 3)
 
-    @precondition(lambda self: len(self.document.bodies) > 0
-                  and len(self.resolved().document.bodies) < MOST_BODIES)  # fmt: skip
+    @precondition(
+        lambda self: (
+            len(self.document.bodies) > 0 and len(self.resolved().document.bodies) < MOST_BODIES
+        )
+    )
     @rule(index=st.integers(0, 50), way=st.integers(0, 3))
     def repeat(self, index: int, way: int) -> None:
         resolved = self.resolved()
@@ -211,8 +223,9 @@ class Building(RuleBasedStateMachine):
         if apart:
             self.do(taken_apart(resolved, resolved.poses, use))
         elif len(resolved.document.bodies) < MOST_BODIES:
-            inner = next((b.id for b in resolved.document.bodies
-                          if b.id.startswith(f"{use}__")), None)  # fmt: skip
+            inner = next(
+                (b.id for b in resolved.document.bodies if b.id.startswith(f"{use}__")), None
+            )
             if inner is not None:
                 shifts = (Shift(70.0, 5.0),)
                 self.do(repeated(resolved, resolved.poses, (inner,), shifts).edit)

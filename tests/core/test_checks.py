@@ -56,12 +56,15 @@ SWING = math.radians(73.7818196)
 @pytest.mark.parametrize(
     ("least", "greatest", "comfort", "outcome"),
     [
-        (1.2, None, None, Outcome.PASS), (1.2, None, 1.3, Outcome.WARN),
-        (1.3, None, None, Outcome.FAIL), (None, 1.3, None, Outcome.PASS),
-        (None, 1.3, 1.2, Outcome.WARN), (None, 1.2, None, Outcome.FAIL),
+        (1.2, None, None, Outcome.PASS),
+        (1.2, None, 1.3, Outcome.WARN),
+        (1.3, None, None, Outcome.FAIL),
+        (None, 1.3, None, Outcome.PASS),
+        (None, 1.3, 1.2, Outcome.WARN),
+        (None, 1.2, None, Outcome.FAIL),
         (1.2, 1.3, None, Outcome.PASS),
     ],
-)  # fmt: skip
+)
 def test_travel_is_judged_on_both_bounds_and_on_comfort(
     least: float | None, greatest: float | None, comfort: float | None, outcome: Outcome
 ) -> None:
@@ -78,10 +81,16 @@ def test_travel_is_judged_on_both_bounds_and_on_comfort(
 
 def test_transmission_angle_and_time_ratio_by_closed_form() -> None:
     evaluation = rocker_with(
-        m.TransmissionRequirement(kind="transmission", id="mu", joint="rocker_pin",
-                                  first_place="a", second_place="a", least=0.4),
+        m.TransmissionRequirement(
+            kind="transmission",
+            id="mu",
+            joint="rocker_pin",
+            first_place="a",
+            second_place="a",
+            least=0.4,
+        ),
         m.TimeRatioRequirement(kind="time_ratio", id="ratio", joint="rocker_pivot", least=1.3),
-    )  # fmt: skip
+    )
     least = math.acos((120**2 + 80**2 - 60**2) / (2 * 120 * 80))
     found = judged(evaluation, "mu")
     assert found.value == pytest.approx(least, abs=1e-9)
@@ -187,10 +196,13 @@ def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
 
 @pytest.mark.parametrize(
     ("demo", "words"),
-    [("geared-vent", ["In-running nip", "draw in"]), ("head-belt", ["head belt", "Enclose"]),
-     ("tray-indexer", ["Stored energy", "even with the drive off"]),
-     ("tip-out-carrier", ["Stored pressure: lift stroke and tip stroke", "ISO 4413"])],
-)  # fmt: skip
+    [
+        ("geared-vent", ["In-running nip", "draw in"]),
+        ("head-belt", ["head belt", "Enclose"]),
+        ("tray-indexer", ["Stored energy", "even with the drive off"]),
+        ("tip-out-carrier", ["Stored pressure: lift stroke and tip stroke", "ISO 4413"]),
+    ],
+)
 def test_cautions_name_what_draws_in_and_what_moves_by_itself(demo: str, words: list[str]) -> None:
     evaluation = evaluate(read_document(demo_path(demo)))
     told = cautions(evaluation)
@@ -282,9 +294,10 @@ def test_reach_in_words() -> None:
 
 def test_more_drivers_than_freedoms_is_said() -> None:
     doc = build.driven(
-        build.four_bar(40, 120, 80, 100, 0.5), ("crank_pivot", 0.5, 1.0),
+        build.four_bar(40, 120, 80, 100, 0.5),
+        ("crank_pivot", 0.5, 1.0),
         ("rocker_pivot", build.four_bar_angles(40, 120, 80, 100, 0.5)[1], 1.5),
-    )  # fmt: skip
+    )
     evaluation = evaluate(doc)
     assert judged(evaluation, "built_in.program").outcome is Outcome.FAIL
     assert any("More drivers than freedoms" in text for _, text in mobility_words(evaluation))
@@ -296,8 +309,10 @@ def test_limits_that_fight_are_named_and_others_are_not() -> None:
     def limited(least: float) -> m.Document:
         turn = (0.0, 2 * math.pi)
         doc = build.driven(build.four_bar(40, 120, 80, 100, 0.0), ("crank_pivot", *turn), count=72)
-        limits = {"crank_pivot": m.Limits(least=0.0, greatest=math.pi / 2),
-                  "rocker_pivot": m.Limits(least=math.radians(least), greatest=2.3)}  # fmt: skip
+        limits = {
+            "crank_pivot": m.Limits(least=0.0, greatest=math.pi / 2),
+            "rocker_pivot": m.Limits(least=math.radians(least), greatest=2.3),
+        }
         joints = tuple(
             j.model_copy(update={"limits": limits.get(j.id, m.Limits())}) for j in doc.joints
         )

@@ -18,13 +18,7 @@ from anakinema.analysis.rings import ring_bound
 from anakinema.document import model as m
 from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import Contour, path
-from anakinema.geometry.distance import (
-    Question,
-    distances,
-    outline_span,
-    relative_poses,
-    transform,
-)
+from anakinema.geometry.distance import Question, distances, outline_span, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.comparisons import Comparison, comparisons
 from anakinema.motion.motion import Motion, States
@@ -122,9 +116,11 @@ def test_certified_gap_agrees_with_dense_brute_force(seed: int) -> None:
         parts.append(item.model_copy(update={"slabs": (slab(hull),) if hull else ()}))
     parts.append(m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(box(12, 9)),)))
     doc = doc.model_copy(
-        update={"parts": tuple(parts),
-                "bodies": (*doc.bodies, build.body("post", x, y, 0.3, fixed=True))}
-    )  # fmt: skip
+        update={
+            "parts": tuple(parts),
+            "bodies": (*doc.bodies, build.body("post", x, y, 0.3, fixed=True)),
+        }
+    )
     motion = build.motion(build.driven(doc, ("crank_pivot", 0.4, 0.4 + build.FULL_TURN), count=90))
     post = doc.bodies[-1]
     assert post.id == "post"
@@ -136,12 +132,17 @@ def test_certified_gap_agrees_with_dense_brute_force(seed: int) -> None:
     brute = min(
         float(
             distances(
-                [Question(i.first.region, i.second.region,
-                          relative_poses(fine[:, i.first_body], fine[:, i.second_body]))]
+                [
+                    Question(
+                        i.first.region,
+                        i.second.region,
+                        relative_poses(fine[:, i.first_body], fine[:, i.second_body]),
+                    )
+                ]
             )[0].distance.min()
         )
         for i in items
-    )  # fmt: skip
+    )
     if gap.overlaps:
         assert brute == 0.0
     else:
@@ -158,10 +159,9 @@ def test_stretch_below_a_threshold_has_exact_ends() -> None:
     post = m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(disc(5)),))
     doc = build.document(
         [base, bar, post],
-        [build.body("base", fixed=True), build.body("bar"),
-         build.body("post", 70, 40, fixed=True)],
+        [build.body("base", fixed=True), build.body("bar"), build.body("post", 70, 40, fixed=True)],
         [build.joint("pivot", "revolute", "base.o", "bar.o")],
-    )  # fmt: skip
+    )
     motion = build.motion(build.driven(doc, ("pivot", 0.0, math.pi), count=37))
     gap = gap_of(motion, threshold=3.0)
     assert gap is not None
@@ -183,13 +183,15 @@ def test_only_slabs_that_share_heights_are_compared() -> None:
 def pin_in_hole(pieces: bool) -> m.Document:
     """A pin of exactly its hole's size, and a lug of the same body that hits the plate."""
     plate = m.Part(
-        id="plate", places=(m.Place(id="o"),),
+        id="plate",
+        places=(m.Place(id="o"),),
         slabs=(slab(box(60, 30), holes=(m.Hole(id="eye", outline=disc(5)),)),),
-    )  # fmt: skip
+    )
     lever = m.Part(
-        id="lever", places=(m.Place(id="o"),),
+        id="lever",
+        places=(m.Place(id="o"),),
         slabs=(slab(disc(5), id="pin"), slab(box(4, 4, 28, 0), 5, 9, id="lug")),
-    )  # fmt: skip
+    )
     link = build.joint("pivot", "revolute", "plate.o", "lever.o")
     if pieces:
         first = link.first.model_copy(update={"pieces": (m.OutlinePiece(slab="s", hole="eye"),)})
@@ -236,9 +238,11 @@ def test_next_to_a_singular_pose_the_answer_says_it_is_sampled() -> None:
     )
     post = m.Part(id="post", places=(m.Place(id="o"),), slabs=(slab(disc(4)),))
     doc = doc.model_copy(
-        update={"parts": (*parts, post),
-                "bodies": (*doc.bodies, build.body("post", 100, 60, fixed=True))}
-    )  # fmt: skip
+        update={
+            "parts": (*parts, post),
+            "bodies": (*doc.bodies, build.body("post", 100, 60, fixed=True)),
+        }
+    )
     motion = build.motion(build.driven(doc, ("pivot0", 0.3, 0.3 + build.FULL_TURN)))
     gap = gap_of(motion)
     assert gap is not None
@@ -332,16 +336,19 @@ def orbiting(around: float) -> m.Document:
     """A disc of 20 spins on an arm of 10 within a plate, in a round opening of 36 that stands
     still, or off its middle: where ``around`` is 0 the gap is 36 − 10 − 20 all the way round."""
     opening = m.Hole(id="hole", outline=disc(36.0, around, 0.0))
-    plate = m.Part(id="plate", places=(m.Place(id="o"),),
-                   slabs=(slab(box(120, 120), holes=(opening,)),))  # fmt: skip
+    plate = m.Part(
+        id="plate", places=(m.Place(id="o"),), slabs=(slab(box(120, 120), holes=(opening,)),)
+    )
     arm = m.Part(id="arm", places=(m.Place(id="o"), m.Place(id="tip", x=10.0)))
     wheel = m.Part(id="wheel", places=(m.Place(id="o"),), slabs=(slab(disc(20.0)),))
     doc = build.document(
         [plate, arm, wheel],
         [build.body("plate", fixed=True), build.body("arm"), build.body("wheel", 10.0, 0.0)],
-        [build.joint("turn", "revolute", "plate.o", "arm.o"),
-         build.joint("spin", "revolute", "arm.tip", "wheel.o")],
-    )  # fmt: skip
+        [
+            build.joint("turn", "revolute", "plate.o", "arm.o"),
+            build.joint("spin", "revolute", "arm.tip", "wheel.o"),
+        ],
+    )
     return build.driven(
         doc, ("turn", 0.0, build.FULL_TURN), ("spin", 0.0, 3 * build.FULL_TURN), count=90
     )

@@ -86,8 +86,16 @@ def test_a_parallel_outline_inwards() -> None:
     assert area_of(inner) == pytest.approx(rectangle(0, 0, 24, 14, 1, 0).area(), rel=1e-9)
     (ring,) = offset(circle(5, 5, 12), -4)
     assert ring.outer.circle == pytest.approx((5, 5, 8))
-    waist = path([(-30, -10, 0, 0), (0, -2, 0, 0), (30, -10, 0, 0), (30, 10, 0, 0),
-                  (0, 2, 0, 0), (-30, 10, 0, 0)])  # fmt: skip
+    waist = path(
+        [
+            (-30, -10, 0, 0),
+            (0, -2, 0, 0),
+            (30, -10, 0, 0),
+            (30, 10, 0, 0),
+            (0, 2, 0, 0),
+            (-30, 10, 0, 0),
+        ]
+    )
     assert len(offset(waist, -3)) == 2
     with pytest.raises(GeometryError, match="nothing is left"):
         offset(rectangle(0, 0, 30, 20, 0, 0), -10.5)
@@ -95,8 +103,9 @@ def test_a_parallel_outline_inwards() -> None:
 
 def test_a_notched_outline_outwards_keeps_its_inner_corner() -> None:
     """An L of 40 x 40 with arms of 10: five convex corners, one hollow one that stays sharp."""
-    ell = path([(0, 0, 0, 0), (40, 0, 0, 0), (40, 10, 0, 0), (10, 10, 0, 0), (10, 40, 0, 0),
-                (0, 40, 0, 0)])  # fmt: skip
+    ell = path(
+        [(0, 0, 0, 0), (40, 0, 0, 0), (40, 10, 0, 0), (10, 10, 0, 0), (10, 40, 0, 0), (0, 40, 0, 0)]
+    )
     d = 3.0
     wanted = 700 + 160 * d + 5 * math.pi * d * d / 4 - d * d
     assert area_of(offset(ell, d)) == pytest.approx(wanted, rel=1e-9)

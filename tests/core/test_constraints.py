@@ -31,8 +31,12 @@ def oval() -> Curve:
     """A closed spline that is round all over: what a face can lie on."""
     angles = 2 * np.pi * np.arange(12) / 12
     points = zip(30 * np.cos(angles), 22 * np.sin(angles), strict=True)
-    return Curve(id="c", shape="spline", closed=True,
-                 vertices=tuple(Vertex(x=float(x), y=float(y)) for x, y in points))  # fmt: skip
+    return Curve(
+        id="c",
+        shape="spline",
+        closed=True,
+        vertices=tuple(Vertex(x=float(x), y=float(y)) for x, y in points),
+    )
 
 
 def on_curve(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:

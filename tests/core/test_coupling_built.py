@@ -33,14 +33,17 @@ def train(
     bodies = (
         m.Body(id="base", part="base", fixed=True),
         m.Body(id="pinion", part="pinion", pose=m.Pose(angle=11.0)),
-        m.Body(id="mate", part="mate",
-               pose=m.Pose(x=x, y=y, angle=-40.0)),
-    )  # fmt: skip
+        m.Body(id="mate", part="mate", pose=m.Pose(x=x, y=y, angle=-40.0)),
+    )
     joints = tuple(
-        m.Joint(id=f"{body}_axis", kind="revolute", first=m.Side(body="base", place=place),
-                second=m.Side(body=body, place="centre"))
+        m.Joint(
+            id=f"{body}_axis",
+            kind="revolute",
+            first=m.Side(body="base", place=place),
+            second=m.Side(body=body, place="centre"),
+        )
         for body, place in (("pinion", "a"), ("mate", "b"))
-    )  # fmt: skip
+    )
     return m.Document(parts=(base, wheel, other), bodies=bodies, joints=joints)
 
 
@@ -66,9 +69,12 @@ def moving(document: m.Document):  # type: ignore[no-untyped-def]
 
 @pytest.mark.parametrize(
     ("second", "apart", "sizes", "kind"),
-    [("wheel", 60.0, {"teeth": "40"}, "gears"), ("wheel", 53.0, {"teeth": "33"}, "gears"),
-     ("ring", 40.0, {"teeth": "60"}, "internal_gears")],
-)  # fmt: skip
+    [
+        ("wheel", 60.0, {"teeth": "40"}, "gears"),
+        ("wheel", 53.0, {"teeth": "33"}, "gears"),
+        ("ring", 40.0, {"teeth": "60"}, "internal_gears"),
+    ],
+)
 def test_wheels_are_turned_into_mesh_and_stay_in_it(
     second: str, apart: float, sizes: dict[str, str], kind: m.CouplingKind
 ) -> None:

@@ -26,13 +26,21 @@ MM = UnitSystem()
 @pytest.mark.parametrize(
     ("text", "expected", "dimension"),
     [
-        ("46 mm", 46.0, LENGTH), ("3/8 in + 2 mm", 11.525, LENGTH), ("2*3 cm", 60.0, LENGTH),
-        ("-2^2", -4.0, NUMBER), ("180 deg", math.pi, ANGLE), ("30°", math.pi / 6, ANGLE),
-        ("sqrt(9 mm * 4 mm)", 6.0, LENGTH), ("sin(30 deg)", 0.5, NUMBER),
-        ("atan2(1 mm, 1 mm)", math.pi / 4, ANGLE), ("max(1 mm, 2 mm)", 2.0, LENGTH),
-        ("crank*2 - 1 mm", 79.0, LENGTH), ("190 thou", 4.826, LENGTH), ("pi", math.pi, NUMBER),
+        ("46 mm", 46.0, LENGTH),
+        ("3/8 in + 2 mm", 11.525, LENGTH),
+        ("2*3 cm", 60.0, LENGTH),
+        ("-2^2", -4.0, NUMBER),
+        ("180 deg", math.pi, ANGLE),
+        ("30°", math.pi / 6, ANGLE),
+        ("sqrt(9 mm * 4 mm)", 6.0, LENGTH),
+        ("sin(30 deg)", 0.5, NUMBER),
+        ("atan2(1 mm, 1 mm)", math.pi / 4, ANGLE),
+        ("max(1 mm, 2 mm)", 2.0, LENGTH),
+        ("crank*2 - 1 mm", 79.0, LENGTH),
+        ("190 thou", 4.826, LENGTH),
+        ("pi", math.pi, NUMBER),
     ],
-)  # fmt: skip
+)
 def test_expressions_give_value_and_dimension(text: str, expected: float, dimension) -> None:  # type: ignore[no-untyped-def]
     result = evaluate(parse(text), {"crank": Quantity(40.0, LENGTH)})
     assert result.value == pytest.approx(expected, abs=1e-12)
@@ -42,14 +50,25 @@ def test_expressions_give_value_and_dimension(text: str, expected: float, dimens
 @pytest.mark.parametrize(
     ("text", "part_of_message"),
     [
-        ("", "empty"), ("3 +", "expected"), ("2 mm + 3", "cannot be added"), ("1/0", "zero"),
-        ("9**9**9", "finite"), ("(-1)**0.5", "negative"), ("__import__('os')", "not understood"),
+        ("", "empty"),
+        ("3 +", "expected"),
+        ("2 mm + 3", "cannot be added"),
+        ("1/0", "zero"),
+        ("9**9**9", "finite"),
+        ("(-1)**0.5", "negative"),
+        ("__import__('os')", "not understood"),
         ("open(3)", "no function"),
-        ("nothing + 1", "no parameter"), ("a.b.c", "not understood"), ("[1]", "not understood"),
-        ("sin(3 mm)", "angle"), ("1e308*1e308", "finite"), ("(" * 100 + "1" + ")" * 100, "nested"),
-        ("1+" * 250 + "1", "longer"), ("lambda: 1", "not understood"), ("2 mm ^ 0.3", "broken"),
+        ("nothing + 1", "no parameter"),
+        ("a.b.c", "not understood"),
+        ("[1]", "not understood"),
+        ("sin(3 mm)", "angle"),
+        ("1e308*1e308", "finite"),
+        ("(" * 100 + "1" + ")" * 100, "nested"),
+        ("1+" * 250 + "1", "longer"),
+        ("lambda: 1", "not understood"),
+        ("2 mm ^ 0.3", "broken"),
     ],
-)  # fmt: skip
+)
 def test_wrong_expressions_are_refused_in_words(text: str, part_of_message: str) -> None:
     with pytest.raises(ExpressionError, match=part_of_message):
         evaluate(parse(text), {})
@@ -87,8 +106,13 @@ def test_circle_area_is_exact(radius: float, x: float, y: float) -> None:
     assert circle(x, y, radius).area() == pytest.approx(math.pi * radius**2, rel=1e-9)
 
 
-@given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.5, 20)),
-                min_size=2, max_size=6))  # fmt: skip
+@given(
+    st.lists(
+        st.tuples(st.floats(-50, 50), st.floats(-50, 50), st.floats(0.5, 20)),
+        min_size=2,
+        max_size=6,
+    )
+)
 @hypothesis_settings(max_examples=60)
 def test_hull_is_the_convex_hull_of_its_circles(rounds: list[tuple[float, float, float]]) -> None:
     discs = [shapely.Point(x, y).buffer(r, quad_segs=400) for x, y, r in rounds]
@@ -111,14 +135,18 @@ def test_rounded_shapes_have_their_exact_area() -> None:
 @pytest.mark.parametrize(
     "make",
     [
-        lambda: circle(0, 0, 0), lambda: circle(0, 0, -3), lambda: rectangle(0, 0, 10, 0, 0, 0),
-        lambda: rectangle(0, 0, 10, 4, 3, 0), lambda: path([(0, 0, 0, 0), (9, 0, 0, 0)]),
+        lambda: circle(0, 0, 0),
+        lambda: circle(0, 0, -3),
+        lambda: rectangle(0, 0, 10, 0, 0, 0),
+        lambda: rectangle(0, 0, 10, 4, 3, 0),
+        lambda: path([(0, 0, 0, 0), (9, 0, 0, 0)]),
         lambda: path([(0, 0, 0, 9), (10, 0, 0, 9), (10, 10, 0, 9)]),
-        lambda: Region.build(path([(0, 0, 0, 0), (9, 9, 0, 0), (9, 0, 0, 0), (0, 8, 0, 0)]),
-                             (), ()),
+        lambda: Region.build(
+            path([(0, 0, 0, 0), (9, 9, 0, 0), (9, 0, 0, 0), (0, 8, 0, 0)]), (), ()
+        ),
         lambda: Region.build(circle(0, 0, 5), (circle(4, 0, 3),), ("h",)),
     ],
-)  # fmt: skip
+)
 def test_impossible_outlines_are_refused(make) -> None:  # type: ignore[no-untyped-def]
     with pytest.raises(GeometryError) as caught:
         make()
@@ -134,11 +162,16 @@ def test_parameters_and_dimensions_follow_one_another() -> None:
     bore = m.Hole(id="bore", outline=m.Circle(shape="circle", radius="bore/2"))
     spacer = m.Part(
         id="spacer",
-        dimensions=(m.Parameter(id="bore", value="pin.diameter + play"),
-                    m.Parameter(id="outer", value="2*bore")),
-        slabs=(m.Slab(id="ring", top=4, outline=m.Circle(shape="circle", radius="outer/2"),
-                      holes=(bore,)),),
-    )  # fmt: skip
+        dimensions=(
+            m.Parameter(id="bore", value="pin.diameter + play"),
+            m.Parameter(id="outer", value="2*bore"),
+        ),
+        slabs=(
+            m.Slab(
+                id="ring", top=4, outline=m.Circle(shape="circle", radius="outer/2"), holes=(bore,)
+            ),
+        ),
+    )
     doc = with_parameters(play="0.2 mm", rod="3*crank", crank="40 mm").model_copy(
         update={"parts": (pin, spacer)}
     )
@@ -155,15 +188,34 @@ def test_parameters_and_dimensions_follow_one_another() -> None:
         (with_parameters(mm="3"), "parameters", "unit"),
         (m.Document(bodies=(m.Body(id="x", part="none"),)), "body 'x'", "no part"),
         (m.Document(parts=(m.Part(id="p"), m.Part(id="p"))), "parts", "twice"),
-        (m.Document(parts=(m.Part(id="p", slabs=(
-            m.Slab(id="s", bottom=4, top=4, outline=m.Circle(shape="circle", radius=3)),)),)),
-         "part 'p', slab 's'", "not above"),
-        (m.Document(parts=(m.Part(id="p", places=(m.Place(id="a", x="3 deg"),)),)),
-         "place 'a', x", "a length is needed"),
-        (m.Document(parts=(m.Part(id="p", places=(m.Place(id="a", x=1e9),)),)),
-         "place 'a', x", "far outside"),
+        (
+            m.Document(
+                parts=(
+                    m.Part(
+                        id="p",
+                        slabs=(
+                            m.Slab(
+                                id="s", bottom=4, top=4, outline=m.Circle(shape="circle", radius=3)
+                            ),
+                        ),
+                    ),
+                )
+            ),
+            "part 'p', slab 's'",
+            "not above",
+        ),
+        (
+            m.Document(parts=(m.Part(id="p", places=(m.Place(id="a", x="3 deg"),)),)),
+            "place 'a', x",
+            "a length is needed",
+        ),
+        (
+            m.Document(parts=(m.Part(id="p", places=(m.Place(id="a", x=1e9),)),)),
+            "place 'a', x",
+            "far outside",
+        ),
     ],
-)  # fmt: skip
+)
 def test_faults_of_a_document_name_their_place(document: m.Document, where: str, what: str) -> None:
     with pytest.raises(AnakinemaError) as caught:
         resolve(document)
@@ -176,12 +228,17 @@ def test_faults_of_joints_limits_and_program_name_their_place() -> None:
     doc = build.four_bar(40, 120, 80, 100, 0.5)
     limits = m.Limits(least=1.0, greatest=0.5)
     cases = [
-        (doc.model_copy(update={"joints": (doc.joints[0].model_copy(update={"limits": limits}),)}),
-         "limits of joint", "Swap"),
+        (
+            doc.model_copy(
+                update={"joints": (doc.joints[0].model_copy(update={"limits": limits}),)}
+            ),
+            "limits of joint",
+            "Swap",
+        ),
         (build.driven(doc, ("nowhere", 0, 1)), "driver", "Known are"),
         (build.driven(doc, ("crank_pivot", 0, 1), ("crank_pivot", 0, 1)), "driver", "Remove"),
         (build.driven(doc, ("crank_pivot", 1, 1)), "program, stage 1", "target"),
-    ]  # fmt: skip
+    ]
     for broken, where, remedy in cases:
         with pytest.raises(AnakinemaError) as caught:
             resolve(broken)
@@ -216,7 +273,8 @@ def test_inch_and_millimetre_documents_agree() -> None:
     )
     bodies = tuple(b.model_copy(update={"pose": inches(b.pose)}) for b in doc.bodies)
     other = build.motion(
-        doc.model_copy(update={"units": m.Units(length="in", angle="rad"), "parts": parts,
-                               "bodies": bodies})
-    )  # fmt: skip
+        doc.model_copy(
+            update={"units": m.Units(length="in", angle="rad"), "parts": parts, "bodies": bodies}
+        )
+    )
     assert np.abs(one.poses - other.poses).max() < 1e-9

@@ -36,16 +36,25 @@ def cylinder() -> m.Document:
     boom = (90 * math.cos(0.9), 90 * math.sin(0.9))
     along = math.atan2(boom[1], boom[0] - 60) - math.asin(4 / math.hypot(boom[0] - 60, boom[1]))
     return build.document(
-        [build.part("base", a=(0, 0), b=(60, 0)), build.part("boom", a=(0, 0), b=(90, 0)),
-         build.part("barrel", a=(0, 0), axis=(20, 4)),
-         build.part("rod", end=(0, 0), tail=(-40, 0))],
-        [build.body("base", fixed=True), build.body("boom", 0, 0, 0.9),
-         build.body("barrel", 60, 0, along), build.body("rod", *boom, along)],
-        [build.joint("boom_pivot", "revolute", "base.a", "boom.a"),
-         build.joint("barrel_pivot", "revolute", "base.b", "barrel.a"),
-         build.joint("rod_pin", "revolute", "boom.b", "rod.end"),
-         build.joint("bore", "prismatic", "barrel.axis", "rod.tail")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0, 0), b=(60, 0)),
+            build.part("boom", a=(0, 0), b=(90, 0)),
+            build.part("barrel", a=(0, 0), axis=(20, 4)),
+            build.part("rod", end=(0, 0), tail=(-40, 0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("boom", 0, 0, 0.9),
+            build.body("barrel", 60, 0, along),
+            build.body("rod", *boom, along),
+        ],
+        [
+            build.joint("boom_pivot", "revolute", "base.a", "boom.a"),
+            build.joint("barrel_pivot", "revolute", "base.b", "barrel.a"),
+            build.joint("rod_pin", "revolute", "boom.b", "rod.end"),
+            build.joint("bore", "prismatic", "barrel.axis", "rod.tail"),
+        ],
+    )
 
 
 def yoke(*, slot_moves: bool) -> m.Document:
@@ -53,61 +62,103 @@ def yoke(*, slot_moves: bool) -> m.Document:
     pin = (30 * math.cos(0.6), 30 * math.sin(0.6))
     if slot_moves:
         return build.document(
-            [build.part("base", a=(0, 0), rail=(0, -50)), build.part("crank", a=(0, 0), b=(30, 0)),
-             build.part("slide", foot=(0, 0), slot=(0, 50, math.pi / 2 + 0.2))],
-            [build.body("base", fixed=True), build.body("crank", 0, 0, 0.6),
-             build.body("slide", pin[0], -50)],
-            [build.joint("crank_pivot", "revolute", "base.a", "crank.a"),
-             build.joint("rail", "prismatic", "base.rail", "slide.foot"),
-             build.joint("slot", "pin_in_slot", "slide.slot", "crank.b")],
-        )  # fmt: skip
+            [
+                build.part("base", a=(0, 0), rail=(0, -50)),
+                build.part("crank", a=(0, 0), b=(30, 0)),
+                build.part("slide", foot=(0, 0), slot=(0, 50, math.pi / 2 + 0.2)),
+            ],
+            [
+                build.body("base", fixed=True),
+                build.body("crank", 0, 0, 0.6),
+                build.body("slide", pin[0], -50),
+            ],
+            [
+                build.joint("crank_pivot", "revolute", "base.a", "crank.a"),
+                build.joint("rail", "prismatic", "base.rail", "slide.foot"),
+                build.joint("slot", "pin_in_slot", "slide.slot", "crank.b"),
+            ],
+        )
     return build.document(
-        [build.part("base", a=(0, 0), rail=(0, 40)),
-         build.part("disc", a=(0, 0), slot=(0, 10, 0.2)),
-         build.part("slide", foot=(0, 0), pin=(3, -5))],
-        [build.body("base", fixed=True), build.body("disc", 0, 0, 0.7),
-         build.body("slide", 30, 40)],
-        [build.joint("disc_pivot", "revolute", "base.a", "disc.a"),
-         build.joint("rail", "prismatic", "base.rail", "slide.foot"),
-         build.joint("slot", "pin_in_slot", "disc.slot", "slide.pin")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0, 0), rail=(0, 40)),
+            build.part("disc", a=(0, 0), slot=(0, 10, 0.2)),
+            build.part("slide", foot=(0, 0), pin=(3, -5)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("disc", 0, 0, 0.7),
+            build.body("slide", 30, 40),
+        ],
+        [
+            build.joint("disc_pivot", "revolute", "base.a", "disc.a"),
+            build.joint("rail", "prismatic", "base.rail", "slide.foot"),
+            build.joint("slot", "pin_in_slot", "disc.slot", "slide.pin"),
+        ],
+    )
 
 
 def lever_on_rail() -> m.Document:
     """A lever on a driven carriage; its end pin runs in a fixed slot; a plate rides on it."""
     return build.document(
-        [build.part("base", rail=(0, 0), slot=(0, 30, 0.3)),
-         build.part("cart", a=(0, 0), pin=(0, 8)),
-         build.part("lever", a=(0, 0), b=(70, 5)), build.part("plate", a=(2, 1))],
-        [build.body("base", fixed=True), build.body("cart", 10, 0),
-         build.body("lever", 10, 8, 0.5), build.body("plate", 60, 30, 0.5)],
-        [build.joint("rail", "prismatic", "base.rail", "cart.a"),
-         build.joint("lever_pin", "revolute", "cart.pin", "lever.a"),
-         build.joint("slot", "pin_in_slot", "base.slot", "lever.b"),
-         build.joint("bolted", "rigid", "lever.b", "plate.a")],
-    )  # fmt: skip
+        [
+            build.part("base", rail=(0, 0), slot=(0, 30, 0.3)),
+            build.part("cart", a=(0, 0), pin=(0, 8)),
+            build.part("lever", a=(0, 0), b=(70, 5)),
+            build.part("plate", a=(2, 1)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("cart", 10, 0),
+            build.body("lever", 10, 8, 0.5),
+            build.body("plate", 60, 30, 0.5),
+        ],
+        [
+            build.joint("rail", "prismatic", "base.rail", "cart.a"),
+            build.joint("lever_pin", "revolute", "cart.pin", "lever.a"),
+            build.joint("slot", "pin_in_slot", "base.slot", "lever.b"),
+            build.joint("bolted", "rigid", "lever.b", "plate.a"),
+        ],
+    )
 
 
 CASES: dict[str, tuple[m.Document, tuple[str, float], tuple[str, ...]]] = {
-    "four-bar": (build.four_bar(40, 120, 80, 100, 0.5), ("crank_pivot", 0.5),
-                 ("crank_pin", "rocker_pin", "rocker_pivot")),
-    "crossed four-bar": (build.four_bar(40, 120, 80, 100, 0.5, is_open=False),
-                         ("crank_pivot", 0.5), ("rocker_pin",)),
-    "crank slider": (build.crank_slider(30, 90, 12, 0.4), ("crank_pivot", 0.4),
-                     ("guide", "slide_pin")),
-    "crank slider to the left": (build.crank_slider(30, 90, 12, 0.4, to_right=False),
-                                 ("crank_pivot", 0.4), ("crank_pin",)),
-    "inverted slider": (build.inverted_slider(100, 40, 15, 0.5), ("crank_pivot", 0.5),
-                        ("arm_pivot",)),
-    "inverted slider on the right": (build.inverted_slider(100, 40, 15, 0.5, on_left=False),
-                                     ("crank_pivot", 0.5), ()),
+    "four-bar": (
+        build.four_bar(40, 120, 80, 100, 0.5),
+        ("crank_pivot", 0.5),
+        ("crank_pin", "rocker_pin", "rocker_pivot"),
+    ),
+    "crossed four-bar": (
+        build.four_bar(40, 120, 80, 100, 0.5, is_open=False),
+        ("crank_pivot", 0.5),
+        ("rocker_pin",),
+    ),
+    "crank slider": (
+        build.crank_slider(30, 90, 12, 0.4),
+        ("crank_pivot", 0.4),
+        ("guide", "slide_pin"),
+    ),
+    "crank slider to the left": (
+        build.crank_slider(30, 90, 12, 0.4, to_right=False),
+        ("crank_pivot", 0.4),
+        ("crank_pin",),
+    ),
+    "inverted slider": (
+        build.inverted_slider(100, 40, 15, 0.5),
+        ("crank_pivot", 0.5),
+        ("arm_pivot",),
+    ),
+    "inverted slider on the right": (
+        build.inverted_slider(100, 40, 15, 0.5, on_left=False),
+        ("crank_pivot", 0.5),
+        (),
+    ),
     "slotted arm": (build.slotted_arm(46, 120, 0.3), ("crank_pivot", 0.3), ("arm_pivot",)),
     "cylinder": (cylinder(), ("boom_pivot", 0.9), ("bore", "rod_pin")),
     "yoke": (yoke(slot_moves=True), ("crank_pivot", 0.6), ("rail",)),
     "disc with a slot": (yoke(slot_moves=False), ("disc_pivot", 0.7), ("rail",)),
     "lever on a rail": (lever_on_rail(), ("rail", 10.0), ("lever_pin", "bolted")),
     "ten-bar": (build.ten_bar(), ("pin_a1", 0.0), ()),
-}  # fmt: skip
+}
 
 
 def dyads_of(doc: m.Document, driver: str) -> tuple[Dyads, np.ndarray, float]:
@@ -232,13 +283,21 @@ def test_what_does_not_come_apart_is_left_to_the_equations() -> None:
 
 def test_a_held_attitude_is_a_closed_form_too() -> None:
     doc = build.document(
-        [build.part("base", a=(0, 0)), build.part("arm", a=(0, 0), b=(60, 0)),
-         build.part("tray", pin=(0, 20))],
-        [build.body("base", fixed=True), build.body("arm", 0, 0, 0.3),
-         build.body("tray", 60 * math.cos(0.3), 60 * math.sin(0.3) - 20)],
-        [build.joint("pivot", "revolute", "base.a", "arm.a"),
-         build.joint("hang", "revolute", "arm.b", "tray.pin")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0, 0)),
+            build.part("arm", a=(0, 0), b=(60, 0)),
+            build.part("tray", pin=(0, 20)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("arm", 0, 0, 0.3),
+            build.body("tray", 60 * math.cos(0.3), 60 * math.sin(0.3) - 20),
+        ],
+        [
+            build.joint("pivot", "revolute", "base.a", "arm.a"),
+            build.joint("hang", "revolute", "arm.b", "tray.pin"),
+        ],
+    )
     mechanism = build.mechanism(doc)
     system = System(mechanism, (0,), (Hold("angle", 2),))
     dyads = decompose(system)
@@ -256,8 +315,11 @@ def test_a_held_attitude_is_a_closed_form_too() -> None:
 
 @given(st.floats(20.0, 60.0), st.floats(80.0, 140.0), st.floats(0.0, 15.0))
 def test_a_crank_slider_follows_its_textbook_formula(r: float, rod: float, offset: float) -> None:
-    doc = build.driven(build.crank_slider(r, rod, offset, 0.2),
-                       ("crank_pivot", 0.2, 0.2 + build.FULL_TURN), count=24)  # fmt: skip
+    doc = build.driven(
+        build.crank_slider(r, rod, offset, 0.2),
+        ("crank_pivot", 0.2, 0.2 + build.FULL_TURN),
+        count=24,
+    )
     motion = sweep(build.mechanism(doc))
     theta = motion.values[:, 0]
     # s = r cos θ + sqrt(l² - (r sin θ - e)²); any textbook on mechanisms.

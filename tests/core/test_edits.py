@@ -27,16 +27,28 @@ from anakinema.session import Settings
 TEXT = st.characters(exclude_categories=["Cc", "Cs"])
 """What a name may be made of."""
 SCREW = m.Coupling(
-    id="screw", kind="ratio", first="crank_pin", second="slide", first_size="4 mm",
-    second_size="2 mm", off=True,
-)  # fmt: skip
+    id="screw",
+    kind="ratio",
+    first="crank_pin",
+    second="slide",
+    first_size="4 mm",
+    second_size="2 mm",
+    off=True,
+)
 TOUCH = m.Contact(
-    id="touch", kind="stop", off=True, first=m.Surface(body="crank"),
+    id="touch",
+    kind="stop",
+    off=True,
+    first=m.Surface(body="crank"),
     second=m.Surface(body="rocker"),
-)  # fmt: skip
-BELT = m.Loop(id="belt", off=True, wheels=tuple(
-    m.LoopWheel(joint=joint, radius="20 mm") for joint in ("crank_bearing", "rocker_bearing")
-))  # fmt: skip
+)
+BELT = m.Loop(
+    id="belt",
+    off=True,
+    wheels=tuple(
+        m.LoopWheel(joint=joint, radius="20 mm") for joint in ("crank_bearing", "rocker_bearing")
+    ),
+)
 SHUTTLE = read_document(demo_path("tray-shuttle")).model_copy(
     update={"couplings": (SCREW,), "contacts": (TOUCH,), "loops": (BELT,)}
 )
@@ -45,11 +57,19 @@ ALL_EDITS = st.one_of(
     st.builds(e.SetName, st.text(TEXT, max_size=20)),
     st.builds(e.SetParameter, st.sampled_from(("centres", "rod", "rail_height")), VALUES),
     st.builds(e.SetDimension, st.just("crank"), st.just("radius"), VALUES),
-    st.builds(e.SetPose, st.sampled_from(("crank", "rocker")), st.sampled_from(("x", "y", "angle")),
-              VALUES),
+    st.builds(
+        e.SetPose,
+        st.sampled_from(("crank", "rocker")),
+        st.sampled_from(("x", "y", "angle")),
+        VALUES,
+    ),
     st.builds(e.SetHeight, st.sampled_from(("crank", "rocker")), VALUES),
-    st.builds(e.SetLimit, st.sampled_from(("slide", "crank_pin")),
-              st.sampled_from(("least", "greatest", "rest")), st.none() | VALUES),
+    st.builds(
+        e.SetLimit,
+        st.sampled_from(("slide", "crank_pin")),
+        st.sampled_from(("least", "greatest", "rest")),
+        st.none() | VALUES,
+    ),
     st.builds(p.SetDriver, st.just("crank"), st.sampled_from(("start", "rate")), VALUES),
     st.builds(p.SetStageTarget, st.just(0), st.just("crank"), VALUES),
     st.builds(p.SetStage, st.just(0), st.sampled_from(["step", "lasts", "pause"]), VALUES),
@@ -58,25 +78,33 @@ ALL_EDITS = st.one_of(
     st.builds(p.RemoveStage, st.just(1)).map(
         lambda removed: Together("Add and remove", (p.AddStage(), removed))
     ),
-    st.builds(e.SetCoupling, st.just("screw"), st.sampled_from(["first_size", "second_size"]),
-              VALUES),
+    st.builds(
+        e.SetCoupling, st.just("screw"), st.sampled_from(["first_size", "second_size"]), VALUES
+    ),
     st.builds(e.SetContact, st.just("touch"), st.just("off"), st.booleans()),
     st.builds(e.SetContact, st.just("touch"), st.just("kind"), st.sampled_from(("stop", "push"))),
     st.builds(e.SetLoop, st.just("belt"), st.just("off"), st.booleans()),
     st.builds(e.SetLoopWheel, st.just("belt"), st.just(0), st.just("radius"), VALUES),
     st.builds(p.SetStages, st.just(SHUTTLE.program.stages[:1])),
-    st.builds(p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")),
-              st.booleans()),
-    st.builds(e.SetRequirement, st.sampled_from(("stroke", "post_gap")),
-              st.sampled_from(("least", "comfort")), VALUES),
-)  # fmt: skip
+    st.builds(
+        p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")), st.booleans()
+    ),
+    st.builds(
+        e.SetRequirement,
+        st.sampled_from(("stroke", "post_gap")),
+        st.sampled_from(("least", "comfort")),
+        VALUES,
+    ),
+)
 
 
 def test_the_strategy_walks_all_edit_classes() -> None:
     classes = {
-        c for module in (e, p) for c in vars(module).values()
+        c
+        for module in (e, p)
+        for c in vars(module).values()
         if isinstance(c, type) and hasattr(c, "apply")
-    }  # fmt: skip
+    }
     text = Path(__file__).read_text("utf-8")
     missing = [c.__name__ for c in classes if not re.search(rf"(e|p)\.{c.__name__}\b", text)]
     assert len(classes) > 8
@@ -140,10 +168,17 @@ def test_steps_of_one_gesture_are_one_undo_step_and_escape_takes_it_back() -> No
 
 @pytest.mark.parametrize(
     "edit",
-    [e.SetParameter("none", 1.0), e.SetDimension("crank", "none", 1.0), e.SetPose("x", "x", 1.0),
-     e.SetLimit("none", "least", 1.0), p.SetDriver("none", "rate", 1.0),
-     p.SetStage(7, "step", 1.0), p.RemoveStage(9), e.SetRequirement("none", "least", 1.0)],
-)  # fmt: skip
+    [
+        e.SetParameter("none", 1.0),
+        e.SetDimension("crank", "none", 1.0),
+        e.SetPose("x", "x", 1.0),
+        e.SetLimit("none", "least", 1.0),
+        p.SetDriver("none", "rate", 1.0),
+        p.SetStage(7, "step", 1.0),
+        p.RemoveStage(9),
+        e.SetRequirement("none", "least", 1.0),
+    ],
+)
 def test_an_edit_of_something_gone_changes_nothing(edit: Edit) -> None:
     history = History(SHUTTLE)
     with pytest.raises(EditRefusedError, match="not there"):

@@ -19,8 +19,9 @@ from tests import mechanisms as build
 
 
 def limited(joint: str, least: float | None, greatest: float | None) -> m.Document:
-    doc = build.driven(build.four_bar(40, 120, 80, 100, 1.0),
-                       ("crank_pivot", 1.0, 1.0 + build.FULL_TURN), count=72)  # fmt: skip
+    doc = build.driven(
+        build.four_bar(40, 120, 80, 100, 1.0), ("crank_pivot", 1.0, 1.0 + build.FULL_TURN), count=72
+    )
     limits = m.Limits(least=least, greatest=greatest)
     joints = tuple(
         j.model_copy(update={"limits": limits}) if j.id == joint else j for j in doc.joints
@@ -70,10 +71,14 @@ def test_slightly_open_file_is_closed_to_the_nearest_pose() -> None:
     doc = build.four_bar(40, 120, 80, 100, 1.0)
     exact = assemble(build.mechanism(doc)).poses
     shaken = doc.bodies[2].model_copy(
-        update={"pose": m.Pose(x=float(doc.bodies[2].pose.x) + 0.8,
-                               y=float(doc.bodies[2].pose.y) - 0.5,
-                               angle=float(doc.bodies[2].pose.angle) + 0.01)}
-    )  # fmt: skip
+        update={
+            "pose": m.Pose(
+                x=float(doc.bodies[2].pose.x) + 0.8,
+                y=float(doc.bodies[2].pose.y) - 0.5,
+                angle=float(doc.bodies[2].pose.angle) + 0.01,
+            )
+        }
+    )
     bodies = (*doc.bodies[:2], shaken, doc.bodies[3])
     closed = assemble(build.mechanism(doc.model_copy(update={"bodies": bodies})))
     assert closed.open_by < 1e-9
@@ -143,22 +148,31 @@ def test_two_extremes_within_one_step_are_found(apart: float) -> None:
     """x = 40 cos t + 20 cos(2t + f) stands where sin t + sin(2t + f) = 0, factored by hand."""
     lead = math.pi / 2 + apart
     doc = build.document(
-        [build.part("base", a=(0, 0)), build.part("arm", a=(0, 0), b=(40, 0)),
-         build.part("tip", a=(0, 0), b=(20, 0)),
-         build.part("slide", along=(0, 0, 0), slot=(0, 0, math.pi / 2))],
-        [build.body("base", fixed=True), build.body("arm"),
-         build.body("tip", 40, 0, lead),
-         build.body("slide", 40 + 20 * math.cos(lead), 0)],
-        [build.joint("shoulder", "revolute", "base.a", "arm.a"),
-         build.joint("elbow", "revolute", "arm.b", "tip.a"),
-         build.joint("pin", "pin_in_slot", "slide.slot", "tip.b"),
-         build.joint("out", "prismatic", "base.a", "slide.along")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0, 0)),
+            build.part("arm", a=(0, 0), b=(40, 0)),
+            build.part("tip", a=(0, 0), b=(20, 0)),
+            build.part("slide", along=(0, 0, 0), slot=(0, 0, math.pi / 2)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("arm"),
+            build.body("tip", 40, 0, lead),
+            build.body("slide", 40 + 20 * math.cos(lead), 0),
+        ],
+        [
+            build.joint("shoulder", "revolute", "base.a", "arm.a"),
+            build.joint("elbow", "revolute", "arm.b", "tip.a"),
+            build.joint("pin", "pin_in_slot", "slide.slot", "tip.b"),
+            build.joint("out", "prismatic", "base.a", "slide.along"),
+        ],
+    )
     turn = build.FULL_TURN
     doc = build.driven(doc, ("shoulder", 0.0, turn), ("elbow", lead, lead + turn), count=12)
     motion = build.motion(doc)
     out = motion.mechanism.joint_index("out")
-    found = [e.progress * turn for e in motion.events
-             if e.kind is EventKind.EXTREME and e.joint == out]  # fmt: skip
+    found = [
+        e.progress * turn for e in motion.events if e.kind is EventKind.EXTREME and e.joint == out
+    ]
     wanted = [*((build.FULL_TURN * n - lead) / 3 for n in (1, 2, 3)), math.pi - lead]
     assert found == pytest.approx(sorted(wanted), abs=1e-8)

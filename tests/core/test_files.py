@@ -45,11 +45,17 @@ def test_save_load_save_is_byte_equal_and_fits_the_schema(name: str, tmp_path: P
 
 def test_shipped_schema_is_the_models_own() -> None:
     made = subprocess.run(
-        [sys.executable, "-c",
-         "import sys; sys.path.insert(0, 'tools'); from make_schema import schema_text;"
-         " print(schema_text(), end='')"],
-        cwd=ROOT, capture_output=True, text=True, check=True,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-c",
+            "import sys; sys.path.insert(0, 'tools'); from make_schema import schema_text;"
+            " print(schema_text(), end='')",
+        ],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     assert made.stdout == schema_path().read_text("utf-8")
 
 
@@ -68,11 +74,14 @@ def test_shipped_schema_is_the_models_own() -> None:
         (b'{"format": "anakinema-mechanism", "version": 1, "x": NaN}', "file x", "NaN"),
         (b"[" * 200_000, "file x", "nested too deeply"),
         (b'{"format": "anakinema-mechanism", "version": 1, "colour": 3}', "colour", "not known"),
-        (b'{"format": "anakinema-mechanism", "version": 1, "parts": [{"id": "arm", "slabs": ['
-         b'{"id": "s", "top": 4, "outline": {"shape": "circle", "radius": "3 +"}}]}]}',
-         "parts 'arm' slabs 's' outline radius", "expected"),
+        (
+            b'{"format": "anakinema-mechanism", "version": 1, "parts": [{"id": "arm", "slabs": ['
+            b'{"id": "s", "top": 4, "outline": {"shape": "circle", "radius": "3 +"}}]}]}',
+            "parts 'arm' slabs 's' outline radius",
+            "expected",
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_is_no_document_gives_one_error_that_names_the_place(
     content: bytes, where: str, what: str
 ) -> None:
@@ -128,9 +137,30 @@ def mutated(data: Any, random: np.random.Generator) -> Any:
     collect(data)
     node, key = nodes[int(random.integers(len(nodes)))]
     strange: list[Any] = [
-        None, True, -1, 0, 1e300, -1e-300, "", "crank", "1/0", "9 deg", "5 mm", "ö\u0000", [], {},
-        [[]], {"id": 1}, "x" * 500, 2**70, "circle", "-", "nan", "3*rod", "pin.diameter",
-    ]  # fmt: skip
+        None,
+        True,
+        -1,
+        0,
+        1e300,
+        -1e-300,
+        "",
+        "crank",
+        "1/0",
+        "9 deg",
+        "5 mm",
+        "ö\u0000",
+        [],
+        {},
+        [[]],
+        {"id": 1},
+        "x" * 500,
+        2**70,
+        "circle",
+        "-",
+        "nan",
+        "3*rod",
+        "pin.diameter",
+    ]
     choice = int(random.integers(4))
     if choice == 0 and isinstance(node, dict):
         del node[key]

@@ -15,8 +15,14 @@ from tests import mechanisms as build
 from tests.conftest import share
 from tests.strategies import grashof_free_four_bars
 
-CLASSES = ("crank-rocker", "drag-link", "double-rocker", "rocker-crank", "triple-rocker",
-           "change-point")  # fmt: skip
+CLASSES = (
+    "crank-rocker",
+    "drag-link",
+    "double-rocker",
+    "rocker-crank",
+    "triple-rocker",
+    "change-point",
+)
 
 
 def random_lengths(kind: str, random: np.random.Generator) -> tuple[float, float, float, float]:
@@ -99,8 +105,10 @@ def test_random_four_bars_reach_their_full_range_without_a_flip(kind: str) -> No
             worst_end = max(worst_end, error / build.FULL_TURN)
             assert error < 1e-9 * build.FULL_TURN, (a, b, c, d, theta, error)
     assert worst < 1e-10
-    print(f"{kind}: {count} four-bars, residual {worst:.1e} of size, range ends {worst_end:.1e}"
-          " of a turn")  # fmt: skip
+    print(
+        f"{kind}: {count} four-bars, residual {worst:.1e} of size, range ends {worst_end:.1e}"
+        " of a turn"
+    )
 
 
 @pytest.mark.parametrize("third", [(0.0, 0.0), (13.0, 41.0)], ids=["in line", "off the line"])
@@ -176,8 +184,11 @@ def test_rates_are_those_of_the_motion() -> None:
 
 @pytest.mark.parametrize("count", [30, 120])
 def test_speed_bounds_hold_between_samples(count: int) -> None:
-    doc = build.driven(build.four_bar(40, 120, 80, 100, 0.3),
-                       ("crank_pivot", 0.3, 0.3 + build.FULL_TURN), count=count)  # fmt: skip
+    doc = build.driven(
+        build.four_bar(40, 120, 80, 100, 0.3),
+        ("crank_pivot", 0.3, 0.3 + build.FULL_TURN),
+        count=count,
+    )
     motion = build.motion(doc)
     offsets = np.linspace(-1, 1, 41)
     for k in range(1, count, 7):
@@ -204,8 +215,9 @@ def test_undriven_freedom_that_would_stop_the_play_gives_way() -> None:
     """A five-bar with one crank driven: the other crank is held, until it would block."""
     doc = build.bars(
         {"A": (0, 0), "B": (60, 30), "C": (110, 110), "D": (190, 70), "E": (160, 0)},
-        ["AB", "BC", "CD", "DE"], ["A", "E"],
-    )  # fmt: skip
+        ["AB", "BC", "CD", "DE"],
+        ["A", "E"],
+    )
     start = math.atan2(30, 60)
     mechanism = build.mechanism(build.driven(doc, ("pin_a1", start, start + build.FULL_TURN)))
     motion = build.motion(mechanism.resolved.document)

@@ -13,13 +13,7 @@ from hypothesis import strategies as st
 from shapely import affinity
 
 from anakinema.geometry.contour import circle, hull, path
-from anakinema.geometry.distance import (
-    Question,
-    contains,
-    distances,
-    relative_poses,
-    transform,
-)
+from anakinema.geometry.distance import Question, contains, distances, relative_poses, transform
 from anakinema.geometry.region import FEW_EDGES, Region
 from tests.strategies import contours, poses
 
@@ -78,8 +72,10 @@ def test_many_questions_at_once_give_the_same_as_one_by_one() -> None:
             assert (alone.first_point == found.first_point).all()
 
 
-@given(contours(), st.lists(st.tuples(st.floats(-120, 120), st.floats(-120, 120)), min_size=1,
-                            max_size=20))  # fmt: skip
+@given(
+    contours(),
+    st.lists(st.tuples(st.floats(-120, 120), st.floats(-120, 120)), min_size=1, max_size=20),
+)
 @hypothesis_settings(max_examples=80)
 def test_points_inside_agree_with_the_library(outline, points) -> None:  # type: ignore[no-untyped-def]
     region = Region.build(outline, (), ())

@@ -37,9 +37,15 @@ def test_the_guide_starts_with_a_frame_and_follows_what_is_done() -> None:
     number, step = next_step(state) or (0, STEPS[0])
     assert number == 1
     assert "base with two pins" in step.words
-    order = [next_step(GuideState(built(*items))) for items in
-             (("base",), ("base", "crank"), ("base", "crank", "link"),
-              ("base", "crank", "link", "link"))]  # fmt: skip
+    order = [
+        next_step(GuideState(built(*items)))
+        for items in (
+            ("base",),
+            ("base", "crank"),
+            ("base", "crank", "link"),
+            ("base", "crank", "link", "link"),
+        )
+    ]
     assert [found[0] for found in order if found] == [2, 3, 4, 5]
 
 
@@ -56,8 +62,12 @@ def test_the_guide_does_not_mind_another_order() -> None:
 def test_the_guide_ends_when_all_is_done() -> None:
     document = built("base", "crank", "link", "link")
     document = SetDimension("base", "spacing", "100 mm").apply(document)
-    for first, second in (("crank.shaft", "base.a"), ("link_2.a", "base.b"),
-                          ("link.a", "crank.pin"), ("link.b", "link_2.b")):  # fmt: skip
+    for first, second in (
+        ("crank.shaft", "base.a"),
+        ("link_2.a", "base.b"),
+        ("link.a", "crank.pin"),
+        ("link.b", "link_2.b"),
+    ):
         document = join(document, first, second).edit.apply(document)
     freedoms = evaluate(document).course.mobility.freedoms
     state = GuideState(document, freedoms)
@@ -105,8 +115,11 @@ def test_every_body_stands_one_row_above_what_holds_it(name: str) -> None:
     joined = {body for edge in chain.edges for body in (edge.first, edge.second)}
     for k in joined:
         if rows[k]:
-            near = {e.second if e.first == k else e.first for e in chain.edges
-                    if k in (e.first, e.second)}  # fmt: skip
+            near = {
+                e.second if e.first == k else e.first
+                for e in chain.edges
+                if k in (e.first, e.second)
+            }
             assert min(rows[other] for other in near) == rows[k] - 1
     places = {(node.x, node.y) for node in chain.nodes}
     assert len(places) == len(chain.nodes)

@@ -24,25 +24,42 @@ CRANK = 30.0
 def slotted(half: float, slot: float, pin: float, *, past: bool = False) -> m.Document:
     """A crank pin in the upright slot of a yoke that slides along x; the slot reaches ``half`` mm
     up and down to the middles of its round ends of radius ``slot``."""
-    hole = m.Hole(id="slot", outline=m.Path(shape="path", vertices=(
-        m.Vertex(x=slot, y=-half), m.Vertex(x=slot, y=half, bulge=1.0),
-        m.Vertex(x=-slot, y=half), m.Vertex(x=-slot, y=-half, bulge=1.0),
-    )))  # fmt: skip
+    hole = m.Hole(
+        id="slot",
+        outline=m.Path(
+            shape="path",
+            vertices=(
+                m.Vertex(x=slot, y=-half),
+                m.Vertex(x=slot, y=half, bulge=1.0),
+                m.Vertex(x=-slot, y=half),
+                m.Vertex(x=-slot, y=-half, bulge=1.0),
+            ),
+        ),
+    )
     yoke = slab([(-20, -60), (20, -60), (20, 60), (-20, 60)], (hole,))
     doc = build.document(
-        [build.part("frame", o=(0, 0, 0)),
-         solid("yoke", yoke, o=(0, 0, 0), v=(0, 0, math.pi / 2)),
-         solid("crank", disc(CRANK, 0, pin), o=(0, 0), p=(CRANK, 0))],
+        [
+            build.part("frame", o=(0, 0, 0)),
+            solid("yoke", yoke, o=(0, 0, 0), v=(0, 0, math.pi / 2)),
+            solid("crank", disc(CRANK, 0, pin), o=(0, 0), p=(CRANK, 0)),
+        ],
         [build.body("frame", fixed=True), build.body("yoke", CRANK, 0), build.body("crank")],
-        [build.joint("turn", "revolute", "frame.o", "crank.o"),
-         build.joint("run", "prismatic", "frame.o", "yoke.o"),
-         m.Joint(id="pin", kind="pin_in_slot",
-                 first=m.Side(body="yoke", place="v",
-                              pieces=(m.OutlinePiece(slab="s", hole="slot"),)),
-                 second=m.Side(body="crank", place="p", pieces=(m.OutlinePiece(slab="s"),)))],
-        requirements=(m.GapRequirement(kind="gap", id="pair", first="yoke", second="crank",
-                                       least=0.0),),
-    )  # fmt: skip
+        [
+            build.joint("turn", "revolute", "frame.o", "crank.o"),
+            build.joint("run", "prismatic", "frame.o", "yoke.o"),
+            m.Joint(
+                id="pin",
+                kind="pin_in_slot",
+                first=m.Side(
+                    body="yoke", place="v", pieces=(m.OutlinePiece(slab="s", hole="slot"),)
+                ),
+                second=m.Side(body="crank", place="p", pieces=(m.OutlinePiece(slab="s"),)),
+            ),
+        ],
+        requirements=(
+            m.GapRequirement(kind="gap", id="pair", first="yoke", second="crank", least=0.0),
+        ),
+    )
     return build.driven(doc, ("turn", 0.0, 2 * math.pi), count=24, past_limits=past)
 
 
@@ -83,8 +100,9 @@ def test_run_past_limits_tells_by_how_much_and_fails_every_gap_of_the_pair() -> 
 
 def with_sides_named(doc: m.Document) -> m.Document:
     """Only the slot's sides belong to the joint: its ends are compared like anything else."""
-    sides = m.Side(body="yoke", place="v",
-                   pieces=(m.OutlinePiece(slab="s", hole="slot", edges=(0, 2)),))  # fmt: skip
+    sides = m.Side(
+        body="yoke", place="v", pieces=(m.OutlinePiece(slab="s", hole="slot", edges=(0, 2)),)
+    )
     joints = tuple(
         j.model_copy(update={"first": sides}) if j.id == "pin" else j for j in doc.joints
     )
@@ -108,14 +126,23 @@ def forked(*, may_leave: bool, past: bool = False) -> m.Document:
     """A pin that is pushed out of the fork of an arm: walls along x from 0 to 40, open at 40."""
     fork = slab([(-20, -15), (40, -15), (40, -5), (0, -5), (0, 5), (40, 5), (40, 15), (-20, 15)])
     doc = build.document(
-        [solid("frame", fork, o=(0, 0, 0), far=(0, 100, 0)),
-         solid("pin", disc(0, 0, 5.0), o=(0, 0), along=(0, 0, 0))],
+        [
+            solid("frame", fork, o=(0, 0, 0), far=(0, 100, 0)),
+            solid("pin", disc(0, 0, 5.0), o=(0, 0), along=(0, 0, 0)),
+        ],
         [build.body("frame", fixed=True), build.body("pin", 20, 0)],
-        [m.Joint(id="ride", kind="pin_in_slot", may_leave=may_leave,
-                 first=m.Side(body="frame", place="o",
-                              pieces=(m.OutlinePiece(slab="s", edges=(2, 4)),)),
-                 second=m.Side(body="pin", place="o", pieces=(m.OutlinePiece(slab="s"),)))],
-    )  # fmt: skip
+        [
+            m.Joint(
+                id="ride",
+                kind="pin_in_slot",
+                may_leave=may_leave,
+                first=m.Side(
+                    body="frame", place="o", pieces=(m.OutlinePiece(slab="s", edges=(2, 4)),)
+                ),
+                second=m.Side(body="pin", place="o", pieces=(m.OutlinePiece(slab="s"),)),
+            )
+        ],
+    )
     return build.driven(doc, ("ride", 20.0, 70.0), count=10, past_limits=past)
 
 
@@ -156,18 +183,28 @@ def test_tongue_in_a_groove_stops_at_both_walls(turn: float) -> None:
         return [(c * x - s * y, s * x + c * y) for x, y in points]
 
     rim = turned([(-40, -6), (40, -6), (40, 6), (-40, 6)])
-    groove = m.Hole(id="groove", outline=m.Path(
-        shape="path", vertices=tuple(m.Vertex(x=x, y=y) for x, y in rim)))  # fmt: skip
+    groove = m.Hole(
+        id="groove",
+        outline=m.Path(shape="path", vertices=tuple(m.Vertex(x=x, y=y) for x, y in rim)),
+    )
     plate = slab(turned([(-60, -20), (60, -20), (60, 20), (-60, 20)]), (groove,))
     doc = build.document(
-        [solid("plate", plate, axis=(0, 0, turn)),
-         solid("tongue", slab([(-15, -6), (15, -6), (15, 6), (-15, 6)]), axis=(0, 0, 0))],
+        [
+            solid("plate", plate, axis=(0, 0, turn)),
+            solid("tongue", slab([(-15, -6), (15, -6), (15, 6), (-15, 6)]), axis=(0, 0, 0)),
+        ],
         [build.body("plate", fixed=True), build.body("tongue", angle=turn)],
-        [m.Joint(id="slide", kind="prismatic",
-                 first=m.Side(body="plate", place="axis",
-                              pieces=(m.OutlinePiece(slab="s", hole="groove"),)),
-                 second=m.Side(body="tongue", place="axis", pieces=(m.OutlinePiece(slab="s"),)))],
-    )  # fmt: skip
+        [
+            m.Joint(
+                id="slide",
+                kind="prismatic",
+                first=m.Side(
+                    body="plate", place="axis", pieces=(m.OutlinePiece(slab="s", hole="groove"),)
+                ),
+                second=m.Side(body="tongue", place="axis", pieces=(m.OutlinePiece(slab="s"),)),
+            )
+        ],
+    )
     (values,) = resolve(doc).joints
     assert (values.least_by, values.greatest_by) == ("stop", "stop")
     assert (values.least, values.greatest) == pytest.approx((-25.0, 25.0), abs=1e-9)
@@ -178,23 +215,39 @@ def test_pin_in_a_bent_slot_stops_at_its_angles() -> None:
     the play of 1 mm beyond the middle of the round end, on the arc."""
     wide, lean = 5.0, math.radians(40)
     outer, inner = 50 + wide, 50 - wide
-    ends = [(r * math.cos(a), r * math.sin(a)) for r, a in
-            ((outer, -lean), (outer, lean), (inner, lean), (inner, -lean))]  # fmt: skip
+    ends = [
+        (r * math.cos(a), r * math.sin(a))
+        for r, a in ((outer, -lean), (outer, lean), (inner, lean), (inner, -lean))
+    ]
     sweep = math.tan(2 * lean / 4)
-    hole = m.Hole(id="slot", outline=m.Path(shape="path", vertices=(
-        m.Vertex(x=ends[0][0], y=ends[0][1], bulge=sweep),
-        m.Vertex(x=ends[1][0], y=ends[1][1], bulge=1.0),
-        m.Vertex(x=ends[2][0], y=ends[2][1], bulge=-sweep),
-        m.Vertex(x=ends[3][0], y=ends[3][1], bulge=1.0))))  # fmt: skip
+    hole = m.Hole(
+        id="slot",
+        outline=m.Path(
+            shape="path",
+            vertices=(
+                m.Vertex(x=ends[0][0], y=ends[0][1], bulge=sweep),
+                m.Vertex(x=ends[1][0], y=ends[1][1], bulge=1.0),
+                m.Vertex(x=ends[2][0], y=ends[2][1], bulge=-sweep),
+                m.Vertex(x=ends[3][0], y=ends[3][1], bulge=1.0),
+            ),
+        ),
+    )
     plate = slab([(-10, -70), (70, -70), (70, 70), (-10, 70)], (hole,))
     doc = build.document(
         [solid("plate", plate, o=(0, 0, 0)), solid("pin", disc(0, 0, 4.0), o=(0, 0))],
         [build.body("plate", fixed=True), build.body("pin", 50, 0)],
-        [m.Joint(id="ride", kind="pin_on_arc", radius=50.0,
-                 first=m.Side(body="plate", place="o",
-                              pieces=(m.OutlinePiece(slab="s", hole="slot"),)),
-                 second=m.Side(body="pin", place="o", pieces=(m.OutlinePiece(slab="s"),)))],
-    )  # fmt: skip
+        [
+            m.Joint(
+                id="ride",
+                kind="pin_on_arc",
+                radius=50.0,
+                first=m.Side(
+                    body="plate", place="o", pieces=(m.OutlinePiece(slab="s", hole="slot"),)
+                ),
+                second=m.Side(body="pin", place="o", pieces=(m.OutlinePiece(slab="s"),)),
+            )
+        ],
+    )
     (values,) = resolve(doc).joints
     # The end's cap has its middle on the arc at 40 degrees; the pin's middle comes 1 mm from it.
     beyond = 2 * math.asin(1.0 / 2 / 50)
@@ -221,11 +274,13 @@ def test_overlap_reports_its_deepest_place_over_the_motion() -> None:
     """A bar turned into a block and out again is deepest where its corner points straight in."""
     bar = slab([(0, -2), (100, -2), (100, 2), (0, 2)])
     doc = build.document(
-        [solid("frame", slab([(-300, 60), (300, 60), (300, 400), (-300, 400)]), o=(0, 0)),
-         solid("bar", bar, o=(0, 0))],
+        [
+            solid("frame", slab([(-300, 60), (300, 60), (300, 400), (-300, 400)]), o=(0, 0)),
+            solid("bar", bar, o=(0, 0)),
+        ],
         [build.body("frame", fixed=True), build.body("bar")],
         [build.joint("spin", "revolute", "frame.o", "bar.o")],
-    )  # fmt: skip
+    )
     found = finding(evaluate(build.driven(doc, ("spin", 0.0, math.pi), count=37)), "overlap")
     assert found.gap is not None
     assert found.gap.most == pytest.approx(60.0 - math.hypot(100.0, 2.0), abs=1e-4)
@@ -240,8 +295,9 @@ def test_drivers_and_freedoms_that_do_not_match_are_told_by_the_program() -> Non
     assert too_many.outcome is Outcome.FAIL and too_many.reason == "too many drivers"
     five = build.bars(
         {"A": (0, 0), "B": (60, 30), "C": (110, 110), "D": (190, 70), "E": (160, 0)},
-        ["AB", "BC", "CD", "DE"], ["A", "E"],
-    )  # fmt: skip
+        ["AB", "BC", "CD", "DE"],
+        ["A", "E"],
+    )
     start = math.atan2(30, 60)
     evaluation = evaluate(build.driven(five, ("pin_a1", start, start + 0.2)))
     too_few = finding(evaluation, "program")
@@ -261,16 +317,33 @@ def test_a_lug_beyond_the_teeth_is_compared_though_the_teeth_are_in_mesh() -> No
 
     def meshing(lug: float) -> m.Document:
         doc = build.document(
-            [build.part("frame", a=(0, 0), b=(60, 0)), solid("one", wheel(20, 0.5), o=(0, 0)),
-             solid("two", wheel(40, lug), o=(0, 0))],
-            [build.body("frame", fixed=True), build.body("one", angle=2.0),
-             build.body("two", 60, 0, 1.0)],
-            [build.joint("ja", "revolute", "frame.a", "one.o"),
-             build.joint("jb", "revolute", "frame.b", "two.o")],
-            couplings=(m.Coupling(id="mesh", kind="gears", first="ja", second="jb", first_size=20,
-                                  second_size=40, first_pieces=(m.OutlinePiece(slab="s"),),
-                                  second_pieces=(m.OutlinePiece(slab="s"),)),),
-        )  # fmt: skip
+            [
+                build.part("frame", a=(0, 0), b=(60, 0)),
+                solid("one", wheel(20, 0.5), o=(0, 0)),
+                solid("two", wheel(40, lug), o=(0, 0)),
+            ],
+            [
+                build.body("frame", fixed=True),
+                build.body("one", angle=2.0),
+                build.body("two", 60, 0, 1.0),
+            ],
+            [
+                build.joint("ja", "revolute", "frame.a", "one.o"),
+                build.joint("jb", "revolute", "frame.b", "two.o"),
+            ],
+            couplings=(
+                m.Coupling(
+                    id="mesh",
+                    kind="gears",
+                    first="ja",
+                    second="jb",
+                    first_size=20,
+                    second_size=40,
+                    first_pieces=(m.OutlinePiece(slab="s"),),
+                    second_pieces=(m.OutlinePiece(slab="s"),),
+                ),
+            ),
+        )
         return build.driven(doc, ("ja", 0.0, 4 * math.pi), count=90)
 
     plain = finding(evaluate(meshing(0.5)), "overlap")

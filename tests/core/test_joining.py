@@ -35,8 +35,9 @@ def bench(**lengths: str) -> m.Document:
     return m.Document(parts=tuple(parts), bodies=tuple(bodies))
 
 
-def join(document: m.Document, first: str, second: str, kind: str = "revolute",
-         **more: object) -> Proposal:  # fmt: skip
+def join(
+    document: m.Document, first: str, second: str, kind: str = "revolute", **more: object
+) -> Proposal:
     """Join two ``body.place`` as a user would, at the poses of the document."""
     resolved = resolve(document)
     ends = [body_spot(resolved, resolved.poses, *text.split(".")) for text in (first, second)]
@@ -166,12 +167,15 @@ def test_slides_align_flip_and_offset() -> None:
     tilted = m.Pose(x=10, y=20, angle=30)
     document = m.Document(
         parts=parts,
-        bodies=(m.Body(id="guide", part="guide", fixed=True, pose=tilted),
-                m.Body(id="block", part="block", pose=m.Pose(x=200, y=90, angle=77))),
-    )  # fmt: skip
+        bodies=(
+            m.Body(id="guide", part="guide", fixed=True, pose=tilted),
+            m.Body(id="block", part="block", pose=m.Pose(x=200, y=90, angle=77)),
+        ),
+    )
     for flip, offset in ((False, 0.0), (True, 0.0), (False, 5.0)):
-        proposal = join(document, "block.middle", "guide.axis", "prismatic", flip=flip,
-                        offset=offset)  # fmt: skip
+        proposal = join(
+            document, "block.middle", "guide.axis", "prismatic", flip=flip, offset=offset
+        )
         after = resolve(proposal.edit.apply(document))
         wanted = 30.0 + (180.0 if flip else 0.0)
         assert build.wrap(after.poses[1, 2] - math.radians(wanted)) == pytest.approx(0, abs=1e-9)
@@ -186,9 +190,11 @@ def test_a_pin_picked_after_its_slot_still_runs_in_the_slot() -> None:
     parts = (recipe("slotted_link").part("arm"), recipe("crank").part("crank"))
     document = m.Document(
         parts=parts,
-        bodies=(m.Body(id="crank", part="crank", fixed=True),
-                m.Body(id="arm", part="arm", pose=m.Pose(x=50, y=60, angle=40))),
-    )  # fmt: skip
+        bodies=(
+            m.Body(id="crank", part="crank", fixed=True),
+            m.Body(id="arm", part="arm", pose=m.Pose(x=50, y=60, angle=40)),
+        ),
+    )
     for first, second in (("arm.slot", "crank.pin"), ("crank.pin", "arm.slot")):
         proposal = join(document, first, second, "pin_in_slot")
         (joint,) = proposal.resolved.document.joints
@@ -201,9 +207,11 @@ def test_blocks_and_pins_come_onto_their_arc() -> None:
     parts = (recipe("arc_guide").part("guide", radius="80 mm"), recipe("block").part("block"))
     document = m.Document(
         parts=parts,
-        bodies=(m.Body(id="guide", part="guide", fixed=True),
-                m.Body(id="block", part="block", pose=m.Pose(x=150, y=150, angle=12))),
-    )  # fmt: skip
+        bodies=(
+            m.Body(id="guide", part="guide", fixed=True),
+            m.Body(id="block", part="block", pose=m.Pose(x=150, y=150, angle=12)),
+        ),
+    )
     for kind, freedoms in (("block_on_arc", 1), ("pin_on_arc", 2)):
         proposal = join(document, "block.middle", "guide.centre", kind, radius=80.0)
         after = resolve(proposal.edit.apply(document))
@@ -232,9 +240,10 @@ def test_a_spot_that_becomes_a_place_follows_its_part() -> None:
     document = bench(crank="40 mm")
     resolved = resolve(document)
     edge = next(
-        s for s in spots_at(resolved, resolved.poses, 50.0, 25.0, reach=1.0)
+        s
+        for s in spots_at(resolved, resolved.poses, 50.0, 25.0, reach=1.0)
         if s.spot.words == "middle of edge"
-    )  # fmt: skip
+    )
     ends = [body_spot(resolved, resolved.poses, "crank", "a"), edge]
     document = propose(resolved, resolved.poses, Wish(*ends, "revolute")).edit.apply(document)
     base = document.part("base")
@@ -264,10 +273,13 @@ def test_doubts_come_with_what_mends_them() -> None:
     assert found.fix is not None
     assert found.fix.apply(doubled) == document
     tight = document.part("crank").model_copy(
-        update={"dimensions": tuple(
-            d.model_copy(update={"value": "7.9 mm"}) if d.id == "hole" else d
-            for d in document.part("crank").dimensions)}
-    )  # fmt: skip
+        update={
+            "dimensions": tuple(
+                d.model_copy(update={"value": "7.9 mm"}) if d.id == "hole" else d
+                for d in document.part("crank").dimensions
+            )
+        }
+    )
     parts = tuple(tight if p.id == "crank" else p for p in document.parts)
     document = document.model_copy(update={"parts": parts})
     found = next(d for d in doubts(resolve(document), None) if d.kind == "tight")
@@ -284,8 +296,11 @@ def test_a_second_loop_does_not_turn_over_the_first(seed: int) -> None:
     document, _ = four_bar(branch=seed % 2)
     for k in (5, 6):
         part = recipe("link").part(f"link{k}", length=f"{random.uniform(60, 140):.3f} mm")
-        pose = m.Pose(x=float(random.uniform(-150, 150)), y=float(random.uniform(-150, 150)),
-                      angle=float(random.uniform(-180, 180)))  # fmt: skip
+        pose = m.Pose(
+            x=float(random.uniform(-150, 150)),
+            y=float(random.uniform(-150, 150)),
+            angle=float(random.uniform(-180, 180)),
+        )
         body = m.Body(id=f"link{k}", part=f"link{k}", pose=pose)
         document = document.model_copy(
             update={"parts": (*document.parts, part), "bodies": (*document.bodies, body)}

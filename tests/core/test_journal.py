@@ -68,13 +68,19 @@ def picture(name: str) -> m.Picture:
 
 
 EDITS: tuple[Edit, ...] = (
-    e.SetParameter("rod", "121 mm"), e.SetParameter("rod", "122 mm"), e.SetName("One"),
-    e.SetName("Two"), e.SetDimension("crank", "radius", "41 mm"),
-    e.SetPose("crank", "angle", "3 deg"), AddPicture(picture("a")), AddPicture(picture("b")),
+    e.SetParameter("rod", "121 mm"),
+    e.SetParameter("rod", "122 mm"),
+    e.SetName("One"),
+    e.SetName("Two"),
+    e.SetDimension("crank", "radius", "41 mm"),
+    e.SetPose("crank", "angle", "3 deg"),
+    AddPicture(picture("a")),
+    AddPicture(picture("b")),
     RemovePicture("a"),
-)  # fmt: skip
-ACTS = st.one_of(st.sampled_from(EDITS), st.sampled_from(("undo", "redo", "finish", "cancel",
-                                                           "save", "wait")))  # fmt: skip
+)
+ACTS = st.one_of(
+    st.sampled_from(EDITS), st.sampled_from(("undo", "redo", "finish", "cancel", "save", "wait"))
+)
 
 
 def act(session: Session, what: Edit | str, path: Path) -> None:
@@ -88,8 +94,12 @@ def act(session: Session, what: Edit | str, path: Path) -> None:
     elif what == "wait":
         assert session.wait_kept(WAIT)
     else:
-        {"undo": session.undo, "redo": session.redo, "finish": session.finish_gesture,
-         "cancel": session.cancel_gesture}[what]()  # fmt: skip
+        {
+            "undo": session.undo,
+            "redo": session.redo,
+            "finish": session.finish_gesture,
+            "cancel": session.cancel_gesture,
+        }[what]()
 
 
 @given(st.lists(ACTS, max_size=30))
@@ -117,8 +127,9 @@ def test_all_steps_come_back_with_undo_and_redo(tmp_path_factory, acts) -> None:
     assert again.is_changed
     while again.undo_label is not None:
         again.undo()
-    assert again.document == (session.past.done[0].before if session.past.done else
-                              session.document)  # fmt: skip
+    assert again.document == (
+        session.past.done[0].before if session.past.done else session.document
+    )
     assert [f for f in (folder / "recovery").iterdir() if f == one.file] == []
     again.close()
 

@@ -39,8 +39,11 @@ class Loop:
             document = bench(
                 crank=f"{crank:.3f} mm", coupler=f"{coupler:.3f} mm", rocker=f"{rocker:.3f} mm"
             )
-            for first, second in (("crank.a", "base.a"), ("rocker.a", "base.b"),
-                                  ("coupler.a", "crank.b")):  # fmt: skip
+            for first, second in (
+                ("crank.a", "base.a"),
+                ("rocker.a", "base.b"),
+                ("coupler.a", "crank.b"),
+            ):
                 document = join(document, first, second).edit.apply(document)
             last = join(document, "coupler.b", "rocker.b", branch=int(random.integers(2)))
             if last.is_closed:
@@ -81,8 +84,9 @@ class Loop:
     def _pin(self, body: str, place: str, to: str | None) -> bool:
         resolved = self.resolved()
         own = {self.document.bodies[-1].id, self.document.bodies[-2].id} if to is None else {body}
-        spots = [x for x in all_spots(resolved, resolved.poses)
-                 if x.spot.rank < 2 and x.body not in own]  # fmt: skip
+        spots = [
+            x for x in all_spots(resolved, resolved.poses) if x.spot.rank < 2 and x.body not in own
+        ]
         target = (
             body_spot(resolved, resolved.poses, *to.split("."))
             if to is not None
@@ -143,8 +147,11 @@ class Loop:
         resolved = self.resolved()
         x, y, _ = resolved.parts["base"].places[joint.first.place]
         turn = self.random.uniform(-math.pi, math.pi)
-        place = m.Place(id=f"p{len(resolved.parts['base'].places)}",
-                        x=x + 8 * math.cos(turn), y=y + 8 * math.sin(turn))  # fmt: skip
+        place = m.Place(
+            id=f"p{len(resolved.parts['base'].places)}",
+            x=x + 8 * math.cos(turn),
+            y=y + 8 * math.sin(turn),
+        )
         marked = s.AddPlaces("base", (place,)).apply(self.document)
         resolved = resolve(marked)
         spot = body_spot(resolved, resolved.poses, "base", place.id)
@@ -162,8 +169,15 @@ def test_a_closed_loop_is_never_assembled_the_other_way_round() -> None:
     counts: Counter[str] = Counter()
     for seed in range(count):
         loop = Loop(np.random.default_rng(seed))
-        ways = (loop.add_a_dyad, loop.change_a_length, loop.change_a_length, loop.double_an_arm,
-                loop.switch_off_and_on, loop.into_a_unit_and_out, loop.move_the_pivot)  # fmt: skip
+        ways = (
+            loop.add_a_dyad,
+            loop.change_a_length,
+            loop.change_a_length,
+            loop.double_an_arm,
+            loop.switch_off_and_on,
+            loop.into_a_unit_and_out,
+            loop.move_the_pivot,
+        )
         before = loop.sine()
         for step in range(STEPS):
             if len(loop.resolved().document.bodies) > 11:

@@ -69,8 +69,11 @@ def test_polylines_with_bulges_blocks_and_units(tmp_path: Path) -> None:
     def build(document) -> None:  # type: ignore[no-untyped-def]
         document.units = 1
         block = document.blocks.new("PLATE")
-        block.add_lwpolyline([(0, 0, 0), (2, 0, math.tan(math.pi / 4)), (2, 1, 0), (0, 1, 0)],
-                             format="xyb", close=True)  # fmt: skip
+        block.add_lwpolyline(
+            [(0, 0, 0), (2, 0, math.tan(math.pi / 4)), (2, 1, 0), (0, 1, 0)],
+            format="xyb",
+            close=True,
+        )
         document.modelspace().add_blockref("PLATE", (5, 5))
         document.modelspace().add_ellipse((20, 20), (1, 0), 0.5)
 
@@ -120,11 +123,15 @@ BOMB = """<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "aaaaaaaaaa">
 
 @pytest.mark.parametrize(
     ("name", "content", "words"),
-    [("bomb.svg", BOMB, "entities"), ("cut.svg", LINK_SVG[:200], "not readable SVG"),
-     ("page.svg", "<html></html>", "not an SVG"), ("empty.dxf", "  ", "empty"),
-     ("words.dxf", "this is no drawing", "not a readable DXF|no closed outline"),
-     ("binary.dxf", "\\x00\\x01\\x02\\xff" * 40, "not a readable DXF|no closed outline")],
-)  # fmt: skip
+    [
+        ("bomb.svg", BOMB, "entities"),
+        ("cut.svg", LINK_SVG[:200], "not readable SVG"),
+        ("page.svg", "<html></html>", "not an SVG"),
+        ("empty.dxf", "  ", "empty"),
+        ("words.dxf", "this is no drawing", "not a readable DXF|no closed outline"),
+        ("binary.dxf", "\\x00\\x01\\x02\\xff" * 40, "not a readable DXF|no closed outline"),
+    ],
+)
 def test_broken_files_give_one_clear_error(
     tmp_path: Path, name: str, content: str, words: str
 ) -> None:

@@ -82,9 +82,10 @@ def corners_of(document: m.Document) -> np.ndarray:
 def test_a_triangle_of_three_lengths_obeys_the_law_of_cosines() -> None:
     document = plate(
         [(0, 0), (60, 0), (20, 35)],
-        kept("held", corner(0)), kept("parallel", edge(0), LEVEL),
+        kept("held", corner(0)),
+        kept("parallel", edge(0), LEVEL),
         *(kept("length", edge(k), value=f"{v} mm") for k, v in enumerate((60, 50, 40))),
-    )  # fmt: skip
+    )
     (a, b, c) = corners_of(document)[:, :2]
     angle = math.acos((60**2 + 40**2 - 50**2) / (2 * 60 * 40))
     assert a == pytest.approx([0, 0], abs=1e-9) and b == pytest.approx([60, 0], abs=1e-8)
@@ -96,9 +97,11 @@ def test_a_triangle_of_three_lengths_obeys_the_law_of_cosines() -> None:
 def test_both_triangles_of_three_lengths_are_offered() -> None:
     document = plate(
         [(0, 0), (60, 0), (20, 35)],
-        kept("held", corner(0)), kept("held", corner(1)),
-        kept("length", edge(1), value="50 mm"), kept("length", edge(2), value="40 mm"),
-    )  # fmt: skip
+        kept("held", corner(0)),
+        kept("held", corner(1)),
+        kept("length", edge(1), value="50 mm"),
+        kept("length", edge(2), value="40 mm"),
+    )
     found = ways(document, SetRelation("plate", 3, "45 mm"), "plate", 3)
     assert len(found) == 2
     tips = []
@@ -114,8 +117,10 @@ def test_both_triangles_of_three_lengths_are_offered() -> None:
 
 def test_equal_edges_and_angles_make_a_regular_polygon() -> None:
     """Interior angle (n - 2) 180 / n degrees: Euclid, Elements I.32."""
-    rough = [(30 * math.cos(t) + 2 * math.sin(9 * t), 30 * math.sin(t) + math.cos(7 * t))
-             for t in (2 * math.pi * k / 5 for k in range(5))]  # fmt: skip
+    rough = [
+        (30 * math.cos(t) + 2 * math.sin(9 * t), 30 * math.sin(t) + math.cos(7 * t))
+        for t in (2 * math.pi * k / 5 for k in range(5))
+    ]
     relations = [kept("equal", edge(k), edge(k + 1)) for k in range(4)]
     relations += [kept("angle", edge(k), edge(k + 1), value="72 deg") for k in range(3)]
     relations.append(kept("length", edge(0), value="20 mm"))
@@ -131,11 +136,15 @@ def test_smooth_arcs_of_one_radius_make_a_slot() -> None:
     """A pin slot: two lines, two half circles; its area is L·2r + πr²."""
     document = plate(
         [(0, -4, 0.0), (30, -5, 0.8), (29, 6, 0.0), (1, 5, 1.3)],
-        kept("tangent", edge(0), edge(1)), kept("tangent", edge(1), edge(2)),
-        kept("tangent", edge(2), edge(3)), kept("tangent", edge(3), edge(0)),
-        kept("equal", edge(1), edge(3)), kept("radius", edge(1), value="5 mm"),
-        kept("parallel", edge(0), LEVEL), kept("length", edge(0), value="25 mm"),
-    )  # fmt: skip
+        kept("tangent", edge(0), edge(1)),
+        kept("tangent", edge(1), edge(2)),
+        kept("tangent", edge(2), edge(3)),
+        kept("tangent", edge(3), edge(0)),
+        kept("equal", edge(1), edge(3)),
+        kept("radius", edge(1), value="5 mm"),
+        kept("parallel", edge(0), LEVEL),
+        kept("length", edge(0), value="25 mm"),
+    )
     corners = corners_of(document)
     assert np.abs(corners[[1, 3], 2]) == pytest.approx([1, 1], abs=1e-7)
     region = resolve(document).parts["plate"].slabs[0].region
@@ -148,10 +157,12 @@ def test_symmetric_concentric_midway_and_on() -> None:
         [(-20, 0), (20, 1), (21, 30), (-19, 28)],
         kept("symmetric", corner(0), corner(1), UPRIGHT),
         kept("symmetric", corner(2), corner(3), UPRIGHT),
-        kept("between", centre("eye"), edge(0), edge(2)), kept("on", centre("eye"), UPRIGHT),
+        kept("between", centre("eye"), edge(0), edge(2)),
+        kept("on", centre("eye"), UPRIGHT),
         kept("concentric", m.Element(kind="place", place="eye"), centre("eye")),
-        holes=(hole,), places=(m.Place(id="eye", x=0, y=0),),
-    )  # fmt: skip
+        holes=(hole,),
+        places=(m.Place(id="eye", x=0, y=0),),
+    )
     a, b, c, d = corners_of(document)[:, :2]
     assert a == pytest.approx(b * (-1, 1), abs=1e-9) and d == pytest.approx(c * (-1, 1), abs=1e-9)
     x, y, _ = resolve(document).parts["plate"].places["eye"]
@@ -163,12 +174,16 @@ def test_a_line_touches_a_circle_and_two_circles_touch() -> None:
     other = m.Hole(id="two", outline=m.Circle(shape="circle", x=22, y=11, radius=4))
     document = plate(
         [(0, 0), (60, 0), (60, 40), (0, 40)],
-        kept("held", corner(0)), kept("held", corner(1)), kept("held", corner(2)),
-        kept("held", corner(3)), kept("radius", centre("one"), value="5 mm"),
+        kept("held", corner(0)),
+        kept("held", corner(1)),
+        kept("held", corner(2)),
+        kept("held", corner(3)),
+        kept("radius", centre("one"), value="5 mm"),
         kept("distance", centre("one"), edge(0), value="9 mm"),
-        kept("tangent", centre("two"), edge(0)), kept("tangent", centre("one"), centre("two")),
+        kept("tangent", centre("two"), edge(0)),
+        kept("tangent", centre("one"), centre("two")),
         holes=(hole, other),
-    )  # fmt: skip
+    )
     part = resolve(document).parts["plate"].source
     one, two = part.slabs[0].holes
     numbers = resolve(document).number
@@ -222,8 +237,9 @@ def test_what_cannot_be_kept_is_named_with_a_way_out() -> None:
 def test_a_relation_said_twice_is_no_harm_and_is_told() -> None:
     document = plate(
         [(0, 0), (40, 2), (41, 20), (0, 21)],
-        kept("parallel", edge(0), edge(2)), kept("parallel", edge(2), edge(0)),
-    )  # fmt: skip
+        kept("parallel", edge(0), edge(2)),
+        kept("parallel", edge(2), edge(0)),
+    )
     state = kept_state(document, "plate")
     assert state is not None and state.repeats == (1,)
     assert state.freedoms == 8 - 1
@@ -232,9 +248,11 @@ def test_a_relation_said_twice_is_no_harm_and_is_told() -> None:
 def test_moving_a_corner_takes_along_what_is_kept() -> None:
     square = [(0, 0), (40, 0), (40, 20), (0, 20)]
     document = plate(
-        square, kept("square", edge(0), edge(1)), kept("square", edge(1), edge(2)),
+        square,
+        kept("square", edge(0), edge(1)),
+        kept("square", edge(1), edge(2)),
         kept("square", edge(2), edge(3)),
-    )  # fmt: skip
+    )
     edit = o.SetCorner(KEY, 2, (("x", "50 mm"), ("y", "26 mm")))
     held = {Slot("bar", None, 2, "x"), Slot("bar", None, 2, "y")}
     after = following(document, edit, "plate", held).apply(document)
@@ -249,14 +267,17 @@ def test_moving_a_corner_takes_along_what_is_kept() -> None:
 def test_corners_that_come_and_go_are_counted_anew() -> None:
     document = plate(
         [(0, 0), (40, 0), (40, 20), (0, 20)],
-        kept("length", edge(0), value="40 mm"), kept("length", edge(2), value="40 mm"),
-        kept("held", corner(3)), kept("parallel", edge(1), edge(3)),
-    )  # fmt: skip
+        kept("length", edge(0), value="40 mm"),
+        kept("length", edge(2), value="40 mm"),
+        kept("held", corner(3)),
+        kept("parallel", edge(1), edge(3)),
+    )
     more = o.AddCorner(KEY, 0, "20 mm", "-5 mm").apply(document)
     assert more.parts[0].relations == (
-        kept("length", edge(3), value="40 mm"), kept("held", corner(4)),
+        kept("length", edge(3), value="40 mm"),
+        kept("held", corner(4)),
         kept("parallel", edge(2), edge(4)),
-    )  # fmt: skip
+    )
     assert corners_of(more)[1, 1] == -5
     less = o.RemoveCorner(KEY, 3).apply(document)
     assert less.parts[0].relations == (kept("length", edge(0), value="40 mm"),)
@@ -269,18 +290,23 @@ def test_only_relations_that_make_sense_are_offered() -> None:
     hole = m.Hole(id="eye", outline=m.Circle(shape="circle", x=20, y=10, radius=3))
     document = plate([(0, 0), (40, 0), (40, 20, 0.4), (0, 20)], holes=(hole,))
     offered = {
-        "edge": (edge(0),), "arc": (edge(2),), "lines": (edge(0), edge(1)),
-        "line and arc": (edge(1), edge(2)), "corner": (corner(0),),
+        "edge": (edge(0),),
+        "arc": (edge(2),),
+        "lines": (edge(0), edge(1)),
+        "line and arc": (edge(1), edge(2)),
+        "corner": (corner(0),),
         "corner and hole": (corner(0), centre("eye")),
         "two and an axis": (corner(0), corner(1), UPRIGHT),
-    }  # fmt: skip
+    }
     assert {key: possible(document, "plate", of) for key, of in offered.items()} == {
-        "edge": ("length",), "arc": ("radius",),
+        "edge": ("length",),
+        "arc": ("radius",),
         "lines": ("equal", "parallel", "square", "angle", "distance"),
-        "line and arc": ("tangent", "distance"), "corner": ("held",),
+        "line and arc": ("tangent", "distance"),
+        "corner": ("held",),
         "corner and hole": ("concentric", "on", "distance"),
         "two and an axis": ("symmetric",),
-    }  # fmt: skip
+    }
     assert present_value(document, "plate", "length", (edge(0),)) == "40 mm"
     assert present_value(document, "plate", "angle", (edge(0), edge(1))) == "90 deg"
     # A bulge of 0.4 over a chord of 40: radius c (1 + b²) / (4 b).
@@ -309,9 +335,21 @@ def test_turning_a_part_over_keeps_its_angles() -> None:
 
 
 KINDS = st.sampled_from(
-    ("tangent", "concentric", "equal", "parallel", "square", "symmetric", "on", "between",
-     "length", "radius", "angle", "distance")
-)  # fmt: skip
+    (
+        "tangent",
+        "concentric",
+        "equal",
+        "parallel",
+        "square",
+        "symmetric",
+        "on",
+        "between",
+        "length",
+        "radius",
+        "angle",
+        "distance",
+    )
+)
 
 
 @st.composite

@@ -83,10 +83,18 @@ def test_a_ring_of_copies_stands_round_its_centre() -> None:
 
 def mirrored_pair() -> tuple[m.Document, tuple[str, ...]]:
     """A slide on a level guide with a bell crank above it, pinned to a plate; and its image."""
-    plate = m.Part(id="plate", places=(m.Place(id="axis"), m.Place(id="up", y=50.0),
-                                       m.Place(id="down", y=-50.0)))  # fmt: skip
-    slide = m.Part(id="slide", places=(m.Place(id="axis"), m.Place(id="up", y=10.0, x=20.0),
-                                       m.Place(id="down", y=-10.0, x=20.0)))  # fmt: skip
+    plate = m.Part(
+        id="plate",
+        places=(m.Place(id="axis"), m.Place(id="up", y=50.0), m.Place(id="down", y=-50.0)),
+    )
+    slide = m.Part(
+        id="slide",
+        places=(
+            m.Place(id="axis"),
+            m.Place(id="up", y=10.0, x=20.0),
+            m.Place(id="down", y=-10.0, x=20.0),
+        ),
+    )
     jaw = recipe("bell_crank").part("jaw", short_arm="30 mm", long_arm="45 mm", spread="70 deg")
     rod = recipe("link").part("rod", length="40 mm")
     document = m.Document(
@@ -118,8 +126,12 @@ def test_the_mirrored_side_is_joined_where_places_coincide_and_moves_as_the_imag
     )
     # A bell crank is no mirror image of itself, a link is.
     assert {b.part for b in after.document.bodies} == {
-        "plate", "slide", "jaw", "rod", "jaw_mirrored",
-    }  # fmt: skip
+        "plate",
+        "slide",
+        "jaw",
+        "rod",
+        "jaw_mirrored",
+    }
     slide = next(j.id for j in joints if j.kind == "prismatic")
     start = float(
         build.mechanism(document).values(after.poses)[[j.id for j in joints].index(slide)]
@@ -267,8 +279,11 @@ def test_units_are_made_of_units_and_taken_apart_a_level_at_a_time() -> None:
     nested = edit.apply(document)
     resolved = resolve(nested)
     assert {b.id for b in resolved.document.bodies} == {
-        "base", f"{outer}__crank", f"{outer}__{inner}__coupler", f"{outer}__{inner}__rocker",
-    }  # fmt: skip
+        "base",
+        f"{outer}__crank",
+        f"{outer}__{inner}__coupler",
+        f"{outer}__{inner}__rocker",
+    }
     assert [u.id for u in nested.uses] == [outer]
     assert evaluate(nested).course.mobility.freedoms == 1
     assert sorted(map(tuple, np.round(resolved.poses, 6))) == sorted(
@@ -312,14 +327,17 @@ def test_a_use_is_repeated_in_a_row_and_mirrored_with_its_limits() -> None:
 
 
 def test_a_part_comes_again_onto_chosen_holes_with_chosen_joints() -> None:
-    plate = recipe("plate").part("plate", length="140 mm", width="140 mm", spacing_x="100 mm",
-                                 spacing_y="100 mm")  # fmt: skip
+    plate = recipe("plate").part(
+        "plate", length="140 mm", width="140 mm", spacing_x="100 mm", spacing_y="100 mm"
+    )
     pin = recipe("pin").part("pin")
     document = m.Document(
         parts=(plate, pin),
-        bodies=(m.Body(id="plate", part="plate", fixed=True),
-                m.Body(id="pin", part="pin", pose=m.Pose(x=300.0))),
-    )  # fmt: skip
+        bodies=(
+            m.Body(id="plate", part="plate", fixed=True),
+            m.Body(id="pin", part="pin", pose=m.Pose(x=300.0)),
+        ),
+    )
     hole = next(p.id for p in plate.places if p.id != "middle")
     place = pin.places[0].id
     document = join(document, f"pin.{place}", f"plate.{hole}").edit.apply(document)

@@ -90,8 +90,10 @@ def test_links_rights_and_protection_are_kept(tmp_path: Path) -> None:
     with pytest.raises(FileFormatError, match="no ordinary file"):
         write_document(SHUTTLE, tmp_path / "pipe.anakinema")
     assert sorted(f.name for f in tmp_path.iterdir()) == [
-        "link.anakinema", "pipe.anakinema", "real.anakinema",
-    ]  # fmt: skip
+        "link.anakinema",
+        "pipe.anakinema",
+        "real.anakinema",
+    ]
 
 
 def test_a_file_changed_meanwhile_is_asked_about(tmp_path: Path) -> None:
@@ -231,9 +233,17 @@ def test_every_byte_that_does_not_fit_leaves_the_old_file(tmp_path: Path) -> Non
 
 @pytest.mark.parametrize(
     "content",
-    ["", "[", "null", "[]", "[" * 100_000, '{"theme": 3}', '{"theme": "dark", "recent": 5}',
-     '{"theme": "dark", "recent": ["\\u0000", "' + "x" * 9000 + '", 7, "\\ud800", "/tmp/a"]}'],
-)  # fmt: skip
+    [
+        "",
+        "[",
+        "null",
+        "[]",
+        "[" * 100_000,
+        '{"theme": 3}',
+        '{"theme": "dark", "recent": 5}',
+        '{"theme": "dark", "recent": ["\\u0000", "' + "x" * 9000 + '", 7, "\\ud800", "/tmp/a"]}',
+    ],
+)
 def test_damaged_settings_are_forgotten(tmp_path: Path, content: str) -> None:
     (tmp_path / "settings.json").write_text(content)
     settings = Settings.load(tmp_path)

@@ -101,14 +101,18 @@ def test_readings_between_places_say_distance_shares_and_angle() -> None:
 
 
 def test_the_gap_of_two_bodies_counts_shared_heights_or_says_it_does_not() -> None:
-    posts = (recipe("post").part("low", diameter="10 mm", height="5 mm"),
-             recipe("post").part("high", diameter="20 mm", height="5 mm"))  # fmt: skip
+    posts = (
+        recipe("post").part("low", diameter="10 mm", height="5 mm"),
+        recipe("post").part("high", diameter="20 mm", height="5 mm"),
+    )
     for height, note in ((0, "at shared heights"), (9, "seen from above")):
         document = m.Document(
             parts=posts,
-            bodies=(m.Body(id="a", part="low", height=0),
-                    m.Body(id="b", part="high", height=height, pose=m.Pose(x=30, y=40))),
-        )  # fmt: skip
+            bodies=(
+                m.Body(id="a", part="low", height=0),
+                m.Body(id="b", part="high", height=height, pose=m.Pose(x=30, y=40)),
+            ),
+        )
         resolved = resolve(document)
         for pair in ((0, 1), (1, 0)):
             reading = gap_between(resolved, resolved.poses, *pair)
@@ -120,8 +124,9 @@ def test_the_gap_of_two_bodies_counts_shared_heights_or_says_it_does_not() -> No
 
 def test_a_kept_measure_is_a_lane_over_the_motion() -> None:
     document, _ = four_bar()
-    measure = m.Measure(id="span", first=m.Side(body="crank", place="b"),
-                        second=m.Side(body="base", place="b"))  # fmt: skip
+    measure = m.Measure(
+        id="span", first=m.Side(body="crank", place="b"), second=m.Side(body="base", place="b")
+    )
     driver = m.Driver(id="d", joint="crank_on_base", start="20 deg", rate="10 rpm")
     stage = m.Stage(moves=(m.Move(driver="d", to="200 deg"),), count=30)
     document = document.model_copy(

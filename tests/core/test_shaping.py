@@ -17,13 +17,7 @@ from anakinema.edits.values import SetDimension
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.parts.shelf import recipe
 from anakinema.session.assembling import Scene
-from anakinema.session.shaping import (
-    corners_of,
-    outline_keys,
-    part_operation,
-    ring_of,
-    sound,
-)
+from anakinema.session.shaping import corners_of, outline_keys, part_operation, ring_of, sound
 
 BAR = o.OutlineKey("part", "bar")
 
@@ -78,8 +72,9 @@ def test_a_fold_is_told_and_not_made() -> None:
 
 @pytest.mark.parametrize("make", [round_hole, slot_hole, arc_slot, line_arc_slot])
 def test_holes_come_with_a_place_and_go_again(make) -> None:  # type: ignore[no-untyped-def]
-    document = holding("plate", length="140 mm", width="140 mm", spacing_x="124 mm",
-                       spacing_y="124 mm")  # fmt: skip
+    document = holding(
+        "plate", length="140 mm", width="140 mm", spacing_x="124 mm", spacing_y="124 mm"
+    )
     document = document.model_copy(update={"parts": (document.part("part"),)})
     edit = make(document.part("part"), "plate", 0.0, 0.0)
     after = edit.apply(document)
@@ -88,10 +83,11 @@ def test_holes_come_with_a_place_and_go_again(make) -> None:  # type: ignore[no-
     hole = edit.hole.id
     assert hole in {place.id for place in after.part("part").places}
     joint = m.Joint(
-        id="j", kind="revolute", first=m.Side(body="b", place="middle"),
-        second=m.Side(body="c", place=hole,
-                      pieces=(m.OutlinePiece(slab="plate", hole=hole),)),
-    )  # fmt: skip
+        id="j",
+        kind="revolute",
+        first=m.Side(body="b", place="middle"),
+        second=m.Side(body="c", place=hole, pieces=(m.OutlinePiece(slab="plate", hole=hole),)),
+    )
     bodies = (*after.bodies, m.Body(id="c", part="part"))
     used = after.model_copy(update={"bodies": bodies, "joints": (joint,)})
     gone = o.RemoveHole("part", "plate", hole).apply(used)
@@ -131,8 +127,9 @@ def test_a_tooth_repeated_round_makes_a_wheel() -> None:
     tooth = [(20, -0.13, 0.0), (24, -0.05, 0.0), (24, 0.05, 0.0), (20, 0.13, 0.0)]
     vertices = tuple(m.Vertex(x=r * math.cos(a), y=r * math.sin(a), bulge=b) for r, a, b in tooth)
     slab = m.Slab(id="wheel", top=6, outline=m.Path(shape="path", vertices=vertices))
-    document = m.Document(parts=(m.Part(id="part", slabs=(slab,)),),
-                          bodies=(m.Body(id="b", part="part"),))  # fmt: skip
+    document = m.Document(
+        parts=(m.Part(id="part", slabs=(slab,)),), bodies=(m.Body(id="b", part="part"),)
+    )
     key = o.OutlineKey("part", "wheel")
     wheel = part_operation(scene(document), key, "round", 16).apply(document)
     ring = ring_of(scene(wheel), key)
@@ -170,9 +167,8 @@ def test_a_corner_on_the_origin_and_an_edge_turned_upright() -> None:
     after = np.array(corners_of(scene(moved), key))
     assert after == pytest.approx(before - before[2], abs=1e-9)
     edge = next(
-        k for k in range(len(before))
-        if abs(before[k][1] - before[(k + 1) % len(before)][1]) < 1e-9
-    )  # fmt: skip
+        k for k in range(len(before)) if abs(before[k][1] - before[(k + 1) % len(before)][1]) < 1e-9
+    )
     element = m.Element(kind="edge", slab="plate", index=edge)
     turned = part_operation(scene(moved), key, "upright", element).apply(moved)
     ends = np.array(corners_of(scene(turned), key))[[edge, (edge + 1) % len(before)]]

@@ -131,8 +131,9 @@ def test_parameters_come_and_go_and_expressions_say_what_is_missing() -> None:
 
 def test_several_edits_at_once_are_one_step() -> None:
     history = History(SHUTTLE)
-    history.do(Together("Two", (s.SetBody("crank", "name", "disc"),
-                                s.SetPart("rocker", "colour", "rose"))))  # fmt: skip
+    history.do(
+        Together("Two", (s.SetBody("crank", "name", "disc"), s.SetPart("rocker", "colour", "rose")))
+    )
     assert history.document.body("crank").name == "disc"
     assert history.undo_label == "Two"
     assert history.undo() is SHUTTLE
@@ -160,10 +161,17 @@ def test_units_are_refused_where_a_bare_number_would_change_its_size() -> None:
 
 @pytest.mark.parametrize(
     ("typed", "like", "wanted"),
-    [("100", "120 mm", "100 mm"), ("100", "3*crank", "100"), ("2*3", "120 mm", "2*3"),
-     (" 7.5 ", "5 deg", "7.5 deg"), ("4", "30 rpm", "4 rpm"), ("9", "", "9"),
-     ("-3", "2 cm", "-3 mm"), ("5 in", "120 mm", "5 in")],
-)  # fmt: skip
+    [
+        ("100", "120 mm", "100 mm"),
+        ("100", "3*crank", "100"),
+        ("2*3", "120 mm", "2*3"),
+        (" 7.5 ", "5 deg", "7.5 deg"),
+        ("4", "30 rpm", "4 rpm"),
+        ("9", "", "9"),
+        ("-3", "2 cm", "-3 mm"),
+        ("5 in", "120 mm", "5 in"),
+    ],
+)
 def test_a_bare_number_takes_the_unit_of_what_stood_there(
     typed: str, like: str, wanted: str
 ) -> None:

@@ -32,31 +32,46 @@ MOST = 0.4
 def train() -> m.Document:
     """A plate on a pin carries two wheels in mesh (20 and 40 teeth), a belt from the second to a
     third, and a slide that the third moves by 6 mm a radian; a stop tells slide from wheel."""
-    plate = build.part("plate", o=(0.0, 0.0), a=(0.0, 30.0), b=(60.0, 30.0), c=(160.0, 30.0),
-                       s=(0.0, 80.0, 0.3))  # fmt: skip
+    plate = build.part(
+        "plate", o=(0.0, 0.0), a=(0.0, 30.0), b=(60.0, 30.0), c=(160.0, 30.0), s=(0.0, 80.0, 0.3)
+    )
     doc = build.document(
-        [build.part("base", p=(0.0, 0.0)), plate, solid("wheel", disc(0.0, 0.0, 5.0), o=(0.0, 0.0)),
-         solid("slide", disc(0.0, 0.0, 2.0), o=(0.0, 0.0))],
-        [build.body("base", fixed=True), build.body("plate"),
-         build.body("w0", 0.0, 30.0, part="wheel"), build.body("w1", 60.0, 30.0, part="wheel"),
-         build.body("w2", 160.0, 30.0, part="wheel"), build.body("slide", 0.0, 80.0, 0.3)],
-        [build.joint("pin", "revolute", "base.p", "plate.o"),
-         build.joint("j0", "revolute", "plate.a", "w0.o"),
-         build.joint("j1", "revolute", "plate.b", "w1.o"),
-         build.joint("j2", "revolute", "plate.c", "w2.o"),
-         build.joint("way", "prismatic", "plate.s", "slide.o")],
-    )  # fmt: skip
-    gears = m.Coupling(id="mesh", kind="gears", first="j0", second="j1", first_size=20,
-                       second_size=40)  # fmt: skip
-    screw = m.Coupling(id="screw", kind="ratio", first="j2", second="way", first_size="1 rad",
-                       second_size="6 mm")  # fmt: skip
+        [
+            build.part("base", p=(0.0, 0.0)),
+            plate,
+            solid("wheel", disc(0.0, 0.0, 5.0), o=(0.0, 0.0)),
+            solid("slide", disc(0.0, 0.0, 2.0), o=(0.0, 0.0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("plate"),
+            build.body("w0", 0.0, 30.0, part="wheel"),
+            build.body("w1", 60.0, 30.0, part="wheel"),
+            build.body("w2", 160.0, 30.0, part="wheel"),
+            build.body("slide", 0.0, 80.0, 0.3),
+        ],
+        [
+            build.joint("pin", "revolute", "base.p", "plate.o"),
+            build.joint("j0", "revolute", "plate.a", "w0.o"),
+            build.joint("j1", "revolute", "plate.b", "w1.o"),
+            build.joint("j2", "revolute", "plate.c", "w2.o"),
+            build.joint("way", "prismatic", "plate.s", "slide.o"),
+        ],
+    )
+    gears = m.Coupling(
+        id="mesh", kind="gears", first="j0", second="j1", first_size=20, second_size=40
+    )
+    screw = m.Coupling(
+        id="screw", kind="ratio", first="j2", second="way", first_size="1 rad", second_size="6 mm"
+    )
     over = (m.LoopWheel(joint="j1", radius=30.0), m.LoopWheel(joint="j2", radius=15.0))
     return doc.model_copy(
         update={
-            "couplings": (gears, screw), "loops": (m.Loop(id="belt", wheels=over),),
+            "couplings": (gears, screw),
+            "loops": (m.Loop(id="belt", wheels=over),),
             "contacts": (touch("stop", "slide", "w2"),),
         }
-    )  # fmt: skip
+    )
 
 
 def moved(doc: m.Document, driver: str, shown: tuple[str, ...], still: str | None) -> list[float]:
@@ -86,8 +101,11 @@ def test_each_use_of_a_unit_brings_its_couplings_loops_and_contacts() -> None:
     doc, use = boxed()
     assert not list(ties_of(doc))
     assert [tie.id for tie in ties_of(doc.subassemblies[0])] == [
-        "mesh", "screw", "belt", "stop_slide",
-    ]  # fmt: skip
+        "mesh",
+        "screw",
+        "belt",
+        "stop_slide",
+    ]
     resolved = resolve(doc)
     again = unit_again(Scene(resolved, resolved.poses), use, 0.0, 300.0)
     second = again.bodies[0].partition("__")[0]
@@ -116,8 +134,9 @@ def test_units_in_units_bring_theirs_from_any_depth() -> None:
 def test_what_ties_the_inside_to_the_outside_stays_outside() -> None:
     """The plate's own turn, coupled with a wheel on it, names the wheel inside from then on."""
     doc = train()
-    outside = m.Coupling(id="drag", kind="ratio", first="pin", second="j0", first_size=1.0,
-                         second_size=3.0)  # fmt: skip
+    outside = m.Coupling(
+        id="drag", kind="ratio", first="pin", second="j0", first_size=1.0, second_size=3.0
+    )
     doc = doc.model_copy(update={"couplings": (*doc.couplings, outside)})
     edit, use = made_unit(resolve(doc), BOX, "box")
     doc = edit.apply(doc)

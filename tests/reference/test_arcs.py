@@ -22,12 +22,20 @@ def arc_bar(
 ) -> m.Document:
     """The four-bar with its rocker taken out: the coupler's end runs on an arc of radius c."""
     theta3, theta4 = build.four_bar_angles(a, b, c, d, theta, is_open=is_open)
-    bodies = [build.body("base", fixed=True), build.body("crank", 0, 0, theta),
-              build.body("coupler", a * math.cos(theta), a * math.sin(theta), theta3)]  # fmt: skip
-    parts = [build.part("base", a=(0, 0), b=(d, 0)), build.part("crank", a=(0, 0), b=(a, 0)),
-             build.part("coupler", a=(0, 0), b=(b, 0))]  # fmt: skip
-    joints = [build.joint("crank_pivot", "revolute", "base.a", "crank.a"),
-              build.joint("crank_pin", "revolute", "crank.b", "coupler.a")]  # fmt: skip
+    bodies = [
+        build.body("base", fixed=True),
+        build.body("crank", 0, 0, theta),
+        build.body("coupler", a * math.cos(theta), a * math.sin(theta), theta3),
+    ]
+    parts = [
+        build.part("base", a=(0, 0), b=(d, 0)),
+        build.part("crank", a=(0, 0), b=(a, 0)),
+        build.part("coupler", a=(0, 0), b=(b, 0)),
+    ]
+    joints = [
+        build.joint("crank_pivot", "revolute", "base.a", "crank.a"),
+        build.joint("crank_pin", "revolute", "crank.b", "coupler.a"),
+    ]
     if kind == "pin_on_arc":
         joints.append(build.joint("arc", kind, "base.b", "coupler.b", radius=c))
     else:
@@ -44,10 +52,12 @@ def arc_bar(
 def test_motion_rates_and_values_are_those_of_the_four_bar(kind: str, is_open: bool) -> None:
     start = 0.7
     turn = ("crank_pivot", start, start + build.FULL_TURN)
-    bars = build.motion(build.driven(build.four_bar(40, 120, 80, 100, start, is_open=is_open),
-                                     turn, count=120))  # fmt: skip
-    arcs = build.motion(build.driven(arc_bar(40, 120, 80, 100, start, kind=kind, is_open=is_open),
-                                     turn, count=120))  # fmt: skip
+    bars = build.motion(
+        build.driven(build.four_bar(40, 120, 80, 100, start, is_open=is_open), turn, count=120)
+    )
+    arcs = build.motion(
+        build.driven(arc_bar(40, 120, 80, 100, start, kind=kind, is_open=is_open), turn, count=120)
+    )
     assert arcs.end is End.COMPLETE
     assert arcs.samples.residual < 1e-9
     # Base, crank and coupler are the first three bodies of both.
@@ -66,8 +76,11 @@ def test_motion_rates_and_values_are_those_of_the_four_bar(kind: str, is_open: b
 @pytest.mark.parametrize("kind", ["pin_on_arc", "block_on_arc"])
 def test_the_end_of_an_arc_stops_the_motion_where_the_rocker_would(kind: str) -> None:
     bound = math.radians(110)
-    doc = build.driven(arc_bar(40, 120, 80, 100, 0.7, kind=kind),
-                       ("crank_pivot", 0.7, 0.7 + build.FULL_TURN), count=60)  # fmt: skip
+    doc = build.driven(
+        arc_bar(40, 120, 80, 100, 0.7, kind=kind),
+        ("crank_pivot", 0.7, 0.7 + build.FULL_TURN),
+        count=60,
+    )
     joints = tuple(
         j.model_copy(update={"limits": m.Limits(greatest=bound)}) if j.id == "arc" else j
         for j in doc.joints

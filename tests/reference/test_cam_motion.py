@@ -14,8 +14,16 @@ from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 FULL_TURN = 2 * math.pi
-LAWS = ("harmonic", "cycloidal", "modified_trapezoid", "modified_sine", "polynomial_345",
-        "polynomial_4567", "constant", "parabolic")  # fmt: skip
+LAWS = (
+    "harmonic",
+    "cycloidal",
+    "modified_trapezoid",
+    "modified_sine",
+    "polynomial_345",
+    "polynomial_4567",
+    "constant",
+    "parabolic",
+)
 
 
 def cam_of(
@@ -23,10 +31,18 @@ def cam_of(
 ) -> m.Cam:
     """A rise and a return, of 110 degrees each unless told otherwise, two dwells."""
     rise, rest = math.radians(turn), math.radians(180 - turn)
-    return m.Cam(id="cam", base=base, follower=follower, ease="30 deg", segments=(
-        m.CamSegment(turn=rise, to=height, law=law), m.CamSegment(turn=rest, to=height),
-        m.CamSegment(turn=rise, to=0.0, law=law), m.CamSegment(turn=rest, to=0.0),
-    ))  # fmt: skip
+    return m.Cam(
+        id="cam",
+        base=base,
+        follower=follower,
+        ease="30 deg",
+        segments=(
+            m.CamSegment(turn=rise, to=height, law=law),
+            m.CamSegment(turn=rest, to=height),
+            m.CamSegment(turn=rise, to=0.0, law=law),
+            m.CamSegment(turn=rest, to=0.0),
+        ),
+    )
 
 
 def running(cam: m.Cam, count: int = 720) -> Motion:
@@ -65,9 +81,12 @@ def running(cam: m.Cam, count: int = 720) -> Motion:
     doc = build.document(
         [build.part("frame", **places), disc, follower],
         [build.body("frame", fixed=True), build.body("cam"), start],
-        [build.joint("spin", "revolute", "frame.o", "cam.o"), guide,
-         build.joint("ride", kind, "cam.o", "tappet.face", curve="cam", **more)],
-    )  # fmt: skip
+        [
+            build.joint("spin", "revolute", "frame.o", "cam.o"),
+            guide,
+            build.joint("ride", kind, "cam.o", "tappet.face", curve="cam", **more),
+        ],
+    )
     return build.motion(build.driven(doc, ("spin", 0.0, FULL_TURN), count=count))
 
 
@@ -105,9 +124,14 @@ def test_follower_moves_by_the_law_of_the_program(name: str, law: str) -> None:
     assert motion.end is End.COMPLETE
     turn, rest = math.radians(110), math.radians(70)
     lift = segments_lift(
-        [Segment(turn, height, law), Segment(rest, height), Segment(turn, 0.0, law),
-         Segment(rest, 0.0)], math.radians(30),
-    )  # fmt: skip
+        [
+            Segment(turn, height, law),
+            Segment(rest, height),
+            Segment(turn, 0.0, law),
+            Segment(rest, 0.0),
+        ],
+        math.radians(30),
+    )
     angle = motion.progress * FULL_TURN
     away = np.abs(angle[:, None] - lift.breaks[None, :]).min(axis=1) > 1e-6
     known = lift.at(angle)

@@ -20,9 +20,14 @@ def rise_and_back(height: float, degrees: float, law: str = "cycloidal") -> Lift
     """A rise, a dwell of half of what is left, the mirrored return, a dwell."""
     rest = (360 - 2 * degrees) / 2
     return segments_lift(
-        [Segment(degrees * DEG, height, law), Segment(rest * DEG, height),
-         Segment(degrees * DEG, 0.0, law), Segment(rest * DEG, 0.0)], 5 * DEG,
-    )  # fmt: skip
+        [
+            Segment(degrees * DEG, height, law),
+            Segment(rest * DEG, height),
+            Segment(degrees * DEG, 0.0, law),
+            Segment(rest * DEG, 0.0),
+        ],
+        5 * DEG,
+    )
 
 
 def largest(angles: np.ndarray, values: np.ndarray) -> tuple[float, float]:
@@ -87,10 +92,14 @@ def test_smallest_base_for_a_pressure_angle_meets_it() -> None:
 
 @pytest.mark.parametrize(
     "follower",
-    [ROLLER, Follower(radius=8.0, offset=9.0), Follower(is_flat=True),
-     Follower(radius=8.0, is_swinging=True, arm=70.0, centres=80.0),
-     Follower(is_flat=True, is_swinging=True, centres=80.0, offset=4.0)],
-)  # fmt: skip
+    [
+        ROLLER,
+        Follower(radius=8.0, offset=9.0),
+        Follower(is_flat=True),
+        Follower(radius=8.0, is_swinging=True, arm=70.0, centres=80.0),
+        Follower(is_flat=True, is_swinging=True, centres=80.0, offset=4.0),
+    ],
+)
 def test_profile_touches_its_follower_at_every_angle(follower: Follower) -> None:
     """The follower placed by its lift alone is exactly its radius away from the profile."""
     height = 0.25 if follower.is_swinging else 12.0
@@ -151,11 +160,13 @@ def test_constant_speed_is_constant_between_its_eases() -> None:
 
 @pytest.mark.parametrize(
     ("segments", "words"),
-    [([Segment(300 * DEG, 5.0)], "cover 300°"),
-     ([Segment(200 * DEG, 5.0), Segment(200 * DEG, 0.0)], "cover 400°"),
-     ([Segment(0.0, 5.0), Segment(2 * math.pi, 0.0)], "no turn"),
-     ([], "cover 0°")],
-)  # fmt: skip
+    [
+        ([Segment(300 * DEG, 5.0)], "cover 300°"),
+        ([Segment(200 * DEG, 5.0), Segment(200 * DEG, 0.0)], "cover 400°"),
+        ([Segment(0.0, 5.0), Segment(2 * math.pi, 0.0)], "no turn"),
+        ([], "cover 0°"),
+    ],
+)
 def test_segments_that_do_not_fill_the_turn_are_refused(
     segments: list[Segment], words: str
 ) -> None:

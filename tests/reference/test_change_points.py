@@ -65,10 +65,12 @@ def check(seed: int) -> tuple[int, int]:
     extremes = 0
     for name, places in true.extremes.items():
         found = [
-            e.progress for e in motion.events
-            if e.kind is EventKind.EXTREME and e.joint == joints.index(name)
+            e.progress
+            for e in motion.events
+            if e.kind is EventKind.EXTREME
+            and e.joint == joints.index(name)
             and 1e-7 < e.progress < 1 - 1e-7
-        ]  # fmt: skip
+        ]
         assert len(found) == len(places), (seed, name, found, places)
         # The truth's own places are roots of difference quotients.
         assert np.abs(np.subtract(found, places)).max(initial=0.0) < 3e-9, (seed, name)
@@ -118,12 +120,16 @@ def test_rods_side_by_side_go_through_together_and_are_told_once(
     motion = build.motion(document(machine, FULL_TURN, 90))
     assert motion.end is End.COMPLETE
     assert turned_alike(motion, 1)
-    places = [start + e.progress * FULL_TURN for e in motion.events
-              if e.kind is EventKind.CHANGE_POINT]  # fmt: skip
+    places = [
+        start + e.progress * FULL_TURN for e in motion.events if e.kind is EventKind.CHANGE_POINT
+    ]
     wanted = [k * math.pi for k in range(4) if start - 1e-9 <= k * math.pi <= start + FULL_TURN]
     assert places == pytest.approx(wanted, abs=1e-9)
-    assert not [e for e in motion.events if e.kind is EventKind.EXTREME
-                and 1e-9 < e.progress < 1 - 1e-9 and "axle" in str(e.joint)]  # fmt: skip
+    assert not [
+        e
+        for e in motion.events
+        if e.kind is EventKind.EXTREME and 1e-9 < e.progress < 1 - 1e-9 and "axle" in str(e.joint)
+    ]
 
 
 @pytest.mark.parametrize("step", [0.1, 0.8, 1.0, 7.0, 30.0])
@@ -154,9 +160,11 @@ def test_each_change_point_names_its_loops() -> None:
 
 def scissor(stages: int, lean: float, arm: float = 50.0) -> build.m.Document:
     """Crossed bars of 2 ``arm``, the first pivoted at the base, its partner on a slide."""
-    parts = [build.part("base", o=(0, 0), s=(0, 0, 0)),
-             build.part("bar", a=(0, 0), m=(arm, 0), b=(2 * arm, 0)),
-             build.part("shoe", o=(0, 0))]  # fmt: skip
+    parts = [
+        build.part("base", o=(0, 0), s=(0, 0, 0)),
+        build.part("bar", a=(0, 0), m=(arm, 0), b=(2 * arm, 0)),
+        build.part("shoe", o=(0, 0)),
+    ]
     bodies = [build.body("base", fixed=True)]
     joints = []
     wide, high = 2 * arm * math.cos(lean), 2 * arm * math.sin(lean)
@@ -168,9 +176,11 @@ def scissor(stages: int, lean: float, arm: float = 50.0) -> build.m.Document:
             joints.append(build.joint(f"l{k}", "revolute", f"b{k - 1}.b", f"a{k}.a"))
             joints.append(build.joint(f"r{k}", "revolute", f"a{k - 1}.b", f"b{k}.a"))
     bodies.append(build.body("shoe", wide, 0, 0))
-    joints += [build.joint("piv", "revolute", "base.o", "a0.a"),
-               build.joint("run", "prismatic", "base.s", "shoe.o"),
-               build.joint("sp", "revolute", "shoe.o", "b0.a")]  # fmt: skip
+    joints += [
+        build.joint("piv", "revolute", "base.o", "a0.a"),
+        build.joint("run", "prismatic", "base.s", "shoe.o"),
+        build.joint("sp", "revolute", "shoe.o", "b0.a"),
+    ]
     return build.document(parts, bodies, joints)
 
 
@@ -196,9 +206,11 @@ def test_scissor_goes_through_flat_with_any_number_of_stages(
 def test_program_cut_at_a_change_point_goes_on_as_uncut() -> None:
     """Stages that end and begin exactly there keep the branch, crossed rods too."""
     machine = Machine(
-        [Wheel(0, 0), Wheel(100, 0, [Coupling(0, 40.0, 0.0, 100.0, 40.0)], 0.0, 100.0)], [], 0.6,
+        [Wheel(0, 0), Wheel(100, 0, [Coupling(0, 40.0, 0.0, 100.0, 40.0)], 0.0, 100.0)],
+        [],
+        0.6,
         [-1.0],
-    )  # fmt: skip
+    )
     uncut = build.motion(document(machine, 3 * math.pi, 200))
     doc = document(machine, 3 * math.pi, 200)
     stages = tuple(
@@ -220,9 +232,8 @@ def test_kite_whose_crank_meets_the_other_axle_is_drawn_there() -> None:
     """As long as the frame, the crank's end lies on the other axle: the rod there could turn by
     itself, but the driver moves it on, once round in two turns of the crank."""
     machine = Machine(
-        [Wheel(0, 0), Wheel(60, 0, [Coupling(0, 60.0, 0.0, 90.0, 90.0)], 0.0, 60.0)], [], 0.0,
-        [1.0],
-    )  # fmt: skip
+        [Wheel(0, 0), Wheel(60, 0, [Coupling(0, 60.0, 0.0, 90.0, 90.0)], 0.0, 60.0)], [], 0.0, [1.0]
+    )
     motion = build.motion(document(machine, 2 * FULL_TURN, 200))
     assert motion.end is End.COMPLETE and not motion.mobility.undriven
     off, _ = sides_taken(machine, motion, 2 * FULL_TURN)
@@ -253,10 +264,13 @@ def test_loop_that_stands_at_its_change_point_all_along_stops_nothing() -> None:
         Wheel(225.5, 0, [Coupling(1, 17.0, 0.0, 198.0, 17.0)], 0.0, 198.0),
     ]
     still = next(
-        side for side in (1.0, -1.0)
-        if np.ptp(turns(Machine(wheels, [], -2.0, [side, 1.0]), np.linspace(-2, 2, 50),
-                        [side, 1.0])[1]) < 1e-9
-    )  # fmt: skip
+        side
+        for side in (1.0, -1.0)
+        if np.ptp(
+            turns(Machine(wheels, [], -2.0, [side, 1.0]), np.linspace(-2, 2, 50), [side, 1.0])[1]
+        )
+        < 1e-9
+    )
     motion = build.motion(document(Machine(wheels, [], -2.0, [still, 1.0]), 4.0, 60))
     assert motion.end is End.COMPLETE
     axles = [motion.mechanism.joint_index(f"axle{k}") for k in range(3)]
@@ -276,8 +290,11 @@ def test_drawn_on_a_change_point_while_another_loop_stands_at_its_own(
             Wheel(67.0, 0, [Coupling(0, 26.8, 0.0, 67.0, 26.8)], 0.0, 67.0),
             Wheel(477.0, 0, [Coupling(1, 15.4, 0.0, 15.4, 410.0)], 0.0, 410.0),
             Wheel(526.0, 0, [Coupling(2, 7.7, 0.0, 25.9, 49.0 + 7.7 - 25.9)], 0.0, 49.0),
-        ], [], start, [1.0, side, 1.0],
-    )  # fmt: skip
+        ],
+        [],
+        start,
+        [1.0, side, 1.0],
+    )
     motion = build.motion(document(machine, -3.7, 300))
     assert motion.end is End.COMPLETE
     off, _ = sides_taken(machine, motion, -3.7)

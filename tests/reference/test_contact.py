@@ -23,8 +23,14 @@ from tests.contacts import disc, ratchet, slab, solid, touch
 from tests.strategies import contours, poses
 
 FULL_TURN = 2 * math.pi
-HAPPENED = (EventKind.STOP, EventKind.TOUCH, EventKind.RELEASE, EventKind.DROP, EventKind.TOOTH,
-            EventKind.JAM)  # fmt: skip
+HAPPENED = (
+    EventKind.STOP,
+    EventKind.TOUCH,
+    EventKind.RELEASE,
+    EventKind.DROP,
+    EventKind.TOOTH,
+    EventKind.JAM,
+)
 
 
 def happened(motion: Motion) -> list[Event]:
@@ -84,8 +90,9 @@ def test_tooth_passes_where_its_face_lies_along_the_way_of_the_pawl() -> None:
     the radial face, and falls where that face lies along its way: T·(T − Q) = 0."""
     motion = build.motion(ratchet([0.0, math.radians(-10)]))
     swing = motion.mechanism.joint_index("swing")
-    peak = next(e for e in motion.events
-                if e.kind is EventKind.EXTREME and e.joint == swing and e.side > 0)  # fmt: skip
+    peak = next(
+        e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == swing and e.side > 0
+    )
     assert -10 * peak.progress == pytest.approx(-2.23723352, abs=1e-6)
     assert peak.value is not None
     assert math.degrees(peak.value) == pytest.approx(2.81132544, abs=1e-5)
@@ -186,14 +193,25 @@ def test_reversed_wheel_is_blocked_and_says_by_whom_and_after_how_much_play() ->
 def lifted(cam: m.Slab, follower: m.Slab, count: int = 72, turn: float = FULL_TURN) -> Motion:
     """A cam turned once under a follower that its own weight brings down along y."""
     doc = build.document(
-        [build.part("frame", o=(0.0, 0.0), up=(0.0, 0.0, math.pi / 2)),
-         solid("cam", cam, o=(0.0, 0.0)), solid("tappet", follower, p=(0.0, 0.0, math.pi / 2))],
+        [
+            build.part("frame", o=(0.0, 0.0), up=(0.0, 0.0, math.pi / 2)),
+            solid("cam", cam, o=(0.0, 0.0)),
+            solid("tappet", follower, p=(0.0, 0.0, math.pi / 2)),
+        ],
         [build.body("frame", fixed=True), build.body("cam"), build.body("tappet", 0.0, 60.0)],
-        [build.joint("spin", "revolute", "frame.o", "cam.o"),
-         build.joint("lift", "prismatic", "frame.up", "tappet.p", yields="gravity",
-                     limits=m.Limits(rest=0.0))],
+        [
+            build.joint("spin", "revolute", "frame.o", "cam.o"),
+            build.joint(
+                "lift",
+                "prismatic",
+                "frame.up",
+                "tappet.p",
+                yields="gravity",
+                limits=m.Limits(rest=0.0),
+            ),
+        ],
         contacts=(touch("push", "cam", "tappet"),),
-    )  # fmt: skip
+    )
     return build.motion(build.driven(doc, ("spin", 0.0, turn), count=count))
 
 
@@ -288,13 +306,18 @@ def test_yielding_joint_without_rest_is_named() -> None:
 def test_wheel_rolls_round_a_fixed_one_as_the_gears_would() -> None:
     """Planet of radius 20 round a fixed sun of 30: it turns 1 + 30/20 times a turn of its arm."""
     doc = build.document(
-        [solid("sun", disc(0, 0, 30), o=(0.0, 0.0)), build.part("arm", a=(0.0, 0.0), b=(50.0, 0.0)),
-         solid("planet", disc(0, 0, 20), o=(0.0, 0.0))],
+        [
+            solid("sun", disc(0, 0, 30), o=(0.0, 0.0)),
+            build.part("arm", a=(0.0, 0.0), b=(50.0, 0.0)),
+            solid("planet", disc(0, 0, 20), o=(0.0, 0.0)),
+        ],
         [build.body("sun", fixed=True), build.body("arm"), build.body("planet", 50.0, 0.0)],
-        [build.joint("turn", "revolute", "sun.o", "arm.a"),
-         build.joint("spin", "revolute", "arm.b", "planet.o")],
+        [
+            build.joint("turn", "revolute", "sun.o", "arm.a"),
+            build.joint("spin", "revolute", "arm.b", "planet.o"),
+        ],
         contacts=(touch("keep", "sun", "planet", rolling=True),),
-    )  # fmt: skip
+    )
     motion = build.motion(build.driven(doc, ("turn", 0.0, FULL_TURN)))
     assert motion.mobility.freedoms == 1
     assert motion.poses[:, 2, 2] == pytest.approx(2.5 * motion.progress * FULL_TURN, abs=1e-9)
@@ -302,15 +325,22 @@ def test_wheel_rolls_round_a_fixed_one_as_the_gears_would() -> None:
 
 def rolling(floor: list[tuple[float, float]], travel: float) -> Motion:
     doc = build.document(
-        [solid("floor", slab(floor), o=(0.0, 0.0)),
-         build.part("cart", a=(0.0, -20.0), b=(0.0, 0.0)),
-         solid("wheel", disc(0, 0, 20), o=(0.0, 0.0))],
-        [build.body("floor", fixed=True), build.body("cart", 0.0, 20.0),
-         build.body("wheel", 0.0, 20.0)],
-        [build.joint("push", "prismatic", "floor.o", "cart.a"),
-         build.joint("axle", "revolute", "cart.b", "wheel.o")],
+        [
+            solid("floor", slab(floor), o=(0.0, 0.0)),
+            build.part("cart", a=(0.0, -20.0), b=(0.0, 0.0)),
+            solid("wheel", disc(0, 0, 20), o=(0.0, 0.0)),
+        ],
+        [
+            build.body("floor", fixed=True),
+            build.body("cart", 0.0, 20.0),
+            build.body("wheel", 0.0, 20.0),
+        ],
+        [
+            build.joint("push", "prismatic", "floor.o", "cart.a"),
+            build.joint("axle", "revolute", "cart.b", "wheel.o"),
+        ],
         contacts=(touch("keep", "floor", "wheel", rolling=True),),
-    )  # fmt: skip
+    )
     return build.motion(build.driven(doc, ("push", 0.0, travel)))
 
 
@@ -335,13 +365,19 @@ def capsule(length: float, half: float) -> m.Slab:
 def swung(arm: m.Slab, post: m.Slab, begin: float, travel: float, step: float) -> Motion:
     """An arm on a pivot turned by ``travel`` in steps, a fixed post in its way."""
     doc = build.document(
-        [build.part("frame", o=(0.0, 0.0)), solid("arm", arm, o=(0.0, 0.0)),
-         solid("post", post, o=(0.0, 0.0))],
-        [build.body("frame", fixed=True), build.body("arm", angle=begin),
-         build.body("post", fixed=True)],
+        [
+            build.part("frame", o=(0.0, 0.0)),
+            solid("arm", arm, o=(0.0, 0.0)),
+            solid("post", post, o=(0.0, 0.0)),
+        ],
+        [
+            build.body("frame", fixed=True),
+            build.body("arm", angle=begin),
+            build.body("post", fixed=True),
+        ],
         [build.joint("pivot", "revolute", "frame.o", "arm.o")],
         contacts=(touch("stop", "arm"),),
-    )  # fmt: skip
+    )
     count = max(1, round(abs(travel) / step))
     return build.motion(build.driven(doc, ("pivot", begin, begin + travel), count=count))
 

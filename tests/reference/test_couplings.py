@@ -23,12 +23,26 @@ def coupled(doc: m.Document, *couplings: m.Coupling) -> m.Document:
     return doc.model_copy(update={"couplings": couplings})
 
 
-def couple(name: str, kind: str, first: str, second: str, one: float, two: float | None = None,
-           **more: object) -> m.Coupling:  # fmt: skip
+def couple(
+    name: str,
+    kind: str,
+    first: str,
+    second: str,
+    one: float,
+    two: float | None = None,
+    **more: object,
+) -> m.Coupling:
     return m.Coupling.model_validate(
-        {"id": name, "kind": kind, "first": first, "second": second, "first_size": one,
-         "second_size": two, **more}
-    )  # fmt: skip
+        {
+            "id": name,
+            "kind": kind,
+            "first": first,
+            "second": second,
+            "first_size": one,
+            "second_size": two,
+            **more,
+        }
+    )
 
 
 def planetary(sun: int, planet: int, ring: int) -> m.Document:
@@ -36,14 +50,17 @@ def planetary(sun: int, planet: int, ring: int) -> m.Document:
     module = 2.0
     away = module * (sun + planet) / 2
     parts = [
-        build.part("base", o=(0, 0)), build.part("wheel", o=(0, 0)),
+        build.part("base", o=(0, 0)),
+        build.part("wheel", o=(0, 0)),
         build.part("carrier", o=(0, 0), pin=(away, 0)),
-    ]  # fmt: skip
+    ]
     bodies = [
-        build.body("base", fixed=True), build.body("sun", part="wheel"),
-        build.body("arm", part="carrier"), build.body("planet", away, 0, part="wheel"),
+        build.body("base", fixed=True),
+        build.body("sun", part="wheel"),
+        build.body("arm", part="carrier"),
+        build.body("planet", away, 0, part="wheel"),
         build.body("ring", part="wheel"),
-    ]  # fmt: skip
+    ]
     joints = [
         build.joint("sun_axis", "revolute", "base.o", "sun.o"),
         build.joint("arm_axis", "revolute", "base.o", "arm.o"),
@@ -91,12 +108,17 @@ def test_planetary_sets_obey_willis() -> None:
 
 @pytest.mark.parametrize("teeth", [99, 100, 101])
 def test_fergusons_paradox(teeth: int) -> None:
-    parts = [build.part("base", o=(0, 0)), build.part("wheel", o=(0, 0)),
-             build.part("arm", o=(0, 0), pin=(60, 0))]  # fmt: skip
+    parts = [
+        build.part("base", o=(0, 0)),
+        build.part("wheel", o=(0, 0)),
+        build.part("arm", o=(0, 0), pin=(60, 0)),
+    ]
     bodies = [
-        build.body("base", fixed=True), build.body("arm"), build.body("idler", 60, part="wheel"),
+        build.body("base", fixed=True),
+        build.body("arm"),
+        build.body("idler", 60, part="wheel"),
         build.body("free", part="wheel"),
-    ]  # fmt: skip
+    ]
     joints = [
         build.joint("arm_axis", "revolute", "base.o", "arm.o"),
         build.joint("idler_axis", "revolute", "arm.pin", "idler.o"),
@@ -115,9 +137,14 @@ def test_fergusons_paradox(teeth: int) -> None:
 
 @pytest.mark.parametrize(
     ("kind", "ratio"),
-    [("gears", -20 / 40), ("chain", 20 / 40), ("belt", 20 / 40), ("crossed_belt", -20 / 40),
-     ("internal_gears", 20 / 40)],
-)  # fmt: skip
+    [
+        ("gears", -20 / 40),
+        ("chain", 20 / 40),
+        ("belt", 20 / 40),
+        ("crossed_belt", -20 / 40),
+        ("internal_gears", 20 / 40),
+    ],
+)
 def test_wheels_turn_by_their_ratio_many_turns_on(kind: str, ratio: float) -> None:
     doc = coupled(build.wheels((0, 0), (90, 10)), couple("c", kind, "j0", "j1", 20, 40))
     got = turns(doc, ("j0", 0.0, 5 * TURN))
@@ -127,12 +154,16 @@ def test_wheels_turn_by_their_ratio_many_turns_on(kind: str, ratio: float) -> No
 def rack(above: float, axis: float) -> m.Document:
     """A pinion of 20 mm on the origin, its rack ``above`` it on a slide along ``axis``."""
     foot = (-math.sin(axis) * above, math.cos(axis) * above)
-    parts = [build.part("base", o=(0, 0), rail=(*foot, axis)), build.part("wheel", o=(0, 0)),
-             build.part("rack", o=(0, 0, 0))]  # fmt: skip
-    bodies = [build.body("base", fixed=True), build.body("wheel"),
-              build.body("rack", *foot, axis)]  # fmt: skip
-    joints = [build.joint("axle", "revolute", "base.o", "wheel.o"),
-              build.joint("slide", "prismatic", "base.rail", "rack.o")]  # fmt: skip
+    parts = [
+        build.part("base", o=(0, 0), rail=(*foot, axis)),
+        build.part("wheel", o=(0, 0)),
+        build.part("rack", o=(0, 0, 0)),
+    ]
+    bodies = [build.body("base", fixed=True), build.body("wheel"), build.body("rack", *foot, axis)]
+    joints = [
+        build.joint("axle", "revolute", "base.o", "wheel.o"),
+        build.joint("slide", "prismatic", "base.rail", "rack.o"),
+    ]
     return coupled(build.document(parts, bodies, joints), couple("c", "rack", "axle", "slide", 20))
 
 
@@ -156,13 +187,19 @@ def test_a_rack_runs_with_the_rim_of_its_pinion(above: float, axis: float) -> No
 
 def screw(lead: float) -> m.Document:
     """A turn on the base, and a nut on a slide that moves ``lead`` mm a turn."""
-    parts = [build.part("base", o=(0, 0), rail=(0, 30, 0)), build.part("wheel", o=(0, 0)),
-             build.part("nut", o=(0, 0, 0))]  # fmt: skip
+    parts = [
+        build.part("base", o=(0, 0), rail=(0, 30, 0)),
+        build.part("wheel", o=(0, 0)),
+        build.part("nut", o=(0, 0, 0)),
+    ]
     doc = build.document(
-        parts, [build.body("base", fixed=True), build.body("wheel"), build.body("nut", 0, 30)],
-        [build.joint("turn", "revolute", "base.o", "wheel.o"),
-         build.joint("slide", "prismatic", "base.rail", "nut.o")],
-    )  # fmt: skip
+        parts,
+        [build.body("base", fixed=True), build.body("wheel"), build.body("nut", 0, 30)],
+        [
+            build.joint("turn", "revolute", "base.o", "wheel.o"),
+            build.joint("slide", "prismatic", "base.rail", "nut.o"),
+        ],
+    )
     return coupled(doc, couple("c", "ratio", "turn", "slide", TURN, lead))
 
 
@@ -203,8 +240,11 @@ def test_rows_of_couplings_agree_with_differences_and_batches() -> None:
 
 
 def test_a_dragged_wheel_takes_all_that_is_coupled_along() -> None:
-    doc = coupled(build.wheels((0, 0), (60, 0), (120, 0)), couple("a", "gears", "j0", "j1", 20, 40),
-                  couple("b", "gears", "j1", "j2", 40, 20))  # fmt: skip
+    doc = coupled(
+        build.wheels((0, 0), (60, 0), (120, 0)),
+        couple("a", "gears", "j0", "j1", 20, 40),
+        couple("b", "gears", "j1", "j2", 40, 20),
+    )
     mechanism = build.mechanism(doc)
     drag = Drag(mechanism, mechanism.resolved.poses)
     pulled = drag.pull(1, (20.0, 0.0), (20 * math.cos(0.8), 20 * math.sin(0.8)))
@@ -231,16 +271,20 @@ def test_a_train_that_contradicts_itself_is_locked() -> None:
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        ({"first_size": 2.5}, "no number of teeth"), ({"first_size": 3}, "no number of teeth"),
-        ({"first_size": -20}, "no number of teeth"), ({"second_size": None}, "second size is"),
-        ({"second": "j0"}, "both of its joints are one"), ({"second": "gone"}, "no joint 'gone'"),
-        ({"kind": "rack"}, "not prismatic"), ({"carrier": "gone"}, "no body 'gone'"),
+        ({"first_size": 2.5}, "no number of teeth"),
+        ({"first_size": 3}, "no number of teeth"),
+        ({"first_size": -20}, "no number of teeth"),
+        ({"second_size": None}, "second size is"),
+        ({"second": "j0"}, "both of its joints are one"),
+        ({"second": "gone"}, "no joint 'gone'"),
+        ({"kind": "rack"}, "not prismatic"),
+        ({"carrier": "gone"}, "no body 'gone'"),
         ({"kind": "belt", "first_size": 0.0}, "not above zero"),
         ({"kind": "internal_gears", "first_size": 60}, "does not fit into a ring"),
         ({"kind": "ratio", "first_size": 0.0}, "would not move"),
         ({"carrier": "loose"}, "no joints lead"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_coupled_is_told(change: dict[str, object], words: str) -> None:
     doc = build.wheels((0, 0), (60, 0))
     doc = doc.model_copy(update={"bodies": (*doc.bodies, build.body("loose", part="wheel"))})
@@ -251,12 +295,17 @@ def test_what_cannot_be_coupled_is_told(change: dict[str, object], words: str) -
 
 @pytest.mark.parametrize(
     ("doc", "moves"),
-    [(planetary(40, 20, 80), (("arm_axis", 0.0, 2.0), ("sun_axis", 0.0, 1.0))),
-     (rack(20.0, 0.4), (("axle", 0.0, 2.0),)), (rack(-20.0, 0.0), (("axle", 0.0, 2.0),)),
-     (screw(5.0), (("turn", 0.0, 9.0),)),
-     (coupled(build.wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40)),
-      (("j0", 0.0, 3.0),))],
-)  # fmt: skip
+    [
+        (planetary(40, 20, 80), (("arm_axis", 0.0, 2.0), ("sun_axis", 0.0, 1.0))),
+        (rack(20.0, 0.4), (("axle", 0.0, 2.0),)),
+        (rack(-20.0, 0.0), (("axle", 0.0, 2.0),)),
+        (screw(5.0), (("turn", 0.0, 9.0),)),
+        (
+            coupled(build.wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40)),
+            (("j0", 0.0, 3.0),),
+        ),
+    ],
+)
 def test_which_way_round_a_joint_was_made_changes_nothing(
     doc: m.Document, moves: tuple[tuple[str, float, float], ...]
 ) -> None:
@@ -287,8 +336,9 @@ def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
 
 def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
     """tan θ2 = tan θ1 / cos β at β = 30°: greatest ratio 1/cos β, least cos β (recomputed)."""
-    doc = coupled(build.wheels((0, 0), (80, 0)),
-                  couple("bent", "angled_shafts", "j0", "j1", math.radians(30)))  # fmt: skip
+    doc = coupled(
+        build.wheels((0, 0), (80, 0)), couple("bent", "angled_shafts", "j0", "j1", math.radians(30))
+    )
     joints = tuple(j.model_copy(update={"zero": 0.1 * k}) for k, j in enumerate(doc.joints))
     doc = doc.model_copy(update={"joints": joints})
     motion = build.motion(build.driven(doc, ("j0", 0.0, 3 * TURN), count=540))
@@ -310,7 +360,8 @@ def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
 
 
 def test_shafts_too_far_apart_in_angle_are_told() -> None:
-    doc = coupled(build.wheels((0, 0), (80, 0)),
-                  couple("bent", "angled_shafts", "j0", "j1", math.radians(75)))  # fmt: skip
+    doc = coupled(
+        build.wheels((0, 0), (80, 0)), couple("bent", "angled_shafts", "j0", "j1", math.radians(75))
+    )
     with pytest.raises(ValueOutOfRangeError, match="75° cannot turn by one universal joint"):
         build.mechanism(doc)

@@ -19,14 +19,22 @@ def cam_plate(curve: Curve, travel: tuple[float, float], kind: str = "pin_on_cur
     """A plate pushed to the right under a pin that is guided upright; its curve lifts the pin."""
     plate = build.part("plate", p=(0.0, 0.0)).model_copy(update={"curves": (curve,)})
     doc = build.document(
-        [build.part("frame", along=(0.0, 0.0, 0.0), up=(0.0, 0.0, math.pi / 2)), plate,
-         build.part("pin", p=(0.0, 0.0, math.pi / 2))],
-        [build.body("frame", fixed=True), build.body("plate", travel[0], 0.0),
-         build.body("pin", 0.0, 3.0)],
-        [build.joint("push", "prismatic", "frame.along", "plate.p"),
-         build.joint("guide", "prismatic", "frame.up", "pin.p"),
-         build.joint("slot", kind, "plate.p", "pin.p", curve="c")],
-    )  # fmt: skip
+        [
+            build.part("frame", along=(0.0, 0.0, 0.0), up=(0.0, 0.0, math.pi / 2)),
+            plate,
+            build.part("pin", p=(0.0, 0.0, math.pi / 2)),
+        ],
+        [
+            build.body("frame", fixed=True),
+            build.body("plate", travel[0], 0.0),
+            build.body("pin", 0.0, 3.0),
+        ],
+        [
+            build.joint("push", "prismatic", "frame.along", "plate.p"),
+            build.joint("guide", "prismatic", "frame.up", "pin.p"),
+            build.joint("slot", kind, "plate.p", "pin.p", curve="c"),
+        ],
+    )
     return build.driven(doc, ("push", *travel))
 
 
@@ -66,10 +74,14 @@ def test_value_on_a_curve_is_the_length_passed() -> None:
 
 def line_and_arc() -> Curve:
     """Level to x = 20, then an arc of 40 mm radius that rises, 60 degrees of it."""
-    return Curve(id="c", vertices=(
-        Vertex(x=-100.0, y=0.0), Vertex(x=20.0, y=0.0, bulge=math.tan(math.radians(15))),
-        Vertex(x=20 + 40 * math.sin(math.radians(60)), y=40 * (1 - math.cos(math.radians(60)))),
-    ))  # fmt: skip
+    return Curve(
+        id="c",
+        vertices=(
+            Vertex(x=-100.0, y=0.0),
+            Vertex(x=20.0, y=0.0, bulge=math.tan(math.radians(15))),
+            Vertex(x=20 + 40 * math.sin(math.radians(60)), y=40 * (1 - math.cos(math.radians(60)))),
+        ),
+    )
 
 
 def test_pin_on_a_line_and_arc_path_is_level_and_then_on_the_circle() -> None:
@@ -97,9 +109,11 @@ def test_the_open_end_of_a_curve_is_where_the_pin_leaves() -> None:
 
 
 def test_block_on_an_arc_path_does_what_a_block_on_an_arc_does() -> None:
-    arc = Curve(id="c", vertices=(
-        Vertex(x=-30.0, y=0.0, bulge=1.0), Vertex(x=30.0, y=0.0, bulge=1.0)
-    ), closed=True)  # fmt: skip
+    arc = Curve(
+        id="c",
+        vertices=(Vertex(x=-30.0, y=0.0, bulge=1.0), Vertex(x=30.0, y=0.0, bulge=1.0)),
+        closed=True,
+    )
     track = build.part("frame", o=(0.0, 0.0)).model_copy(update={"curves": (arc,)})
     parts = [track, build.part("block", p=(0.0, 0.0), q=(14.0, 5.0))]
     bodies = [build.body("frame", fixed=True), build.body("block", 30.0, 0.0, math.pi / 2)]
@@ -107,9 +121,8 @@ def test_block_on_an_arc_path_does_what_a_block_on_an_arc_does() -> None:
         parts, bodies, [build.joint("g", "block_on_curve", "frame.o", "block.p", curve="c")]
     )
     on_arc = build.document(
-        parts, bodies,
-        [build.joint("g", "block_on_arc", "frame.o", "block.p", radius=30.0)],
-    )  # fmt: skip
+        parts, bodies, [build.joint("g", "block_on_arc", "frame.o", "block.p", radius=30.0)]
+    )
     start = math.pi * 30.0
     one = build.motion(build.driven(on_track, ("g", start, start + 120.0)))
     two = build.motion(build.driven(on_arc, ("g", 0.0, 4.0)))
@@ -120,16 +133,24 @@ def test_block_on_an_arc_path_does_what_a_block_on_an_arc_does() -> None:
 
 def test_values_run_on_round_a_closed_curve_and_round_a_pins_arc() -> None:
     """Two and a half turns one way never jump back, on a closed path or on a full arc."""
-    ring = Curve(id="c", vertices=(
-        Vertex(x=-30.0, y=0.0, bulge=1.0), Vertex(x=30.0, y=0.0, bulge=1.0)
-    ), closed=True)  # fmt: skip
+    ring = Curve(
+        id="c",
+        vertices=(Vertex(x=-30.0, y=0.0, bulge=1.0), Vertex(x=30.0, y=0.0, bulge=1.0)),
+        closed=True,
+    )
     frame = build.part("frame", o=(0.0, 0.0)).model_copy(update={"curves": (ring,)})
     parts = [frame, build.part("arm", o=(0.0, 0.0), p=(30.0, 0.0))]
     bodies = [build.body("frame", fixed=True), build.body("arm")]
     pivot = build.joint("o", "revolute", "frame.o", "arm.o")
-    doc = build.document(parts, bodies, [
-        pivot, build.joint("g", "pin_on_curve", "frame.o", "arm.p", curve="c"),
-        build.joint("h", "pin_on_arc", "frame.o", "arm.p", radius=30.0)])  # fmt: skip
+    doc = build.document(
+        parts,
+        bodies,
+        [
+            pivot,
+            build.joint("g", "pin_on_curve", "frame.o", "arm.p", curve="c"),
+            build.joint("h", "pin_on_arc", "frame.o", "arm.p", radius=30.0),
+        ],
+    )
     motion = build.motion(build.driven(doc, ("o", 0.0, -5 * math.pi), count=500))
     angle = motion.values[:, 0]
     assert motion.values[:, 1] - motion.values[0, 1] == pytest.approx(30.0 * angle, abs=1e-8)

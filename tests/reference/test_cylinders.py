@@ -41,16 +41,26 @@ def lifter(dead: float, stroke: float, **more: object) -> m.Document:
     length = math.dist((60, -150), (120, 0))
     turn = math.atan2(150, 60)
     bodies = [
-        build.body("frame", fixed=True), build.body("arm"), build.body("barrel", 60, -150, turn),
+        build.body("frame", fixed=True),
+        build.body("arm"),
+        build.body("barrel", 60, -150, turn),
         build.body("rod", 60 + length * math.cos(turn), -150 + length * math.sin(turn), turn),
-    ]  # fmt: skip
+    ]
     joints = [
         build.joint("pin", "revolute", "frame.o", "arm.a"),
         build.joint("foot", "revolute", "frame.foot", "barrel.pivot"),
         build.joint("eye", "revolute", "arm.b", "rod.eye"),
-        build.joint("push", "cylinder", "barrel.axis", "rod.axis", dead_length=dead, stroke=stroke,
-                    guided=20.0, **more),
-    ]  # fmt: skip
+        build.joint(
+            "push",
+            "cylinder",
+            "barrel.axis",
+            "rod.axis",
+            dead_length=dead,
+            stroke=stroke,
+            guided=20.0,
+            **more,
+        ),
+    ]
     return build.document(parts, bodies, joints)
 
 
@@ -85,10 +95,13 @@ def test_it_ends_at_its_stroke_and_says_so() -> None:
 
 @pytest.mark.parametrize(
     ("limits", "wanted"),
-    [({}, (0.0, 80.0, "stop", "stop")), ({"least": 10.0}, (10.0, 80.0, "limit", "stop")),
-     ({"least": -5.0, "greatest": 70.0}, (0.0, 70.0, "stop", "limit")),
-     ({"greatest": 90.0}, (0.0, 80.0, "stop", "stop"))],
-)  # fmt: skip
+    [
+        ({}, (0.0, 80.0, "stop", "stop")),
+        ({"least": 10.0}, (10.0, 80.0, "limit", "stop")),
+        ({"least": -5.0, "greatest": 70.0}, (0.0, 70.0, "stop", "limit")),
+        ({"greatest": 90.0}, (0.0, 80.0, "stop", "stop")),
+    ],
+)
 def test_limits_narrow_its_own_ends(limits: dict[str, float], wanted: tuple[object, ...]) -> None:
     document = lifter(140.0, 80.0, limits=m.Limits(**limits))
     values = resolve(document).joints[3]
@@ -97,11 +110,18 @@ def test_limits_narrow_its_own_ends(limits: dict[str, float], wanted: tuple[obje
 
 @pytest.mark.parametrize(
     ("change", "words"),
-    [({"dead_length": None}, "no dead length"), ({"stroke": None}, "no stroke"),
-     ({"stroke": 0.0}, "stroke is not above zero"), ({"guided": -1.0}, "below zero"),
-     ({"stroke": 121.0}, "121.00 mm with 20.00 mm guided does not go into a dead length of 140.00"),
-     ({"stroke": "3 deg"}, "a length is needed")],
-)  # fmt: skip
+    [
+        ({"dead_length": None}, "no dead length"),
+        ({"stroke": None}, "no stroke"),
+        ({"stroke": 0.0}, "stroke is not above zero"),
+        ({"guided": -1.0}, "below zero"),
+        (
+            {"stroke": 121.0},
+            "121.00 mm with 20.00 mm guided does not go into a dead length of 140.00",
+        ),
+        ({"stroke": "3 deg"}, "a length is needed"),
+    ],
+)
 def test_impossible_lengths_are_refused_with_the_joint(
     change: dict[str, object], words: str
 ) -> None:
@@ -125,8 +145,11 @@ def placed(count: int = 1) -> m.Document:
 def test_the_shelf_makes_barrel_and_rod_and_what_slides() -> None:
     document = placed(2)
     assert [body.id for body in document.bodies] == [
-        "cylinder_barrel", "cylinder_rod", "cylinder_barrel_2", "cylinder_rod_2",
-    ]  # fmt: skip
+        "cylinder_barrel",
+        "cylinder_rod",
+        "cylinder_barrel_2",
+        "cylinder_rod_2",
+    ]
     assert parse_document(document_text(document).encode(), "placed") == document
     after = SetDimension("cylinder_barrel", "stroke", "90 mm").apply(document)
     after = SetDimension("cylinder_barrel", "dead_length", "150 mm").apply(after)
@@ -156,8 +179,9 @@ def test_what_is_drawn_stops_where_the_joint_does(sizes: dict[str, str]) -> None
     assert stroke is not None
     tube = next(s for s in resolved.parts["cylinder_barrel"].slabs if s.id == "tube").region.polygon
     solid = resolved.parts["cylinder_rod"]
-    piston, stem = (next(s for s in solid.slabs if s.id == name).region.polygon
-                    for name in ("piston", "stem"))  # fmt: skip
+    piston, stem = (
+        next(s for s in solid.slabs if s.id == name).region.polygon for name in ("piston", "stem")
+    )
     xs = sorted({round(x, 9) for x, _ in tube.exterior.coords})
     _, inner, shoulder, front = xs
     for value, at in ((0.0, inner), (stroke.stroke, shoulder)):

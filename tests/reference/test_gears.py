@@ -29,17 +29,22 @@ def polygon(contour: Contour) -> shapely.Polygon:
     return found
 
 
-@pytest.mark.parametrize("name", ["gear pair 20/40", "gear pair 18/54", "gear pair 25/25",
-                                  "gear pair 17/100"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name", ["gear pair 20/40", "gear pair 18/54", "gear pair 25/25", "gear pair 17/100"]
+)
 def test_sizes_and_contact_ratio_of_pairs(name: str) -> None:
     case = reference(name)
     m, z1, z2 = (case.inputs[k] for k in ("module", "first", "second"))
     one, two = Wheel(m, int(z1)), Wheel(m, int(z2))
     got = {
-        "centres": centre_distance(one, two), "tip_1": 2 * one.tip_radius,
-        "tip_2": 2 * two.tip_radius, "root_1": 2 * one.root_radius, "base_1": 2 * one.base_radius,
-        "base_2": 2 * two.base_radius, "contact_ratio": contact_ratio(one, two, m * (z1 + z2) / 2),
-    }  # fmt: skip
+        "centres": centre_distance(one, two),
+        "tip_1": 2 * one.tip_radius,
+        "tip_2": 2 * two.tip_radius,
+        "root_1": 2 * one.root_radius,
+        "base_1": 2 * one.base_radius,
+        "base_2": 2 * two.base_radius,
+        "contact_ratio": contact_ratio(one, two, m * (z1 + z2) / 2),
+    }
     for key, expected in case.expected.items():
         assert got[key] == pytest.approx(expected, abs=case.tolerance), key
     for wheel in (one, two):
@@ -113,10 +118,14 @@ def test_a_ring_takes_its_pinion_and_a_rack_its_wheel() -> None:
 
 @pytest.mark.parametrize(
     ("wheel", "words"),
-    [(Wheel(0.0, 20), "module is 0"), (Wheel(2.0, 3), "3 teeth is not made"),
-     (Wheel(2.0, 20, pressure=0.9), "not used"), (Wheel(2.0, 8, shift=1.2), "come to a point"),
-     (Wheel(-1.0, 20), "module is -1")],
-)  # fmt: skip
+    [
+        (Wheel(0.0, 20), "module is 0"),
+        (Wheel(2.0, 3), "3 teeth is not made"),
+        (Wheel(2.0, 20, pressure=0.9), "not used"),
+        (Wheel(2.0, 8, shift=1.2), "come to a point"),
+        (Wheel(-1.0, 20), "module is -1"),
+    ],
+)
 def test_wheels_that_cannot_be_are_told(wheel: Wheel, words: str) -> None:
     with pytest.raises(GeometryError, match=words):
         wheel_contour(wheel, 0, 0, 0)

@@ -29,9 +29,12 @@ def test_rollers_sit_on_the_pitch_circle_of_a_sprocket(teeth: int, diameter: flo
     """Pitch 12.7: diameter p / sin(180/z) (handbooks); seats of 0.505 d hold rollers of 8.51."""
     wheel = area(sprocket_contour(teeth, 12.7, 8.51, 0.0, 0.0, 0.3))
     centres = [
-        (diameter / 2 * math.cos(0.3 + 2 * math.pi * k / teeth),
-         diameter / 2 * math.sin(0.3 + 2 * math.pi * k / teeth)) for k in range(teeth)
-    ]  # fmt: skip
+        (
+            diameter / 2 * math.cos(0.3 + 2 * math.pi * k / teeth),
+            diameter / 2 * math.sin(0.3 + 2 * math.pi * k / teeth),
+        )
+        for k in range(teeth)
+    ]
     assert math.dist(centres[0], centres[1]) == pytest.approx(12.7, rel=1e-7)
     for centre in centres:
         point = shapely.Point(centre)
@@ -56,9 +59,11 @@ def test_pin_of_a_geneva_crank_enters_and_leaves_along_a_slot(slots: int) -> Non
     centres, pin, play = 60.0, 5.0, 0.2
     crank = crank_of(slots, centres)
     assert crank == pytest.approx(centres * math.sin(math.pi / slots))
-    lock = centres - centres * math.cos(math.pi / slots) + 0.35 * (
-        crank - pin - centres + centres * math.cos(math.pi / slots)
-    )  # fmt: skip
+    lock = (
+        centres
+        - centres * math.cos(math.pi / slots)
+        + 0.35 * (crank - pin - centres + centres * math.cos(math.pi / slots))
+    )
     entry = math.pi / 2 - math.pi / slots
     # Seen from the crank's shaft the wheel stands at (C, 0), a slot along the way to the pin.
     slot_angle = math.atan2(crank * math.sin(entry), crank * math.cos(entry) - centres)
@@ -72,24 +77,27 @@ def test_pin_of_a_geneva_crank_enters_and_leaves_along_a_slot(slots: int) -> Non
         at = shapely.Point(crank * math.cos(theta), crank * math.sin(theta))
         assert turned.intersection(at.buffer(pin / 2, quad_segs=64)).area < 1e-3
     disc = area(locking_contour(slots, centres, lock, 0.1, 0.0, 0.0, math.pi))
-    held = area(geneva_contour(slots, centres, pin + play, lock, centres, 0.0,
-                               math.pi + math.pi / slots))  # fmt: skip
+    held = area(
+        geneva_contour(slots, centres, pin + play, lock, centres, 0.0, math.pi + math.pi / slots)
+    )
     assert held.intersection(disc).area < 1e-3
     assert held.distance(disc) == pytest.approx(0.1, abs=6e-3)
 
 
 @pytest.mark.parametrize(
     ("make", "words"),
-    [(lambda: ratchet_contour(2, 50, 40, 0, 0, 0, 0, False), "2 teeth"),
-     (lambda: ratchet_contour(12, 40, 50, 0, 0, 0, 0, False), "no height"),
-     (lambda: ratchet_contour(12, 50, 40, 0.4, 0, 0, 0, False), "lean"),
-     (lambda: geneva_contour(2, 60, 8, 30, 0, 0, 0), "2 slots"),
-     (lambda: geneva_contour(4, 60, 8, 60, 0, 0, 0), "hollows"),
-     (lambda: geneva_contour(4, 60, 90, 30, 0, 0, 0), "slots leave nothing"),
-     (lambda: locking_contour(4, 60, 30, 40, 0, 0, 0), "locking disc"),
-     (lambda: sprocket_contour(3, 12.7, 8.51, 0, 0, 0), "3 teeth"),
-     (lambda: sprocket_contour(19, 12.7, 12.0, 0, 0, 0), "rollers")],
-)  # fmt: skip
+    [
+        (lambda: ratchet_contour(2, 50, 40, 0, 0, 0, 0, False), "2 teeth"),
+        (lambda: ratchet_contour(12, 40, 50, 0, 0, 0, 0, False), "no height"),
+        (lambda: ratchet_contour(12, 50, 40, 0.4, 0, 0, 0, False), "lean"),
+        (lambda: geneva_contour(2, 60, 8, 30, 0, 0, 0), "2 slots"),
+        (lambda: geneva_contour(4, 60, 8, 60, 0, 0, 0), "hollows"),
+        (lambda: geneva_contour(4, 60, 90, 30, 0, 0, 0), "slots leave nothing"),
+        (lambda: locking_contour(4, 60, 30, 40, 0, 0, 0), "locking disc"),
+        (lambda: sprocket_contour(3, 12.7, 8.51, 0, 0, 0), "3 teeth"),
+        (lambda: sprocket_contour(19, 12.7, 12.0, 0, 0, 0), "rollers"),
+    ],
+)
 def test_wheels_that_cannot_be_are_refused_with_a_way_out(make, words: str) -> None:  # type: ignore[no-untyped-def]
     with pytest.raises(GeometryError, match=words) as found:
         make()

@@ -117,9 +117,12 @@ def test_pauses_hold_still_and_count() -> None:
 
 @pytest.mark.parametrize(
     ("stage", "told"),
-    [({"lasts": "0 s"}, "it lasts no time"), ({"pause": -1.0}, "its pause is below zero"),
-     ({"lasts": "3 mm"}, "time")],
-)  # fmt: skip
+    [
+        ({"lasts": "0 s"}, "it lasts no time"),
+        ({"pause": -1.0}, "its pause is below zero"),
+        ({"lasts": "3 mm"}, "time"),
+    ],
+)
 def test_impossible_times_name_their_stage(stage: dict[str, object], told: str) -> None:
     with pytest.raises(ValueOutOfRangeError if "mm" not in str(stage) else Exception) as error:
         evaluate(pump(**stage))

@@ -57,8 +57,10 @@ def test_wheels_turn_by_their_radii_many_turns_on(back: bool, ratio: float) -> N
 def test_idler_on_its_back_turns_the_other_way_and_changes_no_ratio() -> None:
     doc = looped(
         build.wheels((0.0, 0.0), (300.0, 0.0), (150.0, 30.0)),
-        ("j0", 60.0, False), ("j1", 40.0, False), ("j2", 15.0, True),
-    )  # fmt: skip
+        ("j0", 60.0, False),
+        ("j1", 40.0, False),
+        ("j2", 15.0, True),
+    )
     motion = build.motion(build.driven(doc, ("j0", 0.0, TURN), count=36))
     turned = motion.values[-1, :3] - motion.values[0, :3]
     assert turned / TURN == pytest.approx([1.0, 1.5, -4.0], abs=1e-9)
@@ -67,14 +69,23 @@ def test_idler_on_its_back_turns_the_other_way_and_changes_no_ratio() -> None:
 def tensioned(told: float | None = None) -> m.Document:
     """Two wheels, the second on a slide along the line of centres, its belt of one length."""
     doc = build.document(
-        [build.part("base", a=(0.0, 0.0)), build.part("wheel", o=(0.0, 0.0)),
-         build.part("slide", p=(0.0, 0.0))],
-        [build.body("base", fixed=True), build.body("w0", part="wheel"),
-         build.body("slide", 200.0, 0.0), build.body("w1", 200.0, 0.0, part="wheel")],
-        [build.joint("j0", "revolute", "base.a", "w0.o"),
-         build.joint("take", "prismatic", "base.a", "slide.p"),
-         build.joint("j1", "revolute", "slide.p", "w1.o")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0.0, 0.0)),
+            build.part("wheel", o=(0.0, 0.0)),
+            build.part("slide", p=(0.0, 0.0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("w0", part="wheel"),
+            build.body("slide", 200.0, 0.0),
+            build.body("w1", 200.0, 0.0, part="wheel"),
+        ],
+        [
+            build.joint("j0", "revolute", "base.a", "w0.o"),
+            build.joint("take", "prismatic", "base.a", "slide.p"),
+            build.joint("j1", "revolute", "slide.p", "w1.o"),
+        ],
+    )
     return looped(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=told)
 
 
@@ -91,16 +102,25 @@ def test_take_up_follows_from_the_length() -> None:
 def swinging() -> m.Document:
     """A belt round two wheels that an idler on a swinging arm takes up with its back."""
     doc = build.document(
-        [build.part("base", a=(0.0, 0.0), b=(240.0, 0.0), pivot=(70.0, 80.0)),
-         build.part("wheel", o=(0.0, 0.0)), build.part("arm", o=(0.0, 0.0), tip=(0.0, -60.0))],
-        [build.body("base", fixed=True), build.body("w0", part="wheel"),
-         build.body("w1", 240.0, 0.0, part="wheel"), build.body("arm", 70.0, 80.0, 0.6),
-         build.body("idler", 103.878548404, 30.479863105, part="wheel")],
-        [build.joint("j0", "revolute", "base.a", "w0.o"),
-         build.joint("j1", "revolute", "base.b", "w1.o"),
-         build.joint("swing", "revolute", "base.pivot", "arm.o"),
-         build.joint("spin", "revolute", "arm.tip", "idler.o")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0.0, 0.0), b=(240.0, 0.0), pivot=(70.0, 80.0)),
+            build.part("wheel", o=(0.0, 0.0)),
+            build.part("arm", o=(0.0, 0.0), tip=(0.0, -60.0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("w0", part="wheel"),
+            build.body("w1", 240.0, 0.0, part="wheel"),
+            build.body("arm", 70.0, 80.0, 0.6),
+            build.body("idler", 103.878548404, 30.479863105, part="wheel"),
+        ],
+        [
+            build.joint("j0", "revolute", "base.a", "w0.o"),
+            build.joint("j1", "revolute", "base.b", "w1.o"),
+            build.joint("swing", "revolute", "base.pivot", "arm.o"),
+            build.joint("spin", "revolute", "arm.tip", "idler.o"),
+        ],
+    )
     return looped(doc, ("j0", 50.0, False), ("j1", 50.0, False), ("spin", 15.0, True))
 
 
@@ -118,14 +138,23 @@ def test_a_wheel_whose_centre_moves_rolls_in_its_belt() -> None:
     """With the first wheel held, a wheel carried round it by an arm turns as in a planetary belt:
     ω2 = ω_arm (1 − r1 / r2) (R. Willis)."""
     doc = build.document(
-        [build.part("base", a=(0.0, 0.0)), build.part("wheel", o=(0.0, 0.0)),
-         build.part("arm", o=(0.0, 0.0), tip=(180.0, 0.0))],
-        [build.body("base", fixed=True), build.body("sun", part="wheel"), build.body("arm"),
-         build.body("out", 180.0, 0.0, part="wheel")],
-        [build.joint("held", "revolute", "base.a", "sun.o"),
-         build.joint("arm", "revolute", "base.a", "arm.o"),
-         build.joint("spin", "revolute", "arm.tip", "out.o")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0.0, 0.0)),
+            build.part("wheel", o=(0.0, 0.0)),
+            build.part("arm", o=(0.0, 0.0), tip=(180.0, 0.0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("sun", part="wheel"),
+            build.body("arm"),
+            build.body("out", 180.0, 0.0, part="wheel"),
+        ],
+        [
+            build.joint("held", "revolute", "base.a", "sun.o"),
+            build.joint("arm", "revolute", "base.a", "arm.o"),
+            build.joint("spin", "revolute", "arm.tip", "out.o"),
+        ],
+    )
     doc = looped(doc, ("held", 50.0, False), ("spin", 20.0, False))
     driven = build.driven(doc, ("held", 0.0, 0.0), ("arm", 0.0, 1.2 * TURN), count=48)
     motion = build.motion(driven)
@@ -146,10 +175,12 @@ def test_a_dragged_wheel_takes_the_belt_along() -> None:
 
 @pytest.mark.parametrize(
     ("over", "words"),
-    [((("j0", 60.0, False), ("gone", 30.0, False)), "no joint 'gone'"),
-     ((("j0", 0.0, False), ("j1", 30.0, False)), "not above zero"),
-     ((("j0", 400.0, False), ("j1", 30.0, False)), "no room")],
-)  # fmt: skip
+    [
+        ((("j0", 60.0, False), ("gone", 30.0, False)), "no joint 'gone'"),
+        ((("j0", 0.0, False), ("j1", 30.0, False)), "not above zero"),
+        ((("j0", 400.0, False), ("j1", 30.0, False)), "no room"),
+    ],
+)
 def test_what_cannot_be_looped_is_told(over: tuple, words: str) -> None:  # type: ignore[type-arg]
     doc = looped(build.wheels((0.0, 0.0), (300.0, 0.0)), *over)
     with pytest.raises(AnakinemaError, match=words):
@@ -167,9 +198,11 @@ def test_runs_count_in_the_clearance() -> None:
             p.model_copy(update={"slabs": (rim,)}) if p.id == "wheel" else p for p in doc.parts
         )
         doc = doc.model_copy(
-            update={"parts": (*parts, post),
-                    "bodies": (*doc.bodies, build.body("post", fixed=True))}
-        )  # fmt: skip
+            update={
+                "parts": (*parts, post),
+                "bodies": (*doc.bodies, build.body("post", fixed=True)),
+            }
+        )
         doc = looped(doc, ("j0", 40.0, False), ("j1", 40.0, False))
         verdict = evaluate(build.driven(doc, ("j0", 0.0, TURN), count=24)).verdict
         found = next(f for f in verdict.findings if f.kind == "belt")

@@ -36,9 +36,10 @@ def rates_at(doc, joint: str, omega: float, alpha: float):  # type: ignore[no-un
 def extreme(motion: Motion, joint: str, side: int):  # type: ignore[no-untyped-def]
     index = motion.mechanism.joint_index(joint)
     return next(
-        e for e in motion.events
+        e
+        for e in motion.events
         if e.kind is EventKind.EXTREME and e.joint == index and e.side == side
-    )  # fmt: skip
+    )
 
 
 def driver_at(motion: Motion, progress: float) -> float:
@@ -58,19 +59,24 @@ def test_every_value_has_a_source() -> None:
 def test_four_bar_position_velocity_acceleration(name: str, is_open: bool) -> None:
     ref = reference(name)
     i = ref.inputs
-    doc = build.four_bar(i["a"], i["b"], i["c"], i["d"], math.radians(i["theta_deg"]),
-                         is_open=is_open)  # fmt: skip
+    doc = build.four_bar(
+        i["a"], i["b"], i["c"], i["d"], math.radians(i["theta_deg"]), is_open=is_open
+    )
     mechanism, poses, first, second = rates_at(doc, "crank_pivot", 25.0, 15.0)
     coupler, rocker = mechanism.body_index("coupler"), mechanism.body_index("rocker")
     angle = poses[rocker, 2]
     arm = i["c"] * np.array([math.cos(angle), math.sin(angle)])
     across = np.array([-arm[1], arm[0]])
     got = {
-        "theta3_deg": math.degrees(poses[coupler, 2]), "theta4_deg": math.degrees(angle),
-        "omega3": first[coupler, 2], "omega4": first[rocker, 2],
-        "alpha3": second[coupler, 2], "alpha4": second[rocker, 2],
-        "bx": i["d"] + arm[0], "by": arm[1],
-    }  # fmt: skip
+        "theta3_deg": math.degrees(poses[coupler, 2]),
+        "theta4_deg": math.degrees(angle),
+        "omega3": first[coupler, 2],
+        "omega4": first[rocker, 2],
+        "alpha3": second[coupler, 2],
+        "alpha4": second[rocker, 2],
+        "bx": i["d"] + arm[0],
+        "by": arm[1],
+    }
     velocity = first[rocker, 2] * across
     acceleration = second[rocker, 2] * across - first[rocker, 2] ** 2 * arm
     got |= dict(zip(("vbx", "vby", "abx", "aby"), (*velocity, *acceleration), strict=True))
@@ -113,8 +119,9 @@ def test_rocker_dead_centres_and_transmission_extremes() -> None:
     ratio = (last - first) / (360 - (last - first))
     assert ratio == pytest.approx(ref.expected["time_ratio"], abs=1e-8)
     angle = reference("transmission angle")
-    folded = [math.degrees(e.value) for e in motion.events
-              if e.kind is EventKind.EXTREME and e.joint == 2]  # fmt: skip
+    folded = [
+        math.degrees(e.value) for e in motion.events if e.kind is EventKind.EXTREME and e.joint == 2
+    ]
     assert sorted(folded) == pytest.approx(
         [angle.expected["at_0_deg"], angle.expected["at_180_deg"]], abs=angle.tolerance
     )
@@ -154,9 +161,12 @@ def test_crank_slider_position_and_rates(name: str) -> None:
     mechanism, poses, first, second = rates_at(doc, "crank_pivot", i["omega"], i["alpha"])
     slide, rod = mechanism.body_index("slide"), mechanism.body_index("rod")
     got = {
-        "x": poses[slide, 0], "v": first[slide, 0], "a": second[slide, 0],
-        "rod_omega": first[rod, 2], "beta_deg": math.degrees(poses[rod, 2]),
-    }  # fmt: skip
+        "x": poses[slide, 0],
+        "v": first[slide, 0],
+        "a": second[slide, 0],
+        "rod_omega": first[rod, 2],
+        "beta_deg": math.degrees(poses[rod, 2]),
+    }
     for key, expected in ref.expected.items():
         if key in got:
             assert got[key] == pytest.approx(expected, abs=ref.tolerance), key
@@ -239,8 +249,9 @@ def test_crank_shaper() -> None:
     share = abs(high.progress - low.progress)
     ratio = max(share, 1 - share) / min(share, 1 - share)
     assert ratio == pytest.approx(ref.expected["time_ratio"], abs=ref.tolerance)
-    at = motion.at(np.array([(math.pi / 2 - 0.2) / build.FULL_TURN,
-                             (1.5 * math.pi - 0.2) / build.FULL_TURN]))  # fmt: skip
+    at = motion.at(
+        np.array([(math.pi / 2 - 0.2) / build.FULL_TURN, (1.5 * math.pi - 0.2) / build.FULL_TURN])
+    )
     speed = np.abs(at.first[:, 2, 2]) / build.FULL_TURN
     assert speed == pytest.approx([ref.expected["slow"], ref.expected["fast"]], abs=ref.tolerance)
 
@@ -251,15 +262,25 @@ def boom(length: float):  # type: ignore[no-untyped-def]
     p = (150 * math.cos(angle), 150 * math.sin(angle))
     lean = math.atan2(p[1], p[0] - 400)
     return build.document(
-        [build.part("base", o=(0, 0), b=(400, 0)), build.part("boom", o=(0, 0), p=(150, 0)),
-         build.part("barrel", b=(0, 0)), build.part("rod", p=(0, 0))],
-        [build.body("base", fixed=True), build.body("boom", 0, 0, angle),
-         build.body("barrel", 400, 0, lean), build.body("rod", *p, lean)],
-        [build.joint("pivot", "revolute", "base.o", "boom.o"),
-         build.joint("foot", "revolute", "base.b", "barrel.b"),
-         build.joint("eye", "revolute", "boom.p", "rod.p"),
-         build.joint("cylinder", "prismatic", "barrel.b", "rod.p")],
-    )  # fmt: skip
+        [
+            build.part("base", o=(0, 0), b=(400, 0)),
+            build.part("boom", o=(0, 0), p=(150, 0)),
+            build.part("barrel", b=(0, 0)),
+            build.part("rod", p=(0, 0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("boom", 0, 0, angle),
+            build.body("barrel", 400, 0, lean),
+            build.body("rod", *p, lean),
+        ],
+        [
+            build.joint("pivot", "revolute", "base.o", "boom.o"),
+            build.joint("foot", "revolute", "base.b", "barrel.b"),
+            build.joint("eye", "revolute", "boom.p", "rod.p"),
+            build.joint("cylinder", "prismatic", "barrel.b", "rod.p"),
+        ],
+    )
 
 
 def test_boom_driven_by_its_cylinder() -> None:
@@ -280,14 +301,22 @@ def test_scotch_yoke() -> None:
     ref = reference("scotch yoke")
     theta = math.radians(50)
     doc = build.document(
-        [build.part("base", a=(0, 0)), build.part("crank", a=(0, 0), b=(35, 0)),
-         build.part("yoke", slot=(0, 0, math.pi / 2), axis=(0, 0))],
-        [build.body("base", fixed=True), build.body("crank", 0, 0, theta),
-         build.body("yoke", 35 * math.cos(theta), 0)],
-        [build.joint("pivot", "revolute", "base.a", "crank.a"),
-         build.joint("slot", "pin_in_slot", "yoke.slot", "crank.b"),
-         build.joint("guide", "prismatic", "base.a", "yoke.axis")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0, 0)),
+            build.part("crank", a=(0, 0), b=(35, 0)),
+            build.part("yoke", slot=(0, 0, math.pi / 2), axis=(0, 0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("crank", 0, 0, theta),
+            build.body("yoke", 35 * math.cos(theta), 0),
+        ],
+        [
+            build.joint("pivot", "revolute", "base.a", "crank.a"),
+            build.joint("slot", "pin_in_slot", "yoke.slot", "crank.b"),
+            build.joint("guide", "prismatic", "base.a", "yoke.axis"),
+        ],
+    )
     _, poses, first, second = rates_at(doc, "pivot", 12.0, 5.0)
     got = [poses[2, 0], first[2, 0], second[2, 0]]
     assert got == pytest.approx([ref.expected[k] for k in "xva"], abs=ref.tolerance)
@@ -305,15 +334,18 @@ def test_parallel_and_antiparallel_cranks() -> None:
         [ref.expected["theta3_deg"], ref.expected["theta4_deg"]], abs=ref.tolerance
     )
     parallel = build.motion(
-        build.driven(build.four_bar(40, 100, 40, 100, 0.5),
-                     ("crank_pivot", 0.5, 0.5 + 2 * build.FULL_TURN))
-    )  # fmt: skip
+        build.driven(
+            build.four_bar(40, 100, 40, 100, 0.5), ("crank_pivot", 0.5, 0.5 + 2 * build.FULL_TURN)
+        )
+    )
     assert parallel.end is End.COMPLETE
     assert np.abs(parallel.poses[:, 3, 2] - parallel.poses[:, 1, 2]).max() < 1e-8
     anti = build.motion(
-        build.driven(build.four_bar(40, 100, 40, 100, 0.5, is_open=False),
-                     ("crank_pivot", 0.5, 0.5 + build.FULL_TURN))
-    )  # fmt: skip
+        build.driven(
+            build.four_bar(40, 100, 40, 100, 0.5, is_open=False),
+            ("crank_pivot", 0.5, 0.5 + build.FULL_TURN),
+        )
+    )
     assert anti.end is End.COMPLETE
     assert anti.values[-1, 3] - anti.values[0, 3] == pytest.approx(-build.FULL_TURN, abs=1e-8)
 
@@ -331,8 +363,14 @@ def peaucellier():  # type: ignore[no-untyped-def]
     reach = math.sqrt(40**2 - (math.hypot(*(far - q)) / 2) ** 2)
     normal = np.array([-direction[1], direction[0]])
     s, t = middle + reach * normal, middle - reach * normal
-    points = {"O": (0.0, 0.0), "C": (36.0, 0.0), "Q": q, "P": tuple(far), "S": tuple(s),
-              "T": tuple(t)}  # fmt: skip
+    points = {
+        "O": (0.0, 0.0),
+        "C": (36.0, 0.0),
+        "Q": q,
+        "P": tuple(far),
+        "S": tuple(s),
+        "T": tuple(t),
+    }
     return build.bars(points, ["CQ", "OS", "OT", "SQ", "TQ", "SP", "TP"], ["O", "C"])
 
 
@@ -341,8 +379,15 @@ def peaucellier():  # type: ignore[no-untyped-def]
     [
         (build.four_bar(40, 120, 80, 100, 0.7), 1, 1),
         (build.crank_slider(40, 120, 0, 0.7), 1, 1),
-        (build.bars({"A": (0, 0), "B": (30, 60), "C": (90, 80), "D": (140, 50), "E": (150, 0)},
-                    ["AB", "BC", "CD", "DE"], ["A", "E"]), 2, 2),
+        (
+            build.bars(
+                {"A": (0, 0), "B": (30, 60), "C": (90, 80), "D": (140, 50), "E": (150, 0)},
+                ["AB", "BC", "CD", "DE"],
+                ["A", "E"],
+            ),
+            2,
+            2,
+        ),
         (build.bars(TRIANGLE, ["AC", "CB"], ["A", "B"]), 0, 0),
         (build.bars(SQUARE, ["BC", "CD", "DA", "AC", "BD"], ["A", "B"]), -1, 0),
         (peaucellier(), 1, 1),
@@ -350,9 +395,18 @@ def peaucellier():  # type: ignore[no-untyped-def]
         (build.parallel_cranks(40, 100, 0.0), 0, 1),
         (build.bars({"A": (0, 0), "B": (50, 40), "C": (90, 10)}, ["AB", "BC"], ["A"]), 2, 2),
     ],
-    ids=["four-bar", "crank slider", "five-bar", "triangle", "braced square", "Peaucellier",
-         "three cranks", "three cranks at their change point", "double pendulum"],
-)  # fmt: skip
+    ids=[
+        "four-bar",
+        "crank slider",
+        "five-bar",
+        "triangle",
+        "braced square",
+        "Peaucellier",
+        "three cranks",
+        "three cranks at their change point",
+        "double pendulum",
+    ],
+)
 def test_mobility_by_rank_and_by_formula(doc, count: int, freedoms: int) -> None:  # type: ignore[no-untyped-def]
     assert MOBILITY_SOURCE
     mechanism = build.mechanism(doc)

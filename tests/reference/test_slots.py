@@ -21,9 +21,14 @@ WIDTH = 8.0
 
 def plate(*vertices: tuple[float, ...], spline: bool) -> m.Part:
     """A plate with a slot along vertices (x, y, bulge)."""
-    slot = m.SlotAlong(shape="slot_along", width=WIDTH, spline=spline, vertices=tuple(
-        m.Vertex(x=v[0], y=v[1], bulge=v[2] if len(v) > 2 else 0.0) for v in vertices
-    ))  # fmt: skip
+    slot = m.SlotAlong(
+        shape="slot_along",
+        width=WIDTH,
+        spline=spline,
+        vertices=tuple(
+            m.Vertex(x=v[0], y=v[1], bulge=v[2] if len(v) > 2 else 0.0) for v in vertices
+        ),
+    )
     outline = m.Rectangle(shape="rectangle", x=30, y=10, width=160, height=120)
     slab = m.Slab(id="s", top=5.0, outline=outline, holes=(m.Hole(id="slot", outline=slot),))
     return build.part("plate", o=(0.0, 0.0)).model_copy(update={"slabs": (slab,)})
@@ -33,10 +38,14 @@ BEND = math.radians(60)
 BENDS = {
     "smooth": (((0, 0), (20, 8), (45, 5), (70, 20)), True),
     "lines and arcs": (
-        ((0, 0), (30, 0, math.tan(BEND / 4)),
-         (30 + 25 * math.sin(BEND), 25 * (1 - math.cos(BEND)))), False,
+        (
+            (0, 0),
+            (30, 0, math.tan(BEND / 4)),
+            (30 + 25 * math.sin(BEND), 25 * (1 - math.cos(BEND))),
+        ),
+        False,
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", BENDS)
@@ -61,17 +70,28 @@ def running(travel: float) -> m.Document:
     pin = m.Slab(id="p", top=5.0, outline=m.Circle(shape="circle", radius=3.8))
     follower = build.part("pin", o=(0.0, 0.0, math.pi / 2)).model_copy(update={"slabs": (pin,)})
     doc = build.document(
-        [plate(*vertices, spline=True).model_copy(update={"places": (
-            m.Place(id="o"), m.Place(id="along"))}),
-         build.part("cart", along=(0.0, 0.0), up=(0.0, 0.0, math.pi / 2)), follower],
+        [
+            plate(*vertices, spline=True).model_copy(
+                update={"places": (m.Place(id="o"), m.Place(id="along"))}
+            ),
+            build.part("cart", along=(0.0, 0.0), up=(0.0, 0.0, math.pi / 2)),
+            follower,
+        ],
         [build.body("plate", fixed=True), build.body("cart"), build.body("pin")],
-        [build.joint("push", "prismatic", "plate.along", "cart.along"),
-         build.joint("rise", "prismatic", "cart.up", "pin.o"),
-         m.Joint(id="ride", kind="pin_on_curve", curve="slot",
-                 first=m.Side(body="plate", place="o",
-                              pieces=(m.OutlinePiece(slab="s", hole="slot"),)),
-                 second=m.Side(body="pin", place="o", pieces=(m.OutlinePiece(slab="p"),)))],
-    )  # fmt: skip
+        [
+            build.joint("push", "prismatic", "plate.along", "cart.along"),
+            build.joint("rise", "prismatic", "cart.up", "pin.o"),
+            m.Joint(
+                id="ride",
+                kind="pin_on_curve",
+                curve="slot",
+                first=m.Side(
+                    body="plate", place="o", pieces=(m.OutlinePiece(slab="s", hole="slot"),)
+                ),
+                second=m.Side(body="pin", place="o", pieces=(m.OutlinePiece(slab="p"),)),
+            ),
+        ],
+    )
     return build.driven(doc, ("push", 2.0, 2.0 + travel), count=60)
 
 

@@ -124,8 +124,9 @@ def test_what_yields_jams_and_falls_as_brute_force_says(part: int) -> None:
     st.lists(st.floats(-40.0, 40.0), min_size=6, max_size=6),
     st.lists(st.floats(-3.0, 3.0), min_size=6, max_size=6),
     st.lists(st.floats(0.0, 0.5), min_size=6, max_size=6),
-    st.floats(1e-3, 0.2), st.integers(0, 2**31),
-)  # fmt: skip
+    st.floats(1e-3, 0.2),
+    st.integers(0, 2**31),
+)
 @hypothesis_settings(max_examples=60)
 def test_gaps_and_margins_change_by_no_more_than_the_bounds(
     places: list[float], rates: list[float], loose: list[float], half: float, seed: int
@@ -136,10 +137,12 @@ def test_gaps_and_margins_change_by_no_more_than_the_bounds(
     doc = build.document(
         [build.part("frame", o=(0, 0)), solid("a", one, o=(0, 0)), solid("b", two, o=(0, 0))],
         [build.body("frame", fixed=True), build.body("a"), build.body("b")],
-        [build.joint("ja", "revolute", "frame.o", "a.o"),
-         build.joint("jb", "revolute", "frame.o", "b.o")],
+        [
+            build.joint("ja", "revolute", "frame.o", "a.o"),
+            build.joint("jb", "revolute", "frame.o", "b.o"),
+        ],
         contacts=(touch("stop", "a", "b"),),
-    )  # fmt: skip
+    )
     (facing,) = build.mechanism(doc).facings
     pose, first = (np.zeros((1, 3, 3)) for _ in range(2))
     pose[0, 1:] = np.array(places).reshape(2, 3) * (1, 1, 0.05)
@@ -171,12 +174,14 @@ def standing(angle: float) -> build.m.Document:
     corners = ((88.8, -6), (100, -6), (100, 6), (88.8, 6))
     points = [(c * x - s * y, s * x + c * y) for x, y in corners]
     doc = build.document(
-        [build.part("frame", o=(0, 0)).model_copy(update={"slabs": (slab(points),)}),
-         solid("arm", disc(87.0, 0.0, 3.8), o=(0, 0))],
+        [
+            build.part("frame", o=(0, 0)).model_copy(update={"slabs": (slab(points),)}),
+            solid("arm", disc(87.0, 0.0, 3.8), o=(0, 0)),
+        ],
         [build.body("frame", fixed=True), build.body("arm")],
         [build.joint("spin", "revolute", "frame.o", "arm.o")],
         contacts=(touch("stop", "arm", "frame"),),
-    )  # fmt: skip
+    )
     return build.driven(doc, ("spin", 0.0, 2 * math.pi), count=72)
 
 
@@ -197,13 +202,18 @@ def test_a_dog_takes_a_loose_bar_on_its_own_shaft_along() -> None:
     """All joints lie at one point, so that only the outlines say how large the machine is."""
     bar = slab([(0, -4), (40, -4), (40, 4), (0, 4)])
     doc = build.document(
-        [build.part("frame", o=(0, 0)), solid("dog", disc(30, 0, 3), o=(0, 0)),
-         solid("bar", bar, o=(0, 0))],
+        [
+            build.part("frame", o=(0, 0)),
+            solid("dog", disc(30, 0, 3), o=(0, 0)),
+            solid("bar", bar, o=(0, 0)),
+        ],
         [build.body("frame", fixed=True), build.body("dog"), build.body("bar", angle=math.pi / 2)],
-        [build.joint("spin", "revolute", "frame.o", "dog.o"),
-         build.joint("free", "revolute", "frame.o", "bar.o", yields="friction")],
+        [
+            build.joint("spin", "revolute", "frame.o", "dog.o"),
+            build.joint("free", "revolute", "frame.o", "bar.o", yields="friction"),
+        ],
         contacts=(touch("push", "dog", "bar"),),
-    )  # fmt: skip
+    )
     motion = build.motion(build.driven(doc, ("spin", 0.0, 4 * math.pi), count=90))
     assert motion.end is End.COMPLETE
     # The dog's rim meets the bar's side when its centre is 7 mm off the bar's middle.
@@ -218,9 +228,19 @@ def test_a_dog_takes_a_loose_bar_on_its_own_shaft_along() -> None:
 def test_contact_windows_say_from_where_to_where() -> None:
     """A cam's nose of radius 5 lifts a tappet that otherwise hangs at its rest."""
     case = yielders.Case(
-        "rack", [(-40, -10), (40, -10), (40, 0), (10, 0), (0, 10), (-10, 0), (-40, 0)],
-        yielders.circle(2.0), True, False, (0.0, 0.0), -30.0, 60.0, 15.0, 5.0, 1.0, 2.0,
-    )  # fmt: skip
+        "rack",
+        [(-40, -10), (40, -10), (40, 0), (10, 0), (0, 10), (-10, 0), (-40, 0)],
+        yielders.circle(2.0),
+        True,
+        False,
+        (0.0, 0.0),
+        -30.0,
+        60.0,
+        15.0,
+        5.0,
+        1.0,
+        2.0,
+    )
     motion = build.motion(yielders.document(case))
     (window,) = contact_windows(motion)
     # At rest the ball's middle stands 5 mm high; flanks at 45 degrees meet it 2·sqrt(2) aside.
@@ -242,14 +262,18 @@ def test_kept_bodies_that_meet_elsewhere_are_stopped() -> None:
     """A roller kept on a rail runs against the rail's own end stop."""
     rail = slab([(-50, -5), (60, -5), (60, 20), (50, 20), (50, 0), (-50, 0)])
     doc = build.document(
-        [build.part("frame", o=(0, 0), along=(0, 0, 0)).model_copy(update={"slabs": (rail,)}),
-         build.part("cart", o=(0, 0, 0), up=(0, 0, math.pi / 2)),
-         solid("roller", disc(0, 0, 6), o=(0, 0, math.pi / 2))],
+        [
+            build.part("frame", o=(0, 0), along=(0, 0, 0)).model_copy(update={"slabs": (rail,)}),
+            build.part("cart", o=(0, 0, 0), up=(0, 0, math.pi / 2)),
+            solid("roller", disc(0, 0, 6), o=(0, 0, math.pi / 2)),
+        ],
         [build.body("frame", fixed=True), build.body("cart"), build.body("roller", 0, 6.0)],
-        [build.joint("push", "prismatic", "frame.along", "cart.o"),
-         build.joint("rise", "prismatic", "cart.up", "roller.o")],
+        [
+            build.joint("push", "prismatic", "frame.along", "cart.o"),
+            build.joint("rise", "prismatic", "cart.up", "roller.o"),
+        ],
         contacts=(touch("keep", "frame", "roller"),),
-    )  # fmt: skip
+    )
     motion = build.motion(build.driven(doc, ("push", 0.0, 80.0), count=20))
     assert motion.end is End.TOUCHED
     assert motion.values[-1, 0] == pytest.approx(44.0, abs=1e-6)

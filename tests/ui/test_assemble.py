@@ -91,8 +91,12 @@ class Hand:
         field.clear()
         self.qtbot.keyClicks(field, title)
         rows = [shelf.item(k) for k in range(shelf.count())]
-        wanted = [item for item in rows if item.text() == title
-                  and not str(item.data(Qt.ItemDataRole.UserRole)).startswith("part:")]  # fmt: skip
+        wanted = [
+            item
+            for item in rows
+            if item.text() == title
+            and not str(item.data(Qt.ItemDataRole.UserRole)).startswith("part:")
+        ]
         assert wanted, title
         shelf.scrollToItem(wanted[0])
         self.qtbot.mouseClick(shelf.viewport(), LEFT, pos=shelf.visualItemRect(wanted[0]).center())
@@ -204,10 +208,15 @@ def test_a_four_bar_from_nothing_moves_as_its_closed_form(hand: Hand, branch: in
     for poses in motion.poses:
         theta, rocker = poses[index["crank"], 2], poses[index["link_2"], 2]
         off = [
-            abs(float(build.wrap(rocker - build.four_bar_angles(30, 90, 70, 100, theta,
-                                                                is_open=way)[1])))
+            abs(
+                float(
+                    build.wrap(
+                        rocker - build.four_bar_angles(30, 90, 70, 100, theta, is_open=way)[1]
+                    )
+                )
+            )
             for way in (True, False)
-        ]  # fmt: skip
+        ]
         branches.add(int(np.argmin(off)))
         assert min(off) < 1e-7
     assert len(branches) == 1
@@ -248,8 +257,11 @@ def test_a_slotted_quick_return_from_nothing(hand: Hand) -> None:
     swing = motion.poses[:, index["slotted_link"], 2]
     # The arm swings by twice the angle whose sine is crank over centre distance.
     joints = motion.mechanism.resolved.document.joints
-    events = [e.value for e in motion.events if e.kind.value == "extreme"
-              and joints[e.joint].second.body == "slotted_link"]  # fmt: skip
+    events = [
+        e.value
+        for e in motion.events
+        if e.kind.value == "extreme" and joints[e.joint].second.body == "slotted_link"
+    ]
     assert max(events) - min(events) == pytest.approx(2 * math.asin(30 / 80), abs=1e-9)
     assert np.ptp(swing) < math.pi / 2
 
@@ -385,8 +397,10 @@ def test_box_selection_and_chain_map(hand: Hand) -> None:
     four_bar(hand)
     hand.key(Qt.Key.Key_F)
     stage = hand.window.stage
-    corners = [stage.view.to_plane(QPointF(x, y), stage.width(), stage.height())
-               for x, y in ((4, stage.height() - 4), (stage.width() - 4, 4))]  # fmt: skip
+    corners = [
+        stage.view.to_plane(QPointF(x, y), stage.width(), stage.height())
+        for x, y in ((4, stage.height() - 4), (stage.width() - 4, 4))
+    ]
     hand.drag(corners[0], [(0, 0), corners[1]], modifier=SHIFT)
     assert set(hand.bench.selection.bodies) == {"base", "crank", "link", "link_2"}
     hand.press_button("assemble_map")
@@ -455,8 +469,15 @@ def poses_of(hand: Hand) -> dict[str, np.ndarray]:
 
 
 def test_a_parallel_gripper_with_its_mirrored_side_and_doubled_arms(hand: Hand) -> None:
-    hand.place("plate with holes", 0, 0, length="100 mm", width="100 mm", spacing_x="60 mm",
-               spacing_y="60 mm")  # fmt: skip
+    hand.place(
+        "plate with holes",
+        0,
+        0,
+        length="100 mm",
+        width="100 mm",
+        spacing_x="60 mm",
+        spacing_y="60 mm",
+    )
     assert hand.bench.session.document.bodies[0].fixed
     for k, place in enumerate(("d", "c")):
         hand.place("link", -60 + 90 * k, 100, length="50 mm")
@@ -489,8 +510,11 @@ def test_a_parallel_gripper_with_its_mirrored_side_and_doubled_arms(hand: Hand) 
     assert build.wrap(doubled - moved) == pytest.approx(0, abs=1e-7)
     start = {name: way[0] for name, way in poses.items()}
     for name, pose in start.items():
-        image = [n for n, p in start.items() if n not in side
-                 and p[:2] == pytest.approx([pose[0], -pose[1]], abs=1e-7)]  # fmt: skip
+        image = [
+            n
+            for n, p in start.items()
+            if n not in side and p[:2] == pytest.approx([pose[0], -pose[1]], abs=1e-7)
+        ]
         assert name not in side or image
 
 
@@ -592,10 +616,12 @@ def test_the_guided_first_build_by_doing_only_what_it_says(qtbot, window, settle
         "other link, then the pin of the crank": lambda: hand.join("link.a", "crank.pin"),
         "Close the loop": lambda: hand.join("link.b", "link_2.b"),
         "Drag the crank": lambda: _swing(hand),
-        "then Drive on the right": lambda: (hand.click(*hand.point("base.a")),
-                                            hand.press_button("joint_drive")),
+        "then Drive on the right": lambda: (
+            hand.click(*hand.point("base.a")),
+            hand.press_button("joint_drive"),
+        ),
         "Press Space": lambda: hand.key(Qt.Key.Key_Space),
-    }  # fmt: skip
+    }
     for _ in range(len(doing)):
         words = says()
         key = next(k for k in doing if k in words)

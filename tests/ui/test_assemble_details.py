@@ -152,14 +152,16 @@ def test_a_body_and_a_joint_are_switched_off_for_the_moment(hand: Hand) -> None:
     listed = hand.child(QListWidget, "body_list")
     row = next(k for k in range(listed.count()) if "off" in listed.item(k).text())
     listed.setCurrentRow(row)
-    hand.qtbot.mouseClick(listed.viewport(), LEFT,
-                          pos=listed.visualItemRect(listed.item(row)).center())  # fmt: skip
+    hand.qtbot.mouseClick(
+        listed.viewport(), LEFT, pos=listed.visualItemRect(listed.item(row)).center()
+    )
     hand.qtbot.mouseClick(hand.child(QCheckBox, "body_off"), LEFT, pos=QPoint(8, 8))
     hand.settled(hand.window)
     assert hand.bench.scene.resolved.off == ()
     joints = hand.child(QListWidget, "joint_list")
-    hand.qtbot.mouseClick(joints.viewport(), LEFT,
-                          pos=joints.visualItemRect(joints.item(3)).center())  # fmt: skip
+    hand.qtbot.mouseClick(
+        joints.viewport(), LEFT, pos=joints.visualItemRect(joints.item(3)).center()
+    )
     assert hand.bench.selection.kind == "joint"
     hand.qtbot.mouseClick(hand.child(QCheckBox, "joint_off"), LEFT, pos=QPoint(8, 8))
     hand.settled(hand.window)
@@ -254,8 +256,10 @@ def test_a_limit_holds_a_drag_and_names_itself(hand: Hand) -> None:
     (x, y), (cx, cy) = hand.point("crank.pin"), hand.point("base.a")
     angle = math.atan2(y - cy, x - cx)
     grab = (cx + 22 * math.cos(angle), cy + 22 * math.sin(angle))
-    way = [(cx + 22 * math.cos(angle + 0.06 * k), cy + 22 * math.sin(angle + 0.06 * k))
-           for k in range(1, 16)]  # fmt: skip
+    way = [
+        (cx + 22 * math.cos(angle + 0.06 * k), cy + 22 * math.sin(angle + 0.06 * k))
+        for k in range(1, 16)
+    ]
     hand.drag(grab, way, release=False)
     crank = [b.id for b in hand.bench.session.document.bodies].index("crank")
     turned = hand.bench.shown_poses()[crank, 2] - hand.bench.scene.poses[crank, 2]
@@ -335,8 +339,11 @@ def test_play_is_given_to_tight_holes_by_one_click(hand: Hand) -> None:
     hand.place("base with two pins", -50, -40)
     hand.place("link", 0, 60, hole="7.8 mm")
     hand.join("link.a", "base.a")
-    (tight,) = {b.objectName() for b in hand.window.findChildren(QPushButton)
-                if "no play" in b.accessibleName()}  # fmt: skip
+    (tight,) = {
+        b.objectName()
+        for b in hand.window.findChildren(QPushButton)
+        if "no play" in b.accessibleName()
+    }
     hand.press_button(f"{tight}_fix")
     hole = hand.bench.session.document.part("link").slabs[0].holes[0].outline
     assert hole.radius == pytest.approx(4.1)

@@ -108,16 +108,18 @@ def test_smallest_base_is_found_and_set(hand: Hand) -> None:
     assert np.hypot(*points.T).max() == pytest.approx(base + 12.0, abs=1e-6)
     hand.choose("cam_form", "arcs: x, y, bulge")
     hand.press_button("cam_copy")
-    rows = np.array([line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()],
-                    dtype=float)  # fmt: skip
+    rows = np.array(
+        [line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()], dtype=float
+    )
     outline = path([(x, y, bulge, 0.0) for x, y, bulge in rows.tolist()])
     region = Region.build(outline, (), ())
     near, far = outline_span(region, np.zeros((1, 2)))
     assert (near[0], far[0]) == pytest.approx((base, base + 12.0), abs=2e-4)
     hand.choose("cam_form", "cubics: 4 points")
     hand.press_button("cam_copy")
-    rows = np.array([line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()],
-                    dtype=float).reshape(-1, 4, 2)  # fmt: skip
+    rows = np.array(
+        [line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()], dtype=float
+    ).reshape(-1, 4, 2)
     # Each goes on where the one before ends, in its direction, and the last one closes the ring.
     after = np.roll(rows, -1, axis=0)
     assert rows[:, 3] == pytest.approx(after[:, 0], abs=1e-6)

@@ -25,11 +25,14 @@ def arm_and_post() -> build.m.Document:
     """A bar of half-width 6 with round ends that turns towards a post of radius 5 at (70, 40)."""
     bar = slab([(0, -6), (100, -6, 1.0), (100, 6), (0, 6, 1.0)])
     doc = build.document(
-        [build.part("frame", o=(0.0, 0.0)), solid("bar", bar, o=(0.0, 0.0)),
-         solid("post", disc(70, 40, 5), o=(0.0, 0.0))],
+        [
+            build.part("frame", o=(0.0, 0.0)),
+            solid("bar", bar, o=(0.0, 0.0)),
+            solid("post", disc(70, 40, 5), o=(0.0, 0.0)),
+        ],
         [build.body("frame", fixed=True), build.body("bar"), build.body("post", fixed=True)],
         [build.joint("pivot", "revolute", "frame.o", "bar.o")],
-    )  # fmt: skip
+    )
     doc = doc.model_copy(update={"units": build.m.Units()})
     moved = build.driven(doc, ("pivot", 0.0, 90.0), count=30)
     drivers = tuple(d.model_copy(update={"rate": "30 rpm"}) for d in moved.program.drivers)
@@ -168,9 +171,19 @@ def test_a_joint_gives_way_by_choice_and_keeps_its_rest(hand: Hand, tmp_path: Pa
 def test_contact_windows_stand_in_the_list_and_what_leans_in_the_inspector(hand: Hand) -> None:
     """A ball on a spring over a rack of one tooth, by the window alone."""
     case = yielders.Case(
-        "rack", [(-40, -10), (40, -10), (40, 0), (10, 0), (0, 10), (-10, 0), (-40, 0)],
-        yielders.circle(2.0), True, False, (0.0, 0.0), -30.0, 60.0, 15.0, 5.0, 1.0, 2.0,
-    )  # fmt: skip
+        "rack",
+        [(-40, -10), (40, -10), (40, 0), (10, 0), (0, 10), (-10, 0), (-40, 0)],
+        yielders.circle(2.0),
+        True,
+        False,
+        (0.0, 0.0),
+        -30.0,
+        60.0,
+        15.0,
+        5.0,
+        1.0,
+        2.0,
+    )
     path = Path(hand.bench.session.path).with_name("rack.anakinema")
     write_document(yielders.document(case), path)
     hand.window.open_path(path)

@@ -21,8 +21,9 @@ def test_an_arm_is_lifted_by_a_cylinder_from_the_shelf(hand: Hand, tmp_path: Pat
     barrel = hand.place("cylinder", -60, -80)
     assert barrel == "cylinder_barrel"
     assert [body.id for body in hand.bench.session.document.bodies][2:] == [
-        "cylinder_barrel", "cylinder_rod",
-    ]  # fmt: skip
+        "cylinder_barrel",
+        "cylinder_rod",
+    ]
     hand.retype("dimension_cylinder_barrel_dead_length", "130 mm")
     hand.join("link.a", "base.a")
     hand.join("cylinder_barrel.pivot", "base.b")

@@ -52,9 +52,11 @@ class Pencil(Hand):
         resolved = self.bench.scene.resolved
         part = resolved.parts[self.part.id].source
         return np.array(
-            [[resolved.number(part, getattr(v, n), LENGTH) for n in ("x", "y")]
-             for v in part.slabs[0].outline.vertices]
-        )  # fmt: skip
+            [
+                [resolved.number(part, getattr(v, n), LENGTH) for n in ("x", "y")]
+                for v in part.slabs[0].outline.vertices
+            ]
+        )
 
     def choose_pick(self, words: str) -> None:
         """Pick something to relate by keyboard alone."""
@@ -368,9 +370,11 @@ def test_every_kind_of_outline_opens_in_the_editor(qtbot, window, settled) -> No
     known = tuple(m.Parameter(id=name, value=value) for name, value in sizes)
     cam = cam.model_copy(update={"dimensions": known})
     document = document.model_copy(
-        update={"parts": (*document.parts, cam),
-                "bodies": (*document.bodies, m.Body(id="cam", part="cam"))}
-    )  # fmt: skip
+        update={
+            "parts": (*document.parts, cam),
+            "bodies": (*document.bodies, m.Body(id="cam", part="cam")),
+        }
+    )
     window.workbench.session.start(document)
     window.workbench.begin()
     settled(window)

@@ -83,8 +83,12 @@ def test_field_does_not_overwrite_what_is_being_typed(qtbot, field) -> None:  # 
 
 def test_quantities_are_shown_as_typed() -> None:
     assert [source_text(v) for v in (None, 40.0, 0.25, "3*crank", -1e-3)] == [
-        "", "40", "0.25", "3*crank", "-0.001",
-    ]  # fmt: skip
+        "",
+        "40",
+        "0.25",
+        "3*crank",
+        "-0.001",
+    ]
 
 
 def test_worker_drops_stale_answers_and_survives_a_fault(qtbot) -> None:  # type: ignore[no-untyped-def]
@@ -215,17 +219,20 @@ def test_window_opens_on_a_real_screen(tmp_path: Path) -> None:
     numbers, writing = os.pipe()
     server = subprocess.Popen(
         ["Xvfb", "-displayfd", str(writing), "-screen", "0", "1280x800x24", "-nolisten", "tcp"],
-        pass_fds=(writing,), stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        pass_fds=(writing,),
+        stderr=subprocess.DEVNULL,
+    )
     try:
         os.close(writing)
         with os.fdopen(numbers) as file:
             display = file.readline().strip()
         done = subprocess.run(
-            [sys.executable, "-c", code, str(tmp_path)], capture_output=True, text=True,
+            [sys.executable, "-c", code, str(tmp_path)],
+            capture_output=True,
+            text=True,
             check=True,
             env={**os.environ, "QT_QPA_PLATFORM": "xcb", "DISPLAY": f":{display}"},
-        )  # fmt: skip
+        )
     finally:
         server.terminate()
         server.wait()

@@ -345,8 +345,13 @@ def test_a_form_outlives_what_it_shows(qtbot, window: MainWindow) -> None:  # ty
         raise refused
 
     form.quantity("size", "gone_size", lambda: str(known["size"]), gone)
-    form.choice("kind", "gone_kind", [("stop", "stops"), ("push", "pushes")],
-                lambda: str(known["kind"]), gone)  # fmt: skip
+    form.choice(
+        "kind",
+        "gone_kind",
+        [("stop", "stops"), ("push", "pushes")],
+        lambda: str(known["kind"]),
+        gone,
+    )
     form.check("on", "gone_on", lambda: bool(known["on"]), gone)
     qtbot.addWidget(panel)
     panel.show()

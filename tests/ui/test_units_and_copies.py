@@ -46,8 +46,9 @@ def test_units_are_nested_set_from_outside_and_driven(hand: Hand) -> None:
     assert len(document.subassemblies) == 2
     assert [d.joint for d in document.program.drivers] == ["crank_on_base"]
     assert hand.bench.evaluation.course.mobility.freedoms == 1
-    inner = next(j.id for j in hand.bench.evaluation.document.joints
-                 if j.id.startswith("unit_2__unit__"))  # fmt: skip
+    inner = next(
+        j.id for j in hand.bench.evaluation.document.joints if j.id.startswith("unit_2__unit__")
+    )
     hand.bench.select(Selection("body", "unit_2__unit__link"))
     hand.press_button(f"go_{inner}")
     assert hand.bench.selection == Selection("joint", inner)
@@ -101,12 +102,17 @@ def test_a_unit_is_taken_from_another_document_and_brought_up_to_date(
     longer = lender()
     parts = tuple(
         p.model_copy(
-            update={"dimensions": tuple(d.model_copy(update={"value": "150 mm"})
-                                        if d.id == "length" else d for d in p.dimensions)}
+            update={
+                "dimensions": tuple(
+                    d.model_copy(update={"value": "150 mm"}) if d.id == "length" else d
+                    for d in p.dimensions
+                )
+            }
         )
-        if p.id == "coupler" else p
+        if p.id == "coupler"
+        else p
         for p in longer.parts
-    )  # fmt: skip
+    )
     write_document(longer.model_copy(update={"parts": parts}), path)
     hand.press_button("unit_renew")
     assert hand.bench.scene.resolved.names["coupler.length"].value == 150.0
@@ -177,9 +183,10 @@ def choose_spot(hand: Hand, name: str, body: str, place: str) -> None:
     """Choose a spot of a body in a list by keyboard."""
     box = hand.child(QComboBox, name)
     wanted = next(
-        k for k in range(box.count())
+        k
+        for k in range(box.count())
         if box.itemText(k).startswith(f"{body}: ") and box.itemData(k).spot.place.id == place
-    )  # fmt: skip
+    )
     box.setFocus()
     box.setCurrentIndex(wanted - 1 if wanted else 1)
     hand.qtbot.keyClick(box, Qt.Key.Key_Down if wanted else Qt.Key.Key_Up)

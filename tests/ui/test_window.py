@@ -281,8 +281,11 @@ def test_checks_read_as_a_user_would(qtbot, opened) -> None:  # type: ignore[no-
     assert window.workbench.progress == pytest.approx(gap.progress)
     picture = window.stage.grab().toImage()
     point = window.stage.to_pixels(*gap.first_point).toPoint()
-    near = {picture.pixelColor(point + QPoint(dx, dy)).name()
-            for dx in range(-14, 15) for dy in range(-14, 15)}  # fmt: skip
+    near = {
+        picture.pixelColor(point + QPoint(dx, dy)).name()
+        for dx in range(-14, 15)
+        for dy in range(-14, 15)
+    }
     assert QColor(LIGHT.fail).name() in near
     field = child(window, QuantityField, "asked_least")
     retype(qtbot, field, "2 mm")
@@ -321,8 +324,9 @@ def test_assemble_station_lists_and_says_what_is_free(qtbot, opened) -> None:  #
     assert "drip tray hangs free" in words(window, "mobility")
     bodies = child(window, QListWidget, "body_list")
     assert [bodies.item(i).text() for i in range(bodies.count())][:2] == [
-        "column, fixed", "rack, fixed",
-    ]  # fmt: skip
+        "column, fixed",
+        "rack, fixed",
+    ]
     box = bodies.visualItemRect(bodies.item(2))
     qtbot.mouseClick(bodies.viewport(), LEFT, pos=box.center())
     assert window.workbench.selection == Selection("body", "upper_arm")
@@ -358,9 +362,15 @@ def test_zoom_pan_fit_and_theme(qtbot, opened) -> None:  # type: ignore[no-untyp
     view = stage.view
     centre = QPointF(stage.width() / 2, stage.height() / 2)
     wheel = QWheelEvent(
-        centre, stage.mapToGlobal(centre), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
+        centre,
+        stage.mapToGlobal(centre),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     QApplication.sendEvent(stage, wheel)
     assert stage.view.scale > view.scale * 1.2
     qtbot.mousePress(stage, LEFT, pos=QPoint(20, 20))

@@ -114,9 +114,12 @@ def test_only_regular_files_are_read_and_never_more_than_agreed(tmp_path: Path) 
     pipe = tmp_path / "pipe.anakinema"
     os.mkfifo(pipe)
     for path, words in (
-        (pipe, "pipe"), (Path("/dev/zero"), "device"), (tmp_path, "directory"),
-        (Path("a\x00b"), "name"), (tmp_path / ("x" * 300), "name"),
-    ):  # fmt: skip
+        (pipe, "pipe"),
+        (Path("/dev/zero"), "device"),
+        (tmp_path, "directory"),
+        (Path("a\x00b"), "name"),
+        (tmp_path / ("x" * 300), "name"),
+    ):
         for read in (read_document, read_drawing):
             with pytest.raises(FileFormatError, match=words):
                 read(path)

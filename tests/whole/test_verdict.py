@@ -207,8 +207,9 @@ def test_a_length_edit_reuses_nothing_wrong_and_a_limit_edit_reuses_the_motion()
     again = evaluate(stricter, earlier=before)
     assert again.gaps.smallest(frozenset()) is before.gaps.smallest(frozenset())
     assert {f.id for f in again.verdict.findings if f.outcome is Outcome.FAIL} == {
-        "post_gap", "stroke",
-    }  # fmt: skip
+        "post_gap",
+        "stroke",
+    }
 
 
 def test_reordering_and_renaming_bodies_changes_no_finding() -> None:
@@ -230,8 +231,10 @@ def test_nothing_to_compare_is_no_pass_but_where_nothing_could_meet() -> None:
     need = m.GapRequirement(kind="gap", id="g", first="coupler", least=1.0)
     evaluation = evaluate(doc.model_copy(update={"requirements": (need,)}))
     assert [f.outcome for f in evaluation.verdict.findings] == [
-        Outcome.PASS, Outcome.PASS, Outcome.UNKNOWN,
-    ]  # fmt: skip
+        Outcome.PASS,
+        Outcome.PASS,
+        Outcome.UNKNOWN,
+    ]
     assert evaluation.verdict.exit_status == 1
 
 
@@ -250,15 +253,24 @@ def test_mobility_in_words() -> None:
 def test_groups_that_no_joint_connects_are_told_apart() -> None:
     """Two cranks on one frame and a pair of bars on nothing: 1, 1 and 3 + 1 freedoms."""
     doc = build.document(
-        [build.part("base", a=(0, 0), b=(80, 0)), build.part("crank", a=(0, 0), b=(30, 0)),
-         build.part("bar", a=(0, 0), b=(50, 0))],
-        [build.body("base", fixed=True), build.body("left", part="crank"),
-         build.body("right", 80, 0, part="crank"), build.body("one", 0, 90, part="bar"),
-         build.body("two", 50, 90, part="bar")],
-        [build.joint("left_pivot", "revolute", "base.a", "left.a"),
-         build.joint("right_pivot", "revolute", "base.b", "right.a"),
-         build.joint("hinge", "revolute", "one.b", "two.a")],
-    )  # fmt: skip
+        [
+            build.part("base", a=(0, 0), b=(80, 0)),
+            build.part("crank", a=(0, 0), b=(30, 0)),
+            build.part("bar", a=(0, 0), b=(50, 0)),
+        ],
+        [
+            build.body("base", fixed=True),
+            build.body("left", part="crank"),
+            build.body("right", 80, 0, part="crank"),
+            build.body("one", 0, 90, part="bar"),
+            build.body("two", 50, 90, part="bar"),
+        ],
+        [
+            build.joint("left_pivot", "revolute", "base.a", "left.a"),
+            build.joint("right_pivot", "revolute", "base.b", "right.a"),
+            build.joint("hinge", "revolute", "one.b", "two.a"),
+        ],
+    )
     evaluation = evaluate(doc)
     report = report_json(evaluation)["mobility"]
     assert report["groups"] == [
@@ -345,9 +357,10 @@ def test_an_independent_rigid_body_engine_agrees_on_a_closed_loop() -> None:
     engine = mujoco.MjModel.from_xml_string(spec)
     data = mujoco.MjData(engine)
     motion = build.motion(
-        build.driven(build.four_bar(40, 120, 80, 100, 0.0), ("crank_pivot", 0.0, build.FULL_TURN),
-                     count=24)
-    )  # fmt: skip
+        build.driven(
+            build.four_bar(40, 120, 80, 100, 0.0), ("crank_pivot", 0.0, build.FULL_TURN), count=24
+        )
+    )
     start = build.four_bar_angles(40, 120, 80, 100, 0.0)
     guess = np.array([start[0], start[1]])
     for k in range(24):
@@ -377,9 +390,12 @@ def test_starting_the_window_does_not_wait_for_slow_libraries() -> None:
         " if n in sys.modules]; print('slow', slow); w.close()"
     )
     done = subprocess.run(
-        [sys.executable, "-c", code], capture_output=True, text=True, check=True,
+        [sys.executable, "-c", code],
+        capture_output=True,
+        text=True,
+        check=True,
         env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
-    )  # fmt: skip
+    )
     assert "slow []" in done.stdout
 
 

@@ -62,11 +62,7 @@ def run_distances(motion: Motion, passages: Sequence[Passage], poses: Floats) ->
 
 class _Search:
     def __init__(
-        self,
-        motion: Motion,
-        passages: Sequence[Passage],
-        threshold: float | None,
-        tolerance: float,
+        self, motion: Motion, passages: Sequence[Passage], threshold: float | None, tolerance: float
     ) -> None:
         self.motion, self.passages = motion, passages
         self.threshold, self.tolerance = threshold, tolerance
@@ -95,10 +91,18 @@ class _Search:
             seen = [np.concatenate(each) for each in zip(*self.seen, strict=True)]
             below = spans_below(seen[0], seen[1], self.threshold, self.again)
         return Gap(
-            passage.wheel, passage.body, self.best if self.best <= 0.0 else min(least, self.best),
-            self.best, progress, (float(one[0]), float(one[1])), (float(two[0]), float(two[1])),
-            tuple(below), joined_spans(sampled), self.evaluations, loop=passage.loop,
-        )  # fmt: skip
+            passage.wheel,
+            passage.body,
+            self.best if self.best <= 0.0 else min(least, self.best),
+            self.best,
+            progress,
+            (float(one[0]), float(one[1])),
+            (float(two[0]), float(two[1])),
+            tuple(below),
+            joined_spans(sampled),
+            self.evaluations,
+            loop=passage.loop,
+        )
 
     def again(self, progress: Floats) -> Floats:
         """(N,) mm, the gap at any progress (N,)."""
@@ -182,9 +186,12 @@ def _from_wrap(passage: Passage, laid: Lay, poses: Floats) -> Distances:
     points = np.concatenate([laid.centres[:, r : r + 1], ends], axis=1)
     seen = seen_from(poses[:, passage.body], points)
     distance, first, second = arc_distances(
-        fine_polygon(passage.slab.region), abs(float(laid.radii[r])), seen[:, 0], seen[:, 1:],
+        fine_polygon(passage.slab.region),
+        abs(float(laid.radii[r])),
+        seen[:, 0],
+        seen[:, 1:],
         laid.wraps[:, r],
-    )  # fmt: skip
+    )
     return Distances(distance, first, second, distance <= 0.0)
 
 

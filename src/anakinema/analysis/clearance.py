@@ -163,10 +163,15 @@ class _Search:
                 label, progress = np.full(len(rows), w), motion.progress[rows]
                 cells.append(
                     _Cells(
-                        label, progress, reach[rows], found.distance, low, facing[w, rows],
+                        label,
+                        progress,
+                        reach[rows],
+                        found.distance,
+                        low,
+                        facing[w, rows],
                         states.speed_most[rows],
                     )
-                )  # fmt: skip
+                )
             still_wanted()
 
         if len(moves) > 1:
@@ -205,9 +210,11 @@ class _Search:
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))
         self.cells = _Cells(
-            *(np.concatenate([getattr(cell, name) for cell in cells])
-              for name in ("which", "progress", "half", "distance", "low", "facing", "most"))
-        )  # fmt: skip
+            *(
+                np.concatenate([getattr(cell, name) for cell in cells])
+                for name in ("which", "progress", "half", "distance", "low", "facing", "most")
+            )
+        )
 
     def _kept_apart(self, which: int, known: Floats) -> Floats | None:
         """(N,) mm, bounds around all samples of a pair whose outlines keep to different rings all
@@ -339,13 +346,18 @@ class _Search:
         if most <= 0.0:
             least = most
         return Gap(
-            item.first_body, item.second_body, least, most, progress,
-            (float(first[0]), float(first[1])), (float(second[0]), float(second[1])),
+            item.first_body,
+            item.second_body,
+            least,
+            most,
+            progress,
+            (float(first[0]), float(first[1])),
+            (float(second[0]), float(second[1])),
             self._stretches() if exact else (),
             joined_spans(self.sampled) if exact else ((float(motion.progress[0]), motion.last),),
             self.evaluations,
             rests=rests,
-        )  # fmt: skip
+        )
 
     def _distances(self, which: int, poses: Floats, progress: Floats) -> Floats:
         return self.measure([(which, poses, progress)])[0].distance
@@ -407,9 +419,13 @@ class _Approach:
     def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
         """The same for some of the poses."""
         return _Approach(
-            self.item, self.circles[rows], self.apart[rows], self.loose[rows], self.rims[rows],
+            self.item,
+            self.circles[rows],
+            self.apart[rows],
+            self.loose[rows],
+            self.rims[rows],
             self.speed[rows],
-        )  # fmt: skip
+        )
 
     def low(self, found: Distances, poses: Floats, reach: Floats) -> Floats:
         """(N,) mm: the gap stays above this within ``reach`` (N,) of each pose; NaN if unknown.

@@ -58,10 +58,7 @@ class Gaps:
         key = (None, bodies, threshold)
         if key not in self._found:
             apart = smallest_gap(
-                self.motion,
-                self._chosen(bodies),
-                threshold=threshold,
-                exact=self.exact,
+                self.motion, self._chosen(bodies), threshold=threshold, exact=self.exact
             )
             past = [gap for gap in self._overruns if bodies <= {gap.first_body, gap.second_body}]
             self._found[key] = together([gap for gap in (apart, *past) if gap is not None])
@@ -77,10 +74,7 @@ class Gaps:
         key = (loop, bodies, threshold)
         if key not in self._found:
             self._found[key] = run_gap(
-                self.motion,
-                self._passed(loop, bodies),
-                threshold=threshold,
-                exact=self.exact,
+                self.motion, self._passed(loop, bodies), threshold=threshold, exact=self.exact
             )
         return self._found[key]
 

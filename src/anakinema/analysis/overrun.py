@@ -76,8 +76,16 @@ def pressed(motion: Motion) -> list[Gap]:
         x, y = (float(v) for v in poses[k, item.second_body, :2])
         found.append(
             Gap(
-                item.first_body, item.second_body, -max(deep), -max(deep), float(progress[k]),
-                (x, y), (x, y), (), (), len(rows),
+                item.first_body,
+                item.second_body,
+                -max(deep),
+                -max(deep),
+                float(progress[k]),
+                (x, y),
+                (x, y),
+                (),
+                (),
+                len(rows),
             )
-        )  # fmt: skip
+        )
     return found

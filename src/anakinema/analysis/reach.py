@@ -44,12 +44,7 @@ class Reach:
     high: ReachEnd
 
 
-def reachable_range(
-    mechanism: Mechanism,
-    poses: Floats,
-    values: Floats,
-    driver: int,
-) -> Reach:
+def reachable_range(mechanism: Mechanism, poses: Floats, values: Floats, driver: int) -> Reach:
     """Range of a driver from assembled ``poses`` (B, 3) with shown joint ``values`` (K,).
 
     The other drivers stand still; joint limits stop it.
@@ -65,12 +60,7 @@ def reachable_range(
 
 
 def _end(
-    mechanism: Mechanism,
-    poses: Floats,
-    values: Floats,
-    driver: int,
-    target: float,
-    angular: bool,
+    mechanism: Mechanism, poses: Floats, values: Floats, driver: int, target: float, angular: bool
 ) -> ReachEnd:
     program = mechanism.resolved.program
     joint = program.joints[driver]
@@ -107,11 +97,7 @@ class Touched:
 
 
 def where_it_touches(
-    mechanism: Mechanism,
-    poses: Floats,
-    values: Floats,
-    joint: int,
-    side: int,
+    mechanism: Mechanism, poses: Floats, values: Floats, joint: int, side: int
 ) -> Touched | None:
     """Where a joint moved up (``side`` +1) or down (-1) first makes any two bodies touch.
 

@@ -54,9 +54,12 @@ def borrowed(
         id=fresh_id(unit.id, taken), unit=unit.id, pose=model.Pose(x=x / factor, y=y / factor)
     )
     edit = Add(
-        f"Take {wanted.title}", parameters=tuple(copy.parameters), parts=tuple(copy.parts),
-        units=(*copy.units, unit), uses=(use,),
-    )  # fmt: skip
+        f"Take {wanted.title}",
+        parameters=tuple(copy.parameters),
+        parts=tuple(copy.parts),
+        units=(*copy.units, unit),
+        uses=(use,),
+    )
     resolve(edit.apply(document))
     return edit, use.id
 
@@ -84,10 +87,15 @@ def renewed(document: model.Document, unit_id: str, other: model.Document) -> Ed
     unit = unit.model_copy(update={"origin": old.origin, "name": old.name, "note": old.note})
     edits: list[Edit] = [ReplacePart(part) for part in copy.changed_parts]
     edits += [
-        Add("Bring", parameters=tuple(copy.parameters), parts=tuple(copy.parts),
-            units=tuple(copy.units)),
-        *(ReplaceUnit(each) for each in copy.changed_units), ReplaceUnit(unit),
-    ]  # fmt: skip
+        Add(
+            "Bring",
+            parameters=tuple(copy.parameters),
+            parts=tuple(copy.parts),
+            units=tuple(copy.units),
+        ),
+        *(ReplaceUnit(each) for each in copy.changed_units),
+        ReplaceUnit(unit),
+    ]
     edit = Together(f"Renew {old.title}", tuple(edits))
     resolve(edit.apply(document))
     return edit
@@ -121,9 +129,15 @@ def _wanted(source: model.Document, unit_id: str) -> model.Unit:
     )
     joints = tuple(joint.model_copy(update={"rise": None}) for joint in source.joints)
     return model.Unit(
-        id=fresh_id(source.name, ()), name=source.name, bodies=bodies, joints=joints,
-        uses=source.uses, couplings=source.couplings, loops=source.loops, contacts=source.contacts,
-    )  # fmt: skip
+        id=fresh_id(source.name, ()),
+        name=source.name,
+        bodies=bodies,
+        joints=joints,
+        uses=source.uses,
+        couplings=source.couplings,
+        loops=source.loops,
+        contacts=source.contacts,
+    )
 
 
 M = TypeVar("M", bound=model.Model)
@@ -250,6 +264,7 @@ def check_borrowable(other: model.Document, path: str) -> None:
     """Refuse a document that has nothing to take; raises `ValueOutOfRangeError`."""
     if not units_offered(other):
         raise ValueOutOfRangeError(
-            "there is nothing in it to take.", where=f"document {path}",
+            "there is nothing in it to take.",
+            where=f"document {path}",
             remedy="Choose one that has bodies.",
-        )  # fmt: skip
+        )

@@ -20,10 +20,18 @@ CAM = "lobe"
 ROOM = 130.0
 """mm beside what stands there already, for a cam and its follower."""
 STANDARD = {
-    "base": "30 mm", "roller": "8 mm", "bore": "10 mm", "thickness": "10 mm", "offset": "0 mm",
-    "arm": "70 mm", "centres": "80 mm", "pad": "70 mm", "wall": "8 mm",
-    "floor": "6 mm", "play": "0.2 mm",
-}  # fmt: skip
+    "base": "30 mm",
+    "roller": "8 mm",
+    "bore": "10 mm",
+    "thickness": "10 mm",
+    "offset": "0 mm",
+    "arm": "70 mm",
+    "centres": "80 mm",
+    "pad": "70 mm",
+    "wall": "8 mm",
+    "floor": "6 mm",
+    "play": "0.2 mm",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,9 +66,10 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
     """
     if wish.returns == "groove" and wish.face != "roller":
         raise ValueOutOfRangeError(
-            "a groove guides a roller on both sides.", where="follower",
+            "a groove guides a roller on both sides.",
+            where="follower",
             remedy="Choose a roller, or a spring or weight.",
-        )  # fmt: skip
+        )
     document = resolved.source
     lift = _lift(document, wish)
     taken = [p.id for p in document.parts] + [b.id for b in document.bodies]
@@ -98,8 +107,10 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
     edits.append(Add("New cam", parts=tuple(parts), bodies=tuple(bodies), joints=tuple(joints)))
     driver = model.Driver(
         id=fresh_id("camshaft", (d.id for d in document.program.drivers)),
-        joint=joints[0].id, start="0 deg", rate="60 rpm",
-    )  # fmt: skip
+        joint=joints[0].id,
+        start="0 deg",
+        rate="60 rpm",
+    )
     edits.append(AddDriver(driver, "360 deg", "2 deg"))
     return Together("New cam", tuple(edits)), names.cam, names.cam
 
@@ -144,9 +155,7 @@ def _top(resolved: Resolved, index: int) -> float:
 
 def _cam_part(names: _Named, wish: CamWish, lift: model.Cam) -> model.Part:
     sizes = ["base", "bore", "thickness"]
-    follower: dict[str, str] = {
-        "face": wish.face, "moves": wish.moves, "returns": wish.returns,
-    }  # fmt: skip
+    follower: dict[str, str] = {"face": wish.face, "moves": wish.moves, "returns": wish.returns}
     if wish.face in ("roller", "round"):
         sizes.append("roller")
         follower["radius"] = "roller"
@@ -169,17 +178,23 @@ def _cam_part(names: _Named, wish: CamWish, lift: model.Cam) -> model.Part:
     base = "45 mm" if wish.face == "flat" else STANDARD["base"]
     cam = lift.model_copy(
         update={
-            "id": CAM, "name": "", "base": "base",
+            "id": CAM,
+            "name": "",
+            "base": "base",
             "follower": model.CamFollower.model_validate(follower),
         }
-    )  # fmt: skip
+    )
     return model.Part(
-        id=names.cam, name=names.cam.replace("_", " "), colour="ochre",
+        id=names.cam,
+        name=names.cam.replace("_", " "),
+        colour="ochre",
         dimensions=tuple(
             model.Parameter(id=n, value=base if n == "base" else STANDARD[n]) for n in sizes
         ),
-        places=(place("centre"),), cams=(cam,), slabs=tuple(slabs),
-    )  # fmt: skip
+        places=(place("centre"),),
+        cams=(cam,),
+        slabs=tuple(slabs),
+    )
 
 
 def _groove(bore: model.Outline) -> list[model.Slab]:
@@ -196,12 +211,15 @@ def _roller_part(names: _Named) -> model.Part:
     """A roller with its axle above it, clear of the cam's heights."""
     cam = names.cam
     return model.Part(
-        id=names.roller, name=names.roller.replace("_", " "), colour="steel",
+        id=names.roller,
+        name=names.roller.replace("_", " "),
+        colour="steel",
         places=(place("centre"),),
-        slabs=(slab("ring", 0.0, f"{cam}.thickness", circle(f"{cam}.roller")),
-               slab("axle", f"{cam}.thickness", f"{cam}.thickness + 7 mm",
-                    circle(f"{cam}.roller/3"))),
-    )  # fmt: skip
+        slabs=(
+            slab("ring", 0.0, f"{cam}.thickness", circle(f"{cam}.roller")),
+            slab("axle", f"{cam}.thickness", f"{cam}.thickness + 7 mm", circle(f"{cam}.roller/3")),
+        ),
+    )
 
 
 def _follower_part(names: _Named, wish: CamWish) -> model.Part:
@@ -214,8 +232,10 @@ def _follower_part(names: _Named, wish: CamWish) -> model.Part:
         stem = hull((0.0, 0.0, "7 mm"), (0.0, "60 mm", "7 mm"))
         if wish.face == "flat":
             places.append(place("face", angle="-90 deg"))
-            slabs += [slab("pad", 0.0, thick, rectangle(f"{cam}.pad", "8 mm", y="4 mm")),
-                      slab("stem", thick, top, rectangle("14 mm", "60 mm", y="34 mm"))]  # fmt: skip
+            slabs += [
+                slab("pad", 0.0, thick, rectangle(f"{cam}.pad", "8 mm", y="4 mm")),
+                slab("stem", thick, top, rectangle("14 mm", "60 mm", y="34 mm")),
+            ]
         else:
             places.append(place("face"))
             slabs.append(slab("stem", above, top, stem))
@@ -237,14 +257,21 @@ def _follower_part(names: _Named, wish: CamWish) -> model.Part:
     if wish.face == "round":
         slabs.append(slab("nose", 0.0, above, circle(f"{cam}.roller", at)))
     if wish.face == "knife":
-        tip = model.Path(shape="path", vertices=tuple(
-            model.Vertex(x=_plus(at, dx), y=f"{dy} mm") for dx, dy in ((0, 0), (5, 14), (-5, 14))
-        ))  # fmt: skip
+        tip = model.Path(
+            shape="path",
+            vertices=tuple(
+                model.Vertex(x=_plus(at, dx), y=f"{dy} mm")
+                for dx, dy in ((0, 0), (5, 14), (-5, 14))
+            ),
+        )
         slabs.append(slab("edge", 0.0, above, tip))
     return model.Part(
-        id=names.follower, name=names.follower.replace("_", " "), colour="sage",
-        places=tuple(places), slabs=tuple(slabs),
-    )  # fmt: skip
+        id=names.follower,
+        name=names.follower.replace("_", " "),
+        colour="sage",
+        places=tuple(places),
+        slabs=tuple(slabs),
+    )
 
 
 def _plus(at: float | str, by: int) -> str:
@@ -253,9 +280,11 @@ def _plus(at: float | str, by: int) -> str:
 
 def _plate(plate: str) -> model.Part:
     return model.Part(
-        id=plate, name=plate, colour="sand",
+        id=plate,
+        name=plate,
+        colour="sand",
         slabs=(slab("plate", "-8 mm", 0.0, hull((0.0, 0.0, "40 mm"), (0.0, "90 mm", "30 mm"))),),
-    )  # fmt: skip
+    )
 
 
 def _frame_places(
@@ -272,9 +301,13 @@ def _frame_places(
         angle = 90.0 - turned
     return [
         place(shaft, f"{x:.9g} mm", f"{y:.9g} mm"),
-        place(guide, f"{x:.9g} mm + ({away})*{c:.12g}", f"{y:.9g} mm - ({away})*{s:.12g}",
-              f"{angle:.9g} deg"),
-    ]  # fmt: skip
+        place(
+            guide,
+            f"{x:.9g} mm + ({away})*{c:.12g}",
+            f"{y:.9g} mm - ({away})*{s:.12g}",
+            f"{angle:.9g} deg",
+        ),
+    ]
 
 
 def _bodies(
@@ -298,10 +331,14 @@ def _bodies(
         )
         at = x + 80 + 70 * math.cos(bend), y + 70 * math.sin(bend)
     out = [
-        model.Body(id=names.cam, part=names.cam, height=height,
-                   pose=model.Pose(x=f"{x:.9g} mm", y=f"{y:.9g} mm")),
+        model.Body(
+            id=names.cam,
+            part=names.cam,
+            height=height,
+            pose=model.Pose(x=f"{x:.9g} mm", y=f"{y:.9g} mm"),
+        ),
         model.Body(id=names.follower, part=names.follower, height=height, pose=pose),
-    ]  # fmt: skip
+    ]
     if has_roller:
         rolling = model.Pose(x=f"{at[0]:.9g} mm", y=f"{at[1]:.9g} mm")
         out.append(model.Body(id=names.roller, part=names.roller, height=height, pose=rolling))
@@ -329,32 +366,52 @@ def _joints(
     touch = {"roller": "ring", "round": "nose", "knife": "edge"}.get(
         wish.face, "pad" if wish.moves == "translating" else "bar"
     )
-    rider = side(names.roller, "centre", model.OutlinePiece(slab=touch)) if has_roller else side(
-        follower, "face", model.OutlinePiece(slab=touch)
-    )  # fmt: skip
+    rider = (
+        side(names.roller, "centre", model.OutlinePiece(slab=touch))
+        if has_roller
+        else side(follower, "face", model.OutlinePiece(slab=touch))
+    )
     round_ = wish.face in ("roller", "round")
     joints = [
-        model.Joint(id=f"{cam}_bearing", kind="revolute", name=f"{words} bearing",
-                    first=side(frame, marks[0].id), second=side(cam, "centre")),
         model.Joint(
-            id=f"{follower}_guide", name=f"{follower.replace('_', ' ')} lift",
-            kind="prismatic" if wish.moves == "translating" else "revolute", zero=zero,
-            first=side(frame, marks[1].id), second=side(follower, "axis"),
+            id=f"{cam}_bearing",
+            kind="revolute",
+            name=f"{words} bearing",
+            first=side(frame, marks[0].id),
+            second=side(cam, "centre"),
         ),
         model.Joint(
-            id=f"{follower}_ride", name=f"{follower.replace('_', ' ')} on {words}",
-            kind="face_on_curve" if wish.face == "flat" else "pin_on_curve", curve=CAM,
+            id=f"{follower}_guide",
+            name=f"{follower.replace('_', ' ')} lift",
+            kind="prismatic" if wish.moves == "translating" else "revolute",
+            zero=zero,
+            first=side(frame, marks[1].id),
+            second=side(follower, "axis"),
+        ),
+        model.Joint(
+            id=f"{follower}_ride",
+            name=f"{follower.replace('_', ' ')} on {words}",
+            kind="face_on_curve" if wish.face == "flat" else "pin_on_curve",
+            curve=CAM,
             offset=f"-{cam}.roller" if round_ else 0.0,
-            first=side(cam, "centre", disc), second=rider,
+            first=side(cam, "centre", disc),
+            second=rider,
         ),
-    ]  # fmt: skip
+    ]
     if has_roller:
         joints.append(
             model.Joint(
-                id=f"{names.roller}_pin", kind="revolute", name=f"{names.roller} pin",
-                first=side(follower, "face", model.OutlinePiece(
-                    slab="stem" if wish.moves == "translating" else "lever", hole="bore")),
+                id=f"{names.roller}_pin",
+                kind="revolute",
+                name=f"{names.roller} pin",
+                first=side(
+                    follower,
+                    "face",
+                    model.OutlinePiece(
+                        slab="stem" if wish.moves == "translating" else "lever", hole="bore"
+                    ),
+                ),
                 second=side(names.roller, "centre", model.OutlinePiece(slab="axle")),
             )
-        )  # fmt: skip
+        )
     return joints

@@ -135,9 +135,10 @@ def parallel(resolved: Resolved, key: OutlineKey, distance: Source) -> Edit:
     pieces = offset(contour_of(shape, reader, where, is_opening=key.hole is not None), reach)
     if len(pieces) > 1 or pieces[0].holes:
         raise ValueOutOfRangeError(
-            "it would fall apart, or close round an opening.", where=where,
+            "it would fall apart, or close round an opening.",
+            where=where,
             remedy="Offset it by less.",
-        )  # fmt: skip
+        )
     return SetOutline(key, _told(pieces[0].outer, []), label)
 
 
@@ -224,9 +225,10 @@ def _with_holes(part: model.Part, key: OutlineKey, shapes: list[model.Outline], 
     return ReplacePart(
         part.model_copy(
             update={
-                "slabs": slabs, "places": (*part.places, *places),
+                "slabs": slabs,
+                "places": (*part.places, *places),
                 "relations": (*part.relations, *relations),
             }
         ),
         label,
-    )  # fmt: skip
+    )

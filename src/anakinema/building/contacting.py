@@ -51,17 +51,20 @@ def contact_between(
         other = None if contact.second is None else contact.second.body
         if {contact.first.body, other} == pair:
             raise ValueOutOfRangeError(
-                f"they touch by '{contact.title}' already.", where=where,
+                f"they touch by '{contact.title}' already.",
+                where=where,
                 remedy="Change that contact, or delete it first.",
-            )  # fmt: skip
+            )
     verb = {"stop": "stops at", "push": "pushes", "keep": "stays on"}[kind]
     name = f"{titles[first]} {verb} {'all' if second is None else titles[second]}"
     contact = model.Contact(
-        id=fresh_id(name, (c.id for c in document.contacts)), kind=kind, name=name,
+        id=fresh_id(name, (c.id for c in document.contacts)),
+        kind=kind,
+        name=name,
         first=model.Surface(body=first),
         second=None if second is None else model.Surface(body=second),
         rolling=rolling and kind == "keep",
-    )  # fmt: skip
+    )
     trial = resolve(document.model_copy(update={"contacts": (*document.contacts, contact)}))
     mechanism = compile_mechanism(trial)
     index = len(document.contacts)
@@ -69,15 +72,17 @@ def contact_between(
     if not facings:
         raise ValueOutOfRangeError(
             "they share no heights in the stack, or only in the pieces of a joint between them.",
-            where=where, remedy="Move one of them in the stack, or choose other bodies.",
-        )  # fmt: skip
+            where=where,
+            remedy="Move one of them in the stack, or choose other bodies.",
+        )
     words: list[str] = []
     if kind == "push":
         yielding = [document.joints[k].title for k, _ in mechanism.yields]
         words.append(
-            f"gives way: {', '.join(yielding)}" if yielding
+            f"gives way: {', '.join(yielding)}"
+            if yielding
             else "nothing gives way yet: choose a spring or its weight for a joint"
-        )  # fmt: skip
+        )
     if kind == "keep":
         standing = kept_in_touch(mechanism, poses)
         for f, pairing in standing.kept.items():

@@ -112,9 +112,10 @@ def coupled_with(
     one, two = document.joint(first), document.joint(second)
     if any({c.first, c.second} == {first, second} for c in document.couplings):
         raise ValueOutOfRangeError(
-            "they are coupled already.", where=f"'{one.title}' and '{two.title}'",
+            "they are coupled already.",
+            where=f"'{one.title}' and '{two.title}'",
             remedy="Change the sizes of that coupling, or delete it.",
-        )  # fmt: skip
+        )
     shared = common_carrier(document.bodies, one, two)
     if carrier is None and kind not in ("ratio", "angled_shafts") and shared is None:
         carrier = _carrier(resolved, one, two)
@@ -122,13 +123,19 @@ def coupled_with(
     toothed = [_toothing(resolved, wheel) for wheel in wheels]
     meshes = kind in ("gears", "internal_gears", "rack") and all(toothed)
     coupling = model.Coupling(
-        id=fresh_id(f"{first}_{second}".replace(JOINT, "_"),
-                    [c.id for c in resolved.source.couplings]),
-        kind=kind, name=f"{one.title} with {two.title}"[:120], first=first, second=second,
-        first_size=sizes[0], second_size=sizes[1], carrier=carrier,
+        id=fresh_id(
+            f"{first}_{second}".replace(JOINT, "_"), [c.id for c in resolved.source.couplings]
+        ),
+        kind=kind,
+        name=f"{one.title} with {two.title}"[:120],
+        first=first,
+        second=second,
+        first_size=sizes[0],
+        second_size=sizes[1],
+        carrier=carrier,
         first_pieces=(toothed[0].piece,) if meshes and toothed[0] else (),
         second_pieces=(toothed[1].piece,) if meshes and toothed[1] else (),
-    )  # fmt: skip
+    )
     added = Add("Couple", couplings=(coupling,))
     compile_mechanism(resolve(added.apply(resolved.source)))
     edits: list[Edit] = [added]
@@ -174,10 +181,13 @@ def _toothing(resolved: Resolved, body: str) -> _Toothing | None:
             wheel = None
             if isinstance(shape, model.ToothedWheel):
                 wheel = Wheel(
-                    module, round(teeth), resolved.number(part, shape.pressure_angle, ANGLE),
+                    module,
+                    round(teeth),
+                    resolved.number(part, shape.pressure_angle, ANGLE),
                     resolved.number(part, shape.shift, NUMBER),
-                    resolved.number(part, shape.backlash, LENGTH), hole is not None,
-                )  # fmt: skip
+                    resolved.number(part, shape.backlash, LENGTH),
+                    hole is not None,
+                )
             return _Toothing(slab.id, hole, wheel, teeth, module, turned)
     return None
 
@@ -216,9 +226,13 @@ def _axes(
 
 
 def _told(
-    resolved: Resolved, kind: model.CouplingKind, one: model.Joint, two: model.Joint, axes: _Axes,
+    resolved: Resolved,
+    kind: model.CouplingKind,
+    one: model.Joint,
+    two: model.Joint,
+    axes: _Axes,
     toothed: list[_Toothing | None],
-) -> tuple[str, ...]:  # fmt: skip
+) -> tuple[str, ...]:
     """What the designer should know: modules that differ, axes at the wrong distance, undercut."""
     units, lines = resolved.units, []
     a, b = toothed
@@ -260,9 +274,13 @@ def _told(
 
 
 def _meshing_turn(
-    resolved: Resolved, poses: Floats, kind: model.CouplingKind, wheels: tuple[str, str],
-    axes: _Axes, toothed: list[_Toothing | None],
-) -> float | None:  # fmt: skip
+    resolved: Resolved,
+    poses: Floats,
+    kind: model.CouplingKind,
+    wheels: tuple[str, str],
+    axes: _Axes,
+    toothed: list[_Toothing | None],
+) -> float | None:
     """How far (rad) the second wheel must turn for a space of it to face a tooth of the first.
 
     With u the place of a wheel on the line of centres counted in its own teeth, wheels mesh when

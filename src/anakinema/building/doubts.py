@@ -56,16 +56,24 @@ def _frame(resolved: Resolved) -> Iterator[Doubt]:
     if document.bodies and not fixed:
         first = document.bodies[0]
         yield Doubt(
-            "no frame", "nothing is fixed", (first.id,), (), f"Fix {first.title}",
+            "no frame",
+            "nothing is fixed",
+            (first.id,),
+            (),
+            f"Fix {first.title}",
             SetBody(first.id, "fixed", True),
-        )  # fmt: skip
+        )
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
     for body in fixed[1:]:
         if body.id in joined:
             yield Doubt(
-                "second frame", f"{body.title} is fixed as well: intended?", (body.id,), (),
-                f"Free {body.title}", SetBody(body.id, "fixed", False),
-            )  # fmt: skip
+                "second frame",
+                f"{body.title} is fixed as well: intended?",
+                (body.id,),
+                (),
+                f"Free {body.title}",
+                SetBody(body.id, "fixed", False),
+            )
 
 
 def _unjoined(resolved: Resolved) -> Iterator[Doubt]:
@@ -91,10 +99,13 @@ def _twins(resolved: Resolved) -> Iterator[Doubt]:
             turn = (poses[i, 2] - poses[j, 2] + math.pi) % (2 * math.pi) - math.pi
             if apart < SAME_PLACE and abs(turn) < SAME_PLACE and not _is_inner(other):
                 yield Doubt(
-                    "twins", f"{one.title} and {other.title}: two equal bodies in the same place",
-                    (one.id, other.id), (), f"Delete {other.title}",
+                    "twins",
+                    f"{one.title} and {other.title}: two equal bodies in the same place",
+                    (one.id, other.id),
+                    (),
+                    f"Delete {other.title}",
                     Remove(Going(bodies=frozenset((other.id,))), f"Delete {other.title}"),
-                )  # fmt: skip
+                )
 
 
 def _is_inner(body: model.Body) -> bool:

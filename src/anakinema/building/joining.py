@@ -198,11 +198,21 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
     found = fits(chosen.kind, sides[0], sides[1])
     edits: list[Edit] = [
         SetJoint(joint_id, "kind", kind),
-        SetJoint(joint_id, "first", joint.first.model_copy(
-            update={"pieces": tuple(dict.fromkeys(fit.first.piece for fit in found))})),
-        SetJoint(joint_id, "second", joint.second.model_copy(
-            update={"pieces": tuple(dict.fromkeys(fit.second.piece for fit in found))})),
-    ]  # fmt: skip
+        SetJoint(
+            joint_id,
+            "first",
+            joint.first.model_copy(
+                update={"pieces": tuple(dict.fromkeys(fit.first.piece for fit in found))}
+            ),
+        ),
+        SetJoint(
+            joint_id,
+            "second",
+            joint.second.model_copy(
+                update={"pieces": tuple(dict.fromkeys(fit.second.piece for fit in found))}
+            ),
+        ),
+    ]
     if spec_of(chosen.kind).has_radius and joint.radius is None:
         edits.append(SetJoint(joint_id, "radius", 40.0 / resolved.units.factor(LENGTH)))
     if spec_of(chosen.kind).has_curve and joint.curve is None:
@@ -227,8 +237,11 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
         if spec_of(chosen.kind).moves and drivers:
             edits.append(Remove(Going(drivers=frozenset(d.id for d in drivers))))
             misfits += [f"driver {d.title}" for d in drivers]
-        asked = {r.id: r.name or r.id for r in document.requirements
-                 if getattr(r, "joint", None) == joint_id}  # fmt: skip
+        asked = {
+            r.id: r.name or r.id
+            for r in document.requirements
+            if getattr(r, "joint", None) == joint_id
+        }
         if asked:
             edits.append(Remove(Going(requirements=frozenset(asked))))
             misfits += list(asked.values())
@@ -439,9 +452,10 @@ def _curve_wished(resolved: Resolved, wish: Wish) -> str:
     known = curves_on(resolved, wish.second.body)
     if not known:
         raise ValueOutOfRangeError(
-            "it has no curve to follow.", where=f"body '{_title(resolved, wish.second.body)}'",
+            "it has no curve to follow.",
+            where=f"body '{_title(resolved, wish.second.body)}'",
             remedy="Give its part a curved slot or a cam, or pick them the other way round.",
-        )  # fmt: skip
+        )
     return wish.curve if wish.curve in known else known[0]
 
 
@@ -574,8 +588,9 @@ def _onto_curve(
     curve = resolved.part_of(body).curves[str(joint.curve)]
     px, py, angle = (float(v) for v in poses[resolved.document.bodies.index(body)])
     c, s = math.cos(angle), math.sin(angle)
-    away = np.array([[c * (first.x - px) + s * (first.y - py),
-                      c * (first.y - py) - s * (first.x - px)]])  # fmt: skip
+    away = np.array(
+        [[c * (first.x - px) + s * (first.y - py), c * (first.y - py) - s * (first.x - px)]]
+    )
     points, foot = curve.at(curve.foot(away).s)
     heading, turn = float(foot.direction[0]), 0.0
     beside = wish.offset

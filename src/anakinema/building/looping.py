@@ -51,17 +51,18 @@ def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: Loo
     joints = [document.joint(name) for name, _ in wheels]
     if len(joints) < 2 or len({joint.id for joint in joints}) < len(joints):
         raise ValueOutOfRangeError(
-            "a loop runs over two wheels or more, each once.", where="loop",
+            "a loop runs over two wheels or more, each once.",
+            where="loop",
             remedy="Add the wheels in the order the belt meets them, anticlockwise.",
-        )  # fmt: skip
+        )
     loop = model.Loop(
-        id=fresh_id(kind, (each.id for each in resolved.source.loops)), kind=kind,
+        id=fresh_id(kind, (each.id for each in resolved.source.loops)),
+        kind=kind,
         name=f"{kind} round {len(joints)} wheels",
         wheels=tuple(
-            _wheel(resolved, joint, back)
-            for joint, (_, back) in zip(joints, wheels, strict=True)
+            _wheel(resolved, joint, back) for joint, (_, back) in zip(joints, wheels, strict=True)
         ),
-    )  # fmt: skip
+    )
     edit = Add("Lay a loop", loops=(loop,))
     after = resolve(edit.apply(resolved.source))
     compile_mechanism(after).loops  # noqa: B018  (raises if it cannot be laid)
@@ -73,9 +74,11 @@ def _wheel(resolved: Resolved, joint: model.Joint, back: bool) -> model.LoopWhee
     still = {body.id for body in resolved.document.bodies if body.fixed}
     turned = joint.second.body in still and joint.first.body not in still
     return model.LoopWheel(
-        joint=joint.id, back=back, side="first" if turned else "second",
+        joint=joint.id,
+        back=back,
+        side="first" if turned else "second",
         radius=wheel_radius(resolved, joint.first if turned else joint.second),
-    )  # fmt: skip
+    )
 
 
 def loop_words(resolved: Resolved, loop_id: str) -> tuple[str, ...]:

@@ -56,8 +56,10 @@ def gap_between(resolved: Resolved, poses: Floats, first: int, second: int) -> R
     shared = [c for c in comparisons(resolved) if c.bodies == (low, high)]
     pose = relative_poses(poses[None, low], poses[None, high])
     if shared:
-        questions = [Question(c.first.region, c.second.region, pose, c.compared, not c.enclosed)
-                     for c in shared]  # fmt: skip
+        questions = [
+            Question(c.first.region, c.second.region, pose, c.compared, not c.enclosed)
+            for c in shared
+        ]
         note = "at shared heights"
     else:
         document = resolved.document

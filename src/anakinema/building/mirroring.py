@@ -29,9 +29,10 @@ def mirrored_part(part: model.Part) -> model.Part | None:
     )
     if part.cams:
         raise ValueOutOfRangeError(
-            "the mirror image of a cam is another cam.", where=f"part '{part.title}'",
+            "the mirror image of a cam is another cam.",
+            where=f"part '{part.title}'",
             remedy="Copy it, and turn the order of its program round.",
-        )  # fmt: skip
+        )
     curves = tuple(
         curve.model_copy(update={"vertices": _mirrored_vertices(curve.vertices)})
         for curve in part.curves
@@ -111,7 +112,8 @@ class Images:
         uses = tuple(
             use.model_copy(
                 update={
-                    "unit": self.unit(use.unit), "pose": mirrored_pose(use.pose),
+                    "unit": self.unit(use.unit),
+                    "pose": mirrored_pose(use.pose),
                     "settings": self.settings(use),
                     "placements": tuple(
                         p.model_copy(update={"pose": mirrored_pose(p.pose)}) for p in use.placements
@@ -119,16 +121,20 @@ class Images:
                 }
             )
             for use in unit.uses
-        )  # fmt: skip
+        )
         self.units.append(
             unit.model_copy(
                 update={
-                    "id": new, "name": f"{unit.title}, mirrored", "origin": "", "bodies": bodies,
-                    "joints": tuple(mirrored_joint(joint) for joint in unit.joints), "uses": uses,
+                    "id": new,
+                    "name": f"{unit.title}, mirrored",
+                    "origin": "",
+                    "bodies": bodies,
+                    "joints": tuple(mirrored_joint(joint) for joint in unit.joints),
+                    "uses": uses,
                     **ties_of(unit).changed(lambda tie: mirrored_tie(tie, kinds)).fields,
                 }
             )
-        )  # fmt: skip
+        )
         return new
 
     def settings(self, use: model.UnitUse) -> tuple[model.JointSetting, ...]:
@@ -172,9 +178,7 @@ def _counted_back(limits: model.Limits) -> model.Limits:
 
 def mirrored_joint(joint: model.Joint) -> model.Joint:
     """The joint between mirror images: turns count the other way, slides keep theirs."""
-    update: dict[str, object] = {
-        "twist": negative(joint.twist), "offset": negative(joint.offset),
-    }  # fmt: skip
+    update: dict[str, object] = {"twist": negative(joint.twist), "offset": negative(joint.offset)}
     if spec_of(joint.kind).mirrors:
         update["zero"] = negative(joint.zero)
         update["limits"] = _counted_back(joint.limits)

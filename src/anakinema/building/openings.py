@@ -30,9 +30,12 @@ def round_hole(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     at = (f"{x:.6g} mm", f"{y:.6g} mm")
     shape = model.Circle(shape="circle", x=at[0], y=at[1], radius="4.1 mm")
     return AddHole(
-        part.id, slab, model.Hole(id=name, outline=shape),
-        model.Place(id=name, x=at[0], y=at[1]), (kept_at_centre(slab, name),),
-    )  # fmt: skip
+        part.id,
+        slab,
+        model.Hole(id=name, outline=shape),
+        model.Place(id=name, x=at[0], y=at[1]),
+        (kept_at_centre(slab, name),),
+    )
 
 
 def slot_hole(part: model.Part, slab: str, x: float, y: float) -> AddHole:
@@ -44,9 +47,12 @@ def slot_hole(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     ends = (model.Element(kind="centre", slab=slab, hole=name, index=k) for k in (0, 1))
     midway = model.Relation(kind="between", of=(model.Element(kind="place", place=name), *ends))
     return AddHole(
-        part.id, slab, model.Hole(id=name, outline=model.Hull(shape="hull", rounds=rounds)),
-        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"), (midway,),
-    )  # fmt: skip
+        part.id,
+        slab,
+        model.Hole(id=name, outline=model.Hull(shape="hull", rounds=rounds)),
+        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"),
+        (midway,),
+    )
 
 
 SLOT_RADIUS = 4.1
@@ -58,9 +64,11 @@ def arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     name = fresh_id("arc_slot", _names(part))
     inner, outer, half = 40 - SLOT_RADIUS, 40 + SLOT_RADIUS, 30
     told = (
-        (inner, half, "-tan(15 deg)"), (inner, -half, "1"), (outer, -half, "tan(15 deg)"),
+        (inner, half, "-tan(15 deg)"),
+        (inner, -half, "1"),
+        (outer, -half, "tan(15 deg)"),
         (outer, half, "1"),
-    )  # fmt: skip
+    )
     vertices = tuple(
         model.Vertex(
             x=f"{x:.6g} mm + {r} mm*cos({a} deg)", y=f"{y:.6g} mm + {r} mm*sin({a} deg)", bulge=b
@@ -71,9 +79,12 @@ def arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     place = model.Element(kind="place", place=name)
     kept = tuple(model.Relation(kind="concentric", of=(place, arc)) for arc in arcs)
     return AddHole(
-        part.id, slab, model.Hole(id=name, outline=model.Path(shape="path", vertices=vertices)),
-        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"), kept,
-    )  # fmt: skip
+        part.id,
+        slab,
+        model.Hole(id=name, outline=model.Path(shape="path", vertices=vertices)),
+        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"),
+        kept,
+    )
 
 
 def line_arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
@@ -84,9 +95,13 @@ def line_arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     bend, cx, cy = math.tan(math.radians(15)), x + straight, y + radius
     outer, inner = radius + half, radius - half
     told = (
-        (x, y - half, 0.0), (cx, y - half, bend), (cx + outer * s, cy - outer * c, 1.0),
-        (cx + inner * s, cy - inner * c, -bend), (cx, y + half, 0.0), (x, y + half, 1.0),
-    )  # fmt: skip
+        (x, y - half, 0.0),
+        (cx, y - half, bend),
+        (cx + outer * s, cy - outer * c, 1.0),
+        (cx + inner * s, cy - inner * c, -bend),
+        (cx, y + half, 0.0),
+        (x, y + half, 1.0),
+    )
     vertices = tuple(
         model.Vertex(x=f"{u:.10g} mm", y=f"{v:.10g} mm", bulge=round(b, 14)) for u, v, b in told
     )
@@ -96,13 +111,17 @@ def line_arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     )
     place = model.Element(kind="place", place=name)
     kept = (
-        *smooth, model.Relation(kind="concentric", of=(edges[1], edges[3])),
+        *smooth,
+        model.Relation(kind="concentric", of=(edges[1], edges[3])),
         model.Relation(kind="concentric", of=(place, edges[5])),
-    )  # fmt: skip
+    )
     return AddHole(
-        part.id, slab, model.Hole(id=name, outline=model.Path(shape="path", vertices=vertices)),
-        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"), kept,
-    )  # fmt: skip
+        part.id,
+        slab,
+        model.Hole(id=name, outline=model.Path(shape="path", vertices=vertices)),
+        model.Place(id=name, x=f"{x:.6g} mm", y=f"{y:.6g} mm"),
+        kept,
+    )
 
 
 def curved_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:

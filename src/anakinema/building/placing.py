@@ -64,11 +64,14 @@ def _placed_kit(document: model.Document, chosen: Kit, x: float, y: float) -> tu
         so_far = document.model_copy(update={"parts": (*document.parts, *parts)})
     bodies = tuple(
         body.model_copy(
-            update={"pose": body.pose.model_copy(
-                update={"x": _away(body.pose.x, x), "y": _away(body.pose.y, y)})}
+            update={
+                "pose": body.pose.model_copy(
+                    update={"x": _away(body.pose.x, x), "y": _away(body.pose.y, y)}
+                )
+            }
         )
         for body in made.bodies
-    )  # fmt: skip
+    )
     label = f"Place {chosen.title}"
     return Add(label, parts=tuple(parts), bodies=bodies, joints=made.joints), bodies[0].id
 

@@ -74,9 +74,10 @@ def one_piece(resolved: Resolved, poses: Floats, bodies: Sequence[str]) -> Edit:
     """
     if len(bodies) < 2:
         raise ValueOutOfRangeError(
-            "one piece is made of two bodies or more.", where="one piece",
+            "one piece is made of two bodies or more.",
+            where="one piece",
             remedy="Select them first: Shift-drag a box, or Ctrl-click.",
-        )  # fmt: skip
+        )
     document, units = resolved.document, resolved.units
     index = {body.id: i for i, body in enumerate(document.bodies)}
     ids = {joint.id for joint in resolved.source.joints}
@@ -110,10 +111,12 @@ def one_piece(resolved: Resolved, poses: Floats, bodies: Sequence[str]) -> Edit:
         titles = [document.body(name).title for name in (other, first)]
         joints.append(
             model.Joint(
-                id=joint_id, kind="rigid", name=f"{titles[0]} with {titles[1]}",
+                id=joint_id,
+                kind="rigid",
+                name=f"{titles[0]} with {titles[1]}",
                 first=model.Side(body=first, place=own),
                 second=model.Side(body=other, place=mark(other, x, y, angle)),
             )
-        )  # fmt: skip
+        )
     edits.append(Add("One piece", joints=tuple(joints)))
     return Together(f"One piece of {len(bodies)} bodies", tuple(edits))

@@ -60,9 +60,14 @@ def rejoined(
     angular = spec_of(joint.kind).turns_over
     turn = values.twist + (math.pi if flip else 0.0) if angular else 0.0
     wish = Wish(
-        first=rider, second=carrier, kind=joint.kind, turn=turn, offset=values.offset,
-        radius=values.radius if spec_of(joint.kind).has_radius else None, curve=joint.curve,
-    )  # fmt: skip
+        first=rider,
+        second=carrier,
+        kind=joint.kind,
+        turn=turn,
+        offset=values.offset,
+        radius=values.radius if spec_of(joint.kind).has_radius else None,
+        curve=joint.curve,
+    )
     proposal = propose(bare, there, wish)
     made = proposal.joint
     edits: list[Edit] = [
@@ -114,8 +119,9 @@ def _without_places(document: model.Document, joint_id: str, made: model.Joint) 
         if requirement.joint != joint_id:
             continue
         for side, place in (
-            (made.first, requirement.first_place), (made.second, requirement.second_place),
-        ):  # fmt: skip
+            (made.first, requirement.first_place),
+            (made.second, requirement.second_place),
+        ):
             part = parts.get(side.body)
             if part is None or all(p.id != place for p in document.part(part).places):
                 lost[requirement.id] = requirement.name or requirement.id

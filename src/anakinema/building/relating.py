@@ -32,9 +32,20 @@ from anakinema.geometry.relations import (
 from anakinema.units import ANGLE, UnitSystem
 
 RELATIONS: tuple[model.RelationKind, ...] = (
-    "tangent", "concentric", "equal", "parallel", "square", "symmetric", "on", "between",
-    "length", "radius", "angle", "distance", "held",
-)  # fmt: skip
+    "tangent",
+    "concentric",
+    "equal",
+    "parallel",
+    "square",
+    "symmetric",
+    "on",
+    "between",
+    "length",
+    "radius",
+    "angle",
+    "distance",
+    "held",
+)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -222,9 +233,11 @@ def _makes_sense(sheet: Sheet) -> bool:
 
 
 def present_value(
-    document: model.Document, part_id: str, kind: model.RelationKind,
+    document: model.Document,
+    part_id: str,
+    kind: model.RelationKind,
     elements: Sequence[model.Element],
-) -> str:  # fmt: skip
+) -> str:
     """What a relation with a value would state as the part is drawn, as it is typed."""
     part = document.part(part_id)
     relation = model.Relation(kind=kind, of=tuple(elements), value=_sample(kind))

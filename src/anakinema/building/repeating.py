@@ -182,9 +182,12 @@ def _features(resolved: Resolved, spot: BodySpot) -> list[Feature]:
 
 
 def onto_shifts(
-    resolved: Resolved, poses: Floats, bodies: Sequence[str], joint_id: str,
+    resolved: Resolved,
+    poses: Floats,
+    bodies: Sequence[str],
+    joint_id: str,
     targets: Sequence[BodySpot],
-) -> tuple[Shift, ...]:  # fmt: skip
+) -> tuple[Shift, ...]:
     """The shifts that bring a copy onto each target by one of its joints.
 
     A joint with a direction turns the copy with its place; a pin keeps the copy's attitude.
@@ -199,9 +202,13 @@ def onto_shifts(
         plain = about(here.x, here.y, turn)
         rise = resolved.heights[maker.index[target.body]] - resolved.heights[maker.index[here.body]]
         out.append(
-            replace(plain, x=plain.x + target.x - here.x, y=plain.y + target.y - here.y,
-                    lift=float(rise))
-        )  # fmt: skip
+            replace(
+                plain,
+                x=plain.x + target.x - here.x,
+                y=plain.y + target.y - here.y,
+                lift=float(rise),
+            )
+        )
     return tuple(out)
 
 
@@ -225,9 +232,10 @@ class _Maker:
         self.index = {body.id: i for i, body in enumerate(self.document.bodies)}
         if not bodies or any(body not in self.index for body in bodies):
             raise ValueOutOfRangeError(
-                "there is nothing to repeat.", where="repeat",
+                "there is nothing to repeat.",
+                where="repeat",
                 remedy="Select bodies that are there, and not switched off.",
-            )  # fmt: skip
+            )
         heads = dict.fromkeys(body.partition(JOINT)[0] for body in bodies if JOINT in body)
         self.uses = tuple(heads)
         self.bodies = tuple(dict.fromkeys(body for body in bodies if JOINT not in body))
@@ -344,8 +352,7 @@ class _Maker:
         names = {name: new + name.removeprefix(use_id) for name in self.inside[use_id]}
         placements = tuple(
             model.Placement(
-                body=name.removeprefix(f"{use_id}{JOINT}"),
-                pose=self._pose(self.index[name], shift),
+                body=name.removeprefix(f"{use_id}{JOINT}"), pose=self._pose(self.index[name], shift)
             )
             for name in names
         )
@@ -356,12 +363,15 @@ class _Maker:
         self.new_uses.append(
             use.model_copy(
                 update={
-                    "id": new, "name": "", "unit": unit, "placements": placements,
+                    "id": new,
+                    "name": "",
+                    "unit": unit,
+                    "placements": placements,
                     "settings": settings,
                     "height": round(height / self.resolved.units.factor(LENGTH), 9),
                 }
             )
-        )  # fmt: skip
+        )
         self.made += names.values()
         return names
 
@@ -395,9 +405,7 @@ class _Maker:
         part = self.document.body(spot.body).part
         if not spot.spot.known:
             self.places.append(AddPlaces(part, (spot.spot.place,)))
-        is_same = (part, spot.spot.place.id) == (
-            self.document.body(there.body).part, there.place,
-        )  # fmt: skip
+        is_same = (part, spot.spot.place.id) == (self.document.body(there.body).part, there.place)
         side = model.Side(
             body=spot.body, place=spot.spot.place.id, pieces=there.pieces if is_same else ()
         )
@@ -491,12 +499,17 @@ class _Maker:
         edits: list[Edit] = [*self.places]
         edits.append(
             Add(
-                label, parts=tuple(self.images.parts), bodies=tuple(self.new_bodies),
-                joints=tuple(self.new_joints), units=tuple(self.images.units),
-                uses=tuple(self.new_uses), couplings=self.new_ties.couplings,
-                loops=self.new_ties.loops, contacts=self.new_ties.contacts,
+                label,
+                parts=tuple(self.images.parts),
+                bodies=tuple(self.new_bodies),
+                joints=tuple(self.new_joints),
+                units=tuple(self.images.units),
+                uses=tuple(self.new_uses),
+                couplings=self.new_ties.couplings,
+                loops=self.new_ties.loops,
+                contacts=self.new_ties.contacts,
             )
-        )  # fmt: skip
+        )
         return Repeat(
             Together(label, tuple(edits)),
             tuple(self.made),

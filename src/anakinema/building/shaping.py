@@ -57,9 +57,11 @@ def as_path(resolved: Resolved, key: OutlineKey) -> Edit:
     """The outline told as a path of lines and arcs, so that every corner can be moved."""
     part = resolved.parts[key.part].source
     contour = contour_of(
-        outline_in(part, key), resolved.reader.within(part), f"part '{part.title}'",
+        outline_in(part, key),
+        resolved.reader.within(part),
+        f"part '{part.title}'",
         is_opening=key.hole is not None,
-    )  # fmt: skip
+    )
     vertices = [
         model.Vertex(x=f"{x:.10g} mm", y=f"{y:.10g} mm", bulge=round(bulge, 12))
         for x, y, bulge in corners_of(contour)
@@ -103,9 +105,10 @@ def turned_along(
     along = points[-1] - points[0] if len(points) > 1 else np.zeros(2)
     if float(np.hypot(*along)) < 1e-9:
         raise ValueOutOfRangeError(
-            "that has no direction.", where=f"part '{part.title}'",
+            "that has no direction.",
+            where=f"part '{part.title}'",
             remedy="Pick a straight edge, or two points that lie apart.",
-        )  # fmt: skip
+        )
     angle = (math.pi / 2 if upright else 0.0) - math.atan2(float(along[1]), float(along[0]))
     move = rotation(angle, resolved.units.length)
     words = "Turn upright" if upright else "Turn level"
@@ -147,9 +150,10 @@ def moved_outline(shape: model.Outline, move: Move, degrees: float, angle: str) 
         return shape.model_copy(update={"rounds": tuple(rounds)})
     if isinstance(shape, model.CamOutline):
         raise ValueOutOfRangeError(
-            "a cam turns about the origin of its part.", where="outline",
+            "a cam turns about the origin of its part.",
+            where="outline",
             remedy="Move the body instead, or draw the rest of the part about the cam.",
-        )  # fmt: skip
+        )
     x, y = move(shape.x, shape.y)
     if isinstance(shape, model.TURNED_SHAPES):
         turned = _turned(shape.turned, degrees, angle)
@@ -202,8 +206,10 @@ def repeated_round(resolved: Resolved, key: OutlineKey, x: float, y: float, coun
             dx, dy = px - x, py - y
             vertices.append(
                 vertex.model_copy(
-                    update={"x": f"{x + c * dx - s * dy:.10g} mm",
-                            "y": f"{y + s * dx + c * dy:.10g} mm"}
+                    update={
+                        "x": f"{x + c * dx - s * dy:.10g} mm",
+                        "y": f"{y + s * dx + c * dy:.10g} mm",
+                    }
                 )
-            )  # fmt: skip
+            )
     return SetOutline(key, model.Path(shape="path", vertices=tuple(vertices)), "Repeat round")

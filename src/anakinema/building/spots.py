@@ -151,9 +151,15 @@ class _Spots:
         return self._resolved.units.format(self._number(source), LENGTH)
 
     def _spot(
-        self, key: str, x: Source, y: Source, words: str, rank: int, angle: float = 0.0,
+        self,
+        key: str,
+        x: Source,
+        y: Source,
+        words: str,
+        rank: int,
+        angle: float = 0.0,
         turned: Source | None = None,
-    ) -> Spot:  # fmt: skip
+    ) -> Spot:
         """A spot; ``angle`` in rad, ``turned`` the same as the document would tell it."""
         shown = turned if turned is not None else f"{math.degrees(angle):.12g} deg"
         place = model.Place(id=fresh_id(key, ()), x=x, y=y, angle=shown if angle else 0.0)

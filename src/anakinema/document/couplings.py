@@ -39,22 +39,25 @@ def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> L
         joint = document.joint(wheel.joint)
         if joint.kind != "revolute":
             raise ValueOutOfRangeError(
-                f"joint '{joint.title}' turns no wheel.", where=where,
+                f"joint '{joint.title}' turns no wheel.",
+                where=where,
                 remedy="Choose revolute joints.",
-            )  # fmt: skip
+            )
         radius = reader.field(wheel, "radius", f"{where}, wheel {k + 1}")
         if radius <= 0:
             raise ValueOutOfRangeError(
-                f"the radius of wheel {k + 1} is not above zero.", where=where,
+                f"the radius of wheel {k + 1} is not above zero.",
+                where=where,
                 remedy="Give it a size above zero; its back is told apart.",
-            )  # fmt: skip
+            )
         radii.append(-radius if wheel.back else radius)
     thickness = reader.optional(loop, "thickness", where) or 0.0
     if not 0 <= thickness < 2 * min(abs(radius) for radius in radii):
         raise ValueOutOfRangeError(
-            f"a thickness of {thickness:g} mm does not go round its smallest wheel.", where=where,
+            f"a thickness of {thickness:g} mm does not go round its smallest wheel.",
+            where=where,
             remedy="Give it zero or more, and less than twice the smallest radius.",
-        )  # fmt: skip
+        )
     length = reader.optional(loop, "length", where)
     return LoopValues(tuple(radii), length, thickness)
 
@@ -149,8 +152,9 @@ def coupling_values(
         if not abs(one) <= MOST_ANGLE:
             raise ValueOutOfRangeError(
                 f"shafts at {math.degrees(one):.4g}° cannot turn by one universal joint.",
-                where=where, remedy=f"Give an angle up to {math.degrees(MOST_ANGLE):.0f}°.",
-            )  # fmt: skip
+                where=where,
+                remedy=f"Give an angle up to {math.degrees(MOST_ANGLE):.0f}°.",
+            )
     elif not (one > 0 and two > 0):
         raise ValueOutOfRangeError(
             "a radius is not above zero.", where=where, remedy="Give a size above zero."
@@ -165,32 +169,37 @@ def _check_joints(document: model.Document, coupling: model.Coupling, where: str
         if coupling.kind == "ratio":
             if not spec_of(joint.kind).moves:
                 raise ValueOutOfRangeError(
-                    f"joint '{joint.title}' does not move.", where=where,
+                    f"joint '{joint.title}' does not move.",
+                    where=where,
                     remedy="Choose another joint.",
-                )  # fmt: skip
+                )
         elif joint.kind != kind:
             raise ValueOutOfRangeError(
-                f"joint '{joint.title}' is not {kind}.", where=where,
+                f"joint '{joint.title}' is not {kind}.",
+                where=where,
                 remedy="Choose another joint, or another kind of coupling.",
-            )  # fmt: skip
+            )
     free = ("ratio", "angled_shafts")
     apart = coupling.carrier is None and common_carrier(document.bodies, first, second) is None
     if apart and coupling.kind not in free:
         raise ValueOutOfRangeError(
-            "its two joints hang on two bodies.", where=where,
+            "its two joints hang on two bodies.",
+            where=where,
             remedy="Name the body that carries both wheels.",
-        )  # fmt: skip
+        )
 
 
 def _check_teeth(coupling: model.Coupling, one: float, two: float, where: str) -> None:
     for teeth in (one, two):
         if abs(teeth - round(teeth)) > 1e-9 or teeth < LEAST_TEETH:
             raise ValueOutOfRangeError(
-                f"{teeth:g} is no number of teeth.", where=where,
+                f"{teeth:g} is no number of teeth.",
+                where=where,
                 remedy=f"Give a whole number of {LEAST_TEETH} or more.",
-            )  # fmt: skip
+            )
     if coupling.kind == "internal_gears" and one >= two:
         raise ValueOutOfRangeError(
-            f"a pinion of {one:g} teeth does not fit into a ring of {two:g}.", where=where,
+            f"a pinion of {one:g} teeth does not fit into a ring of {two:g}.",
+            where=where,
             remedy="Give the ring more teeth than the pinion; the ring is the second.",
-        )  # fmt: skip
+        )

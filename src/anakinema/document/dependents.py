@@ -80,12 +80,15 @@ def dependents(document: model.Document, chosen: Going) -> Going:
         )
     )
     return Going(
-        chosen.bodies, frozenset(joints), chosen.drivers | drivers, frozenset(requirements),
+        chosen.bodies,
+        frozenset(joints),
+        chosen.drivers | drivers,
+        frozenset(requirements),
         chosen.measures | measures,
         chosen.couplings | {tie.id for tie in loose.couplings},
         chosen.contacts | {tie.id for tie in loose.contacts},
         chosen.loops | {tie.id for tie in loose.loops},
-    )  # fmt: skip
+    )
 
 
 def _belongs(name: str, gone: Set[str]) -> bool:

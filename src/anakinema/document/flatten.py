@@ -10,14 +10,7 @@ from collections.abc import Iterator, Mapping, Set
 from dataclasses import dataclass, field
 
 from anakinema.document import model
-from anakinema.document.ties import (
-    Tie,
-    bodies_tied,
-    joints_tied,
-    ties_of,
-    ties_of_all,
-    with_names,
-)
+from anakinema.document.ties import Tie, bodies_tied, joints_tied, ties_of, ties_of_all, with_names
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 
 JOINT = "__"

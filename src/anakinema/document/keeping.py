@@ -34,17 +34,38 @@ from anakinema.units import ANGLE, LENGTH, NUMBER, UnitSystem
 STRAIGHT = 1e-12
 """A bulge below this is a line."""
 NEEDED = {
-    "tangent": 2, "concentric": 2, "equal": 2, "parallel": 2, "square": 2, "symmetric": 3,
-    "on": 2, "between": 3, "length": 1, "radius": 1, "angle": 2, "distance": 2, "held": 1,
-}  # fmt: skip
+    "tangent": 2,
+    "concentric": 2,
+    "equal": 2,
+    "parallel": 2,
+    "square": 2,
+    "symmetric": 3,
+    "on": 2,
+    "between": 3,
+    "length": 1,
+    "radius": 1,
+    "angle": 2,
+    "distance": 2,
+    "held": 1,
+}
 """How many elements a relation is between."""
 VALUED = {"length": LENGTH, "radius": LENGTH, "angle": ANGLE, "distance": LENGTH}
 """Relations that state a value, and what it measures."""
 WORDS = {
-    "tangent": "smooth", "equal": "equal", "concentric": "concentric", "parallel": "parallel",
-    "square": "square", "symmetric": "symmetric", "on": "on", "between": "midway", "held": "held",
-    "length": "long", "radius": "radius", "angle": "angle", "distance": "apart",
-}  # fmt: skip
+    "tangent": "smooth",
+    "equal": "equal",
+    "concentric": "concentric",
+    "parallel": "parallel",
+    "square": "square",
+    "symmetric": "symmetric",
+    "on": "on",
+    "between": "midway",
+    "held": "held",
+    "length": "long",
+    "radius": "radius",
+    "angle": "angle",
+    "distance": "apart",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,9 +206,10 @@ class Sheet:
             count = len(outline.vertices)
             bulge = self.columns[Slot(slab, hole, index, "bulge")]
             return Edge(
-                self._point(slab, hole, index), self._point(slab, hole, (index + 1) % count),
+                self._point(slab, hole, index),
+                self._point(slab, hole, (index + 1) % count),
                 bulge if abs(self.numbers[bulge]) > STRAIGHT else None,
-            )  # fmt: skip
+            )
         key = (slab, hole)
         if key not in self._contours:
             self._contours[key] = contour_of(

@@ -275,13 +275,29 @@ class CamOutline(Model):
 
 
 Outline = Annotated[
-    Circle | Hull | Rectangle | Path | ToothedWheel | ToothedRack | RatchetWheel | GenevaWheel
-    | LockingDisc | Sprocket | CamOutline | SlotAlong,
+    Circle
+    | Hull
+    | Rectangle
+    | Path
+    | ToothedWheel
+    | ToothedRack
+    | RatchetWheel
+    | GenevaWheel
+    | LockingDisc
+    | Sprocket
+    | CamOutline
+    | SlotAlong,
     Field(discriminator="shape"),
-]  # fmt: skip
+]
 TURNED_SHAPES = (
-    Rectangle, ToothedWheel, ToothedRack, RatchetWheel, GenevaWheel, LockingDisc, Sprocket,
-)  # fmt: skip
+    Rectangle,
+    ToothedWheel,
+    ToothedRack,
+    RatchetWheel,
+    GenevaWheel,
+    LockingDisc,
+    Sprocket,
+)
 """Outlines that have a direction of their own."""
 
 
@@ -327,9 +343,20 @@ class Element(Model):
 
 
 RelationKind = Literal[
-    "tangent", "concentric", "equal", "parallel", "square", "symmetric", "on", "between",
-    "length", "radius", "angle", "distance", "held",
-]  # fmt: skip
+    "tangent",
+    "concentric",
+    "equal",
+    "parallel",
+    "square",
+    "symmetric",
+    "on",
+    "between",
+    "length",
+    "radius",
+    "angle",
+    "distance",
+    "held",
+]
 
 
 class Relation(Model):
@@ -485,9 +512,17 @@ class Limits(Model):
 
 
 JointKind = Literal[
-    "rigid", "revolute", "prismatic", "pin_in_slot", "pin_on_arc", "block_on_arc", "pin_on_curve",
-    "block_on_curve", "face_on_curve", "cylinder",
-]  # fmt: skip
+    "rigid",
+    "revolute",
+    "prismatic",
+    "pin_in_slot",
+    "pin_on_arc",
+    "block_on_arc",
+    "pin_on_curve",
+    "block_on_curve",
+    "face_on_curve",
+    "cylinder",
+]
 
 
 Yielding = Literal["spring", "gravity", "friction"]

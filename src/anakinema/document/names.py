@@ -136,9 +136,10 @@ def _check_contact(
         )
     if contact.kind == "keep" and contact.second is None:
         raise ValueOutOfRangeError(
-            "contact can be kept only with one other body.", where=where,
+            "contact can be kept only with one other body.",
+            where=where,
             remedy="Name the second body.",
-        )  # fmt: skip
+        )
 
 
 def _check_coupling(
@@ -158,18 +159,13 @@ def _check_coupling(
     if coupling.carrier is not None and coupling.carrier not in bodies:
         raise missing(f"body '{coupling.carrier}'", where, bodies)
     wheels = wheels_of(bodies.values(), joints.values(), coupling)
-    for name, pieces in (
-        (wheels[0], coupling.first_pieces), (wheels[1], coupling.second_pieces),
-    ):  # fmt: skip
+    for name, pieces in ((wheels[0], coupling.first_pieces), (wheels[1], coupling.second_pieces)):
         for piece in pieces:
             _check_piece(piece, parts[bodies[name].part], where)
 
 
 def _check_side(
-    side: model.Side,
-    bodies: Mapping[str, model.Body],
-    parts: Mapping[str, model.Part],
-    where: str,
+    side: model.Side, bodies: Mapping[str, model.Body], parts: Mapping[str, model.Part], where: str
 ) -> None:
     if side.body not in bodies:
         raise missing(f"body '{side.body}'", where, bodies)

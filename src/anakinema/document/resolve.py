@@ -14,12 +14,7 @@ from typing import Literal
 import numpy as np
 
 from anakinema.document import model
-from anakinema.document.couplings import (
-    CouplingValues,
-    LoopValues,
-    coupling_values,
-    loop_values,
-)
+from anakinema.document.couplings import CouplingValues, LoopValues, coupling_values, loop_values
 from anakinema.document.flatten import Flat, flatten
 from anakinema.document.guides import Guide, guide_ends
 from anakinema.document.kinds import Rider, spec_of
@@ -33,14 +28,7 @@ from anakinema.expressions import Quantity
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
 from anakinema.geometry.laws import MotionLaw
-from anakinema.units import (
-    ANGLE,
-    ANGULAR_SPEED,
-    LENGTH,
-    SPEED,
-    Dimension,
-    UnitSystem,
-)
+from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension, UnitSystem
 from anakinema.wanted import still_wanted
 
 MOST_STEPS = 200_000
@@ -257,8 +245,9 @@ def _check_curve(joint: model.Joint, carrier: SolidPart) -> None:
     if spec_of(joint.kind).rider is Rider.FACE and not is_round:
         raise ValueOutOfRangeError(
             "a face needs a closed curve that is round all over.",
-            where=f"joint '{joint.title}'", remedy="Choose another curve or kind of joint.",
-        )  # fmt: skip
+            where=f"joint '{joint.title}'",
+            remedy="Choose another curve or kind of joint.",
+        )
 
 
 def _guided(
@@ -278,9 +267,8 @@ def _guided(
         return values
     places = parts[0].places[joint.first.place], parts[1].places[joint.second.place]
     guide = Guide(
-        spec, *places, values.twist, values.offset, values.radius,
-        curve if spec.has_curve else None,
-    )  # fmt: skip
+        spec, *places, values.twist, values.offset, values.radius, curve if spec.has_curve else None
+    )
     drawn = guide.drawn(relative_poses(poses[None, bodies[0]], poses[None, bodies[1]])[0])
     own = float(heights[bodies[0]]), float(heights[bodies[1]])
     low, high = guide_ends(joint, guide, parts, own, drawn)

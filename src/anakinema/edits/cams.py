@@ -108,8 +108,9 @@ class SplitSegment(Keyed):
             half = old.turn / 2 if isinstance(old.turn, float | int) else f"({old.turn})/2"
             first = old.model_copy(update={"turn": half})
             segments[self.index : self.index + 1] = [
-                first, first.model_copy(update={"law": "cycloidal"}),
-            ]  # fmt: skip
+                first,
+                first.model_copy(update={"law": "cycloidal"}),
+            ]
 
         return _with_segments(document, self.part, self.cam, change)
 

@@ -40,11 +40,17 @@ class Add(Keyed):
     def apply(self, document: Document) -> Document:
         update: dict[str, object] = {}
         for name, items in (
-            ("parameters", self.parameters), ("parts", self.parts), ("bodies", self.bodies),
-            ("joints", self.joints), ("subassemblies", self.units), ("uses", self.uses),
-            ("measures", self.measures), ("couplings", self.couplings),
-            ("contacts", self.contacts), ("loops", self.loops),
-        ):  # fmt: skip
+            ("parameters", self.parameters),
+            ("parts", self.parts),
+            ("bodies", self.bodies),
+            ("joints", self.joints),
+            ("subassemblies", self.units),
+            ("uses", self.uses),
+            ("measures", self.measures),
+            ("couplings", self.couplings),
+            ("contacts", self.contacts),
+            ("loops", self.loops),
+        ):
             if items:
                 update[name] = (*getattr(document, name), *items)
         return document.model_copy(update=update)
@@ -109,9 +115,10 @@ class SetPoses(Keyed):
         given: dict[str, model.Pose] = {}
         for body, x, y, angle in self.poses:
             given[body] = model.Pose(
-                x=round(x * to_length, POSE_DIGITS), y=round(y * to_length, POSE_DIGITS),
+                x=round(x * to_length, POSE_DIGITS),
+                y=round(y * to_length, POSE_DIGITS),
                 angle=round(angle * to_angle, POSE_DIGITS),
-            )  # fmt: skip
+            )
         own = {body.id for body in document.bodies}
         bodies = tuple(
             body.model_copy(update={"pose": given[body.id]}) if body.id in given else body
@@ -145,10 +152,12 @@ class SetBody(Keyed):
     @property
     def label(self) -> str:
         words = {
-            "name": "Rename", "fixed": "Fix" if self.value else "Free",
-            "off": "Switch off" if self.value else "Switch on", "height": "Set height of",
+            "name": "Rename",
+            "fixed": "Fix" if self.value else "Free",
+            "off": "Switch off" if self.value else "Switch on",
+            "height": "Set height of",
             "part": "Change part of",
-        }  # fmt: skip
+        }
         return f"{words[self.field]} {self.body.replace('_', ' ')}"
 
     def apply(self, document: Document) -> Document:
@@ -262,10 +271,12 @@ class ReverseJoint(Keyed):
         )
         return document.model_copy(
             update={
-                "program": program, "requirements": requirements, "couplings": couplings,
+                "program": program,
+                "requirements": requirements,
+                "couplings": couplings,
                 "loops": loops,
             }
-        )  # fmt: skip
+        )
 
 
 def _turned_round(wheel: model.LoopWheel, joint: str) -> model.LoopWheel:
@@ -491,9 +502,6 @@ class AddDriver(Keyed):
         move = model.Move(driver=self.driver.id, to=self.to)
         stage = model.Stage(moves=(move,), step=self.step)
         program = program.model_copy(
-            update={
-                "drivers": (*program.drivers, self.driver),
-                "stages": (*program.stages, stage),
-            }
+            update={"drivers": (*program.drivers, self.driver), "stages": (*program.stages, stage)}
         )
         return document.model_copy(update={"program": program})

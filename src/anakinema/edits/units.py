@@ -52,9 +52,11 @@ class MakeUnit(Keyed):
             if is_in(joint.first.body) and is_in(joint.second.body)
         )
         unit = model.Unit(
-            id=self.unit, bodies=bodies, uses=uses,
+            id=self.unit,
+            bodies=bodies,
+            uses=uses,
             joints=tuple(joint.model_copy(update={"rise": None}) for joint in inner),
-        )  # fmt: skip
+        )
         gone = {joint.id for joint in inner}
         ties = ties_of(document)
         inside = ties.kept(
@@ -131,26 +133,30 @@ class Dissolve(Keyed):
         bodies = tuple(
             body.model_copy(
                 update={
-                    "id": names[body.id], "pose": poses.get(body.id, body.pose), "fixed": False,
+                    "id": names[body.id],
+                    "pose": poses.get(body.id, body.pose),
+                    "fixed": False,
                     "height": self.heights.get(body.id, body.height),
                 }
             )
             for body in unit.bodies
-        )  # fmt: skip
+        )
         moved = tuple(
             joint.model_copy(
                 update={
-                    "id": joints[joint.id], "limits": limits.get(joint.id, joint.limits),
+                    "id": joints[joint.id],
+                    "limits": limits.get(joint.id, joint.limits),
                     "first": joint.first.model_copy(update={"body": called(joint.first.body)}),
                     "second": joint.second.model_copy(update={"body": called(joint.second.body)}),
                 }
             )
             for joint in unit.joints
-        )  # fmt: skip
+        )
         uses = tuple(
             each.model_copy(
                 update={
-                    "id": names[each.id], "height": _sum(each.height, use.height),
+                    "id": names[each.id],
+                    "height": _sum(each.height, use.height),
                     "placements": tuple(
                         model.Placement(body=name.partition(JOINT)[2], pose=pose)
                         for name, pose in poses.items()
@@ -160,7 +166,7 @@ class Dissolve(Keyed):
                 }
             )
             for each in unit.uses
-        )  # fmt: skip
+        )
         document = _renamed(
             document, lambda name: inside(name, {}), lambda name: inside(name, joints)
         )

@@ -41,12 +41,21 @@ def read_dxf(content: bytes, where: str) -> Found:
     found = Found(where)
     try:
         document, auditor = recover.read(io.BytesIO(content))
-    except (OSError, DXFError, ValueError, KeyError, IndexError, TypeError,
-            AttributeError, RecursionError) as error:  # fmt: skip
+    except (
+        OSError,
+        DXFError,
+        ValueError,
+        KeyError,
+        IndexError,
+        TypeError,
+        AttributeError,
+        RecursionError,
+    ) as error:
         raise FileFormatError(
-            "it is not a readable DXF drawing.", where=where,
+            "it is not a readable DXF drawing.",
+            where=where,
             remedy="Export it again as DXF (R12 or newer), or as SVG.",
-        ) from error  # fmt: skip
+        ) from error
     if auditor.has_errors or auditor.has_fixes:
         found.mended.append("the file is damaged; what could be read is shown")
     found.unit = UNITS.get(int(document.units or 0))
@@ -60,8 +69,15 @@ def read_dxf(content: bytes, where: str) -> Found:
         name = f"{kind.lower()} #{entity.dxf.get('handle', '?')} on layer {layer[:40]}"
         try:
             pieces = _pieces(entity, kind)
-        except (ValueError, TypeError, AttributeError, ZeroDivisionError, OverflowError, IndexError,
-                DXFError) as error:  # fmt: skip
+        except (
+            ValueError,
+            TypeError,
+            AttributeError,
+            ZeroDivisionError,
+            OverflowError,
+            IndexError,
+            DXFError,
+        ) as error:
             found.left_out.append(f"{name} left out: {_words(error)}")
             continue
         if pieces is None:

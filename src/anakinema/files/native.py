@@ -159,9 +159,21 @@ def _place(data: Any, location: Sequence[int | str]) -> str:
 
 
 _TAGS = frozenset(
-    ("circle", "hull", "rectangle", "path", "travel", "gap", "transmission", "time_ratio",
-     "reserve", "float", "str", "function-before[_check_quantity(), union[float,str]]")
-)  # fmt: skip
+    (
+        "circle",
+        "hull",
+        "rectangle",
+        "path",
+        "travel",
+        "gap",
+        "transmission",
+        "time_ratio",
+        "reserve",
+        "float",
+        "str",
+        "function-before[_check_quantity(), union[float,str]]",
+    )
+)
 
 
 def document_text(document: Document) -> str:

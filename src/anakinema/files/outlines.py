@@ -34,9 +34,10 @@ def read_drawing(path: Path) -> Drawing:
         answer = json.loads(run_apart(READER, kind, content))
     except GaveUpError as error:
         raise FileFormatError(
-            f"it cannot be read {error}.", where=where,
+            f"it cannot be read {error}.",
+            where=where,
             remedy="Export only the part's outline, as plain lines and arcs.",
-        ) from error  # fmt: skip
+        ) from error
     if "wrong" in answer:
         what, place, remedy = answer["wrong"]
         raise FileFormatError(what, where=place.replace(HERE, where, 1), remedy=remedy)

@@ -28,14 +28,14 @@ def read_svg(content: bytes, where: str) -> Found:
         root = safe.fromstring(content)
     except DefusedXmlException as error:
         raise FileFormatError(
-            "it defines entities, which an outline never needs.", where=where,
+            "it defines entities, which an outline never needs.",
+            where=where,
             remedy="Export it again as plain SVG.",
-        ) from error  # fmt: skip
+        ) from error
     except (safe.ParseError, ValueError, LookupError) as error:
         raise FileFormatError(
-            f"it is not readable SVG: {error}.", where=where,
-            remedy="Export it again as plain SVG.",
-        ) from error  # fmt: skip
+            f"it is not readable SVG: {error}.", where=where, remedy="Export it again as plain SVG."
+        ) from error
     if not str(root.tag).endswith("svg"):
         raise FileFormatError(
             "it is not an SVG drawing.", where=where, remedy="Choose an SVG or DXF file."

@@ -55,9 +55,15 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
             findings.append(judge(resolved, requirement, values, motion))
     if resolved.off:
         findings.append(
-            Finding(f"{BUILT_IN}.off", "off", "Switched off for the moment", Outcome.WARN, NUMBER,
-                    reason=", ".join(resolved.off))
-        )  # fmt: skip
+            Finding(
+                f"{BUILT_IN}.off",
+                "off",
+                "Switched off for the moment",
+                Outcome.WARN,
+                NUMBER,
+                reason=", ".join(resolved.off),
+            )
+        )
     return Verdict(tuple(findings))
 
 
@@ -89,12 +95,19 @@ def _left_guides(resolved: Resolved, motion: Motion) -> list[Finding]:
     joints = resolved.document.joints
     return [
         Finding(
-            f"{BUILT_IN}.guide.{joints[k].id}", "guide", f"{joints[k].title} stays in its guide",
-            Outcome.FAIL, spec_of(joints[k].kind).dimension, value=-amount, least=0.0,
-            margin=-amount, progress=progress, joint=k,
+            f"{BUILT_IN}.guide.{joints[k].id}",
+            "guide",
+            f"{joints[k].title} stays in its guide",
+            Outcome.FAIL,
+            spec_of(joints[k].kind).dimension,
+            value=-amount,
+            least=0.0,
+            margin=-amount,
+            progress=progress,
+            joint=k,
         )
         for k, amount, progress in past_ends(motion, "leaves")
-    ]  # fmt: skip
+    ]
 
 
 def _belts(resolved: Resolved, gaps: Gaps) -> list[Finding]:
@@ -123,15 +136,18 @@ def _fighting_limits(resolved: Resolved, whole: Motion) -> list[Finding]:
     titles = [joint.title for joint in resolved.document.joints]
     return [
         Finding(
-            id=f"{BUILT_IN}.limits.{one}.{two}", kind="limits",
+            id=f"{BUILT_IN}.limits.{one}.{two}",
+            kind="limits",
             title="Limits that can be kept together",
-            outcome=Outcome.FAIL, dimension=NUMBER, joint=one,
+            outcome=Outcome.FAIL,
+            dimension=NUMBER,
+            joint=one,
             reason=f"those of {titles[one]} and {titles[two]} fight",
         )
         for n, (one, a) in enumerate(kept)
         for two, b in kept[n + 1 :]
         if not (a & b).any()
-    ]  # fmt: skip
+    ]
 
 
 def _trust(gap: Gap) -> Outcome:
@@ -175,10 +191,7 @@ def named_bodies(document: model.Document, requirement: model.GapRequirement) ->
 
 
 def _gap(
-    resolved: Resolved,
-    requirement: model.GapRequirement,
-    values: RequirementValues,
-    gaps: Gaps,
+    resolved: Resolved, requirement: model.GapRequirement, values: RequirementValues, gaps: Gaps
 ) -> Finding:
     exact = gaps.exact
     gap = gaps.smallest(named_bodies(resolved.document, requirement), values.least)
@@ -196,10 +209,7 @@ def _title(requirement: model.Requirement) -> str:
 
 
 def _unknown(
-    requirement: model.Requirement,
-    values: RequirementValues,
-    dimension: Dimension,
-    reason: str,
+    requirement: model.Requirement, values: RequirementValues, dimension: Dimension, reason: str
 ) -> Finding:
     return Finding(
         id=requirement.id,

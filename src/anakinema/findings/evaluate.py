@@ -40,11 +40,7 @@ class Evaluation:
     is_exact: bool
 
 
-def evaluate(
-    document: Document,
-    *,
-    earlier: Evaluation | None = None,
-) -> Evaluation:
+def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evaluation:
     """Resolve, compile, follow, sample, and check a document.
 
     ``earlier`` is an evaluation of a similar document whose unchanged stages are used again.
@@ -89,9 +85,17 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     verdict = check(resolved, motion, gaps, motion)
     course = replace(earlier.course, mechanism=mechanism)
     return Evaluation(
-        document, resolved.document, resolved, mechanism, course, motion, motion, gaps, verdict,
+        document,
+        resolved.document,
+        resolved,
+        mechanism,
+        course,
+        motion,
+        motion,
+        gaps,
+        verdict,
         False,
-    )  # fmt: skip
+    )
 
 
 def _compared(mechanism: Mechanism) -> tuple[tuple[Comparison, ...], tuple[Passage, ...]]:

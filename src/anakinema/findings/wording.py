@@ -18,9 +18,13 @@ APART = ("overlap", "belt")
 """Findings that ask for a gap, however small."""
 
 TOUCHING = (
-    EventKind.STOP, EventKind.JAM, EventKind.TOUCH, EventKind.RELEASE, EventKind.DROP,
+    EventKind.STOP,
+    EventKind.JAM,
+    EventKind.TOUCH,
+    EventKind.RELEASE,
+    EventKind.DROP,
     EventKind.TOOTH,
-)  # fmt: skip
+)
 
 
 MOST_LOOPS = 4
@@ -317,17 +321,28 @@ def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
         listed = ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
         noun = "condition" if mobility.repeated == 1 else "conditions"
         rows.append(
-            (Outcome.PASS, f"{mobility.repeated} {noun} repeated among: {listed}. It moves because"
-             " the sizes match; wear or tolerance would bind it.")
-        )  # fmt: skip
+            (
+                Outcome.PASS,
+                f"{mobility.repeated} {noun} repeated among: {listed}. It moves because"
+                " the sizes match; wear or tolerance would bind it.",
+            )
+        )
     if mobility.count_by_formula != freedoms:
         rows.append(
-            (Outcome.PASS, f"Counting by formula gives {mobility.count_by_formula}; the rank of"
-             f" the equations gives {freedoms}.")
-        )  # fmt: skip
+            (
+                Outcome.PASS,
+                f"Counting by formula gives {mobility.count_by_formula}; the rank of"
+                f" the equations gives {freedoms}.",
+            )
+        )
     if mobility.special_pose:
-        rows.append((Outcome.WARN, "The start pose is a change point: of the ways it can go on"
-                     " the one with fewest different turns is taken."))  # fmt: skip
+        rows.append(
+            (
+                Outcome.WARN,
+                "The start pose is a change point: of the ways it can go on"
+                " the one with fewest different turns is taken.",
+            )
+        )
     return rows
 
 
@@ -459,10 +474,14 @@ def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
         why = {"limit": "limit of", "slot end": ending, "left": "leaves its guide:"}
         return f"{value} ({why[end.reason]} {title})"
     reasons = {
-        "full turn": "turns fully", "dead point": "dead point", "blocked": "cannot move",
-        "lost": "cannot close", "far": "nothing stops it", "contact": "stopped by contact",
+        "full turn": "turns fully",
+        "dead point": "dead point",
+        "blocked": "cannot move",
+        "lost": "cannot close",
+        "far": "nothing stops it",
+        "contact": "stopped by contact",
         "undecided": "cannot be told",
-    }  # fmt: skip
+    }
     return f"{value} ({reasons[end.reason]})"
 
 

@@ -106,9 +106,10 @@ def check_followable(table: CamTable, base: float, follower: Follower) -> None:
     if follower.radius and len(convex) and float(convex.min()) <= 0:
         most = float(convex.min()) + follower.radius
         raise GeometryError(
-            f"it is undercut: a round of {follower.radius:.5g} mm cannot follow it.", where="cam",
+            f"it is undercut: a round of {follower.radius:.5g} mm cannot follow it.",
+            where="cam",
             remedy=f"Give a round below {most:.5g} mm, a larger base or a gentler lift.",
-        )  # fmt: skip
+        )
 
 
 def rings(table: CamTable, base: float, follower: Follower) -> tuple[Floats, Floats | None]:
@@ -214,22 +215,22 @@ def _centre(known: Floats, base: float, follower: Follower) -> tuple[Floats, Flo
         if base <= 0 or square <= 0:
             raise GeometryError(
                 f"its base circle of {base:.5g} mm does not reach the follower's axis.",
-                where="cam", remedy=f"Give it more than {abs(follower.offset):.5g} mm.",
-            )  # fmt: skip
+                where="cam",
+                remedy=f"Give it more than {abs(follower.offset):.5g} mm.",
+            )
         height = math.sqrt(square) + s
         if float(height.min()) <= 0:
             raise GeometryError(
-                "the follower would sink to the shaft.", where="cam",
+                "the follower would sink to the shaft.",
+                where="cam",
                 remedy="Give a larger base, or a lift that does not fall so far below it.",
-            )  # fmt: skip
+            )
         offset = np.full_like(s, follower.offset)
         pairs = ((offset, height), (nothing, v), (nothing, a))
     else:
         angle = start_angle(base, follower) - s
         c, d = follower.arm * np.cos(angle), follower.arm * np.sin(angle)
-        pairs = (
-            (follower.centres + c, d), (v * d, -v * c), (a * d - v**2 * c, -a * c - v**2 * d),
-        )  # fmt: skip
+        pairs = ((follower.centres + c, d), (v * d, -v * c), (a * d - v**2 * c, -a * c - v**2 * d))
     one, two, three = (np.stack(pair, axis=1) for pair in pairs)
     return one, two, three
 
@@ -276,9 +277,8 @@ def _flat_table(angle: Floats, known: Floats, base: float, follower: Follower) -
     height, turn = _face(known, angle, base, follower)
     if float(turn[:, 1].max()) >= 0:
         raise GeometryError(
-            "the face swings faster than the cam turns.", where="cam",
-            remedy="Give a gentler lift.",
-        )  # fmt: skip
+            "the face swings faster than the cam turns.", where="cam", remedy="Give a gentler lift."
+        )
     h = _by_normal(height, turn)
     radius = h[:, 0] + h[:, 2]
     if not follower.is_swinging:

@@ -290,8 +290,12 @@ class _Chords:
         ]
         for k, (owner, first, count) in enumerate(runs):
             start, end = meets[k], meets[(k + 1) % len(runs)]
-            corners += _edge(self.curves[owner], start, end, _turn(
-                self.curves[owner].centre, points, first, count))  # fmt: skip
+            corners += _edge(
+                self.curves[owner],
+                start,
+                end,
+                _turn(self.curves[owner].centre, points, first, count),
+            )
         return CombinedRing(tuple(corners), None, unchanged)
 
     def _runs(self, owners: list[int], points: Floats) -> list[tuple[int, int, int]]:
@@ -333,8 +337,10 @@ class _Chords:
             for x, y in (points[(first + k) % len(points)] for k in range(size + 1))
         ]
         one, two = self.curves[before], self.curves[after]
-        if any(math.dist(end, known) < SAME for end in (ends[0], ends[-1]) for known in self.ends
-               ) and math.dist(ends[0], ends[-1]) > 50 * FINENESS:  # fmt: skip
+        if (
+            any(math.dist(end, known) < SAME for end in (ends[0], ends[-1]) for known in self.ends)
+            and math.dist(ends[0], ends[-1]) > 50 * FINENESS
+        ):
             return False
         near = all(min(one.away(p), two.away(p)) < 3 * FINENESS for p in ends)
         if not near or math.dist(ends[0], ends[-1]) > 0.5:
@@ -366,9 +372,10 @@ def _between(piece: _Piece) -> list[Point]:
     first = math.atan2(sy - y, sx - x)
     low, high = sorted((first, first + piece.sweep))
     angles = [
-        k * step for k in range(math.ceil(low / step - 1), math.floor(high / step + 1) + 1)
+        k * step
+        for k in range(math.ceil(low / step - 1), math.floor(high / step + 1) + 1)
         if low + step / 100 < k * step < high - step / 100
-    ]  # fmt: skip
+    ]
     return [piece.at(a) for a in (angles if piece.sweep > 0 else reversed(angles))]
 
 
@@ -412,8 +419,9 @@ def _lines_meet(one: Curve, two: Curve) -> list[Point]:
         return []
     dx, dy = two.centre[0] - one.centre[0], two.centre[1] - one.centre[1]
     along = (dx * math.sin(two.angle) - dy * math.cos(two.angle)) / sine
-    return [(one.centre[0] + along * math.cos(one.angle),
-             one.centre[1] + along * math.sin(one.angle))]  # fmt: skip
+    return [
+        (one.centre[0] + along * math.cos(one.angle), one.centre[1] + along * math.sin(one.angle))
+    ]
 
 
 def _line_meets(line: Curve, circle: Curve) -> list[Point]:

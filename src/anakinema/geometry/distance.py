@@ -221,9 +221,12 @@ def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
     one, two = first.groups, second.groups
     if question.compared is not None and not question.compared.all():
         return _near_pairs(
-            first.middle, first.reach, transform(second.middle, question.poses), second.reach,
+            first.middle,
+            first.reach,
+            transform(second.middle, question.poses),
+            second.reach,
             question.compared,
-        )  # fmt: skip
+        )
     middle2 = transform(two.middle, question.poses)
     n, a, b = _near_pairs(one.middle, one.reach, middle2, two.reach)
     if len(one.size) == len(first.reach) and len(two.size) == len(second.reach):

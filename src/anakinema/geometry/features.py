@@ -74,9 +74,16 @@ def features_of(region: Region, chosen: npt.NDArray[np.bool_]) -> Features:
     for one, two in links:
         after[one], before[two] = two, one
     return Features(
-        table[:, 0].astype(np.int64), table[:, 1:3], table[:, 3], table[:, 4], table[:, 5],
-        table[:, 6], table[:, 7], before, after,
-    )  # fmt: skip
+        table[:, 0].astype(np.int64),
+        table[:, 1:3],
+        table[:, 3],
+        table[:, 4],
+        table[:, 5],
+        table[:, 6],
+        table[:, 7],
+        before,
+        after,
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,9 +130,7 @@ def _ring_features(
         if both and turn > SMOOTH and (len(edges) > 1 or edge.radius == 0.0):
             corners.append(len(rows))
             facing = edge.heading(at_end=True) - math.pi / 2
-            rows.append(
-                (Feature.ROUND, *edge.end, 0.0, facing + turn / 2, turn / 2, 0.0, 0.0)
-            )  # fmt: skip
+            rows.append((Feature.ROUND, *edge.end, 0.0, facing + turn / 2, turn / 2, 0.0, 0.0))
         else:
             corners.append(-1 if both and abs(turn) <= SMOOTH else None)
     for k, corner in enumerate(corners):
@@ -328,8 +333,7 @@ def _line_and_round(
     gap = c * apart[..., 1] - s * apart[..., 0] - second.radius[j]
     seen = first.direction[i] - math.pi / 2 - poses[:, 2, None]
     margin = np.minimum(
-        np.minimum(along, first.length[i] - along),
-        _inside(seen, second.middle[j], second.half[j]),
+        np.minimum(along, first.length[i] - along), _inside(seen, second.middle[j], second.half[j])
     )
     return gap, margin
 

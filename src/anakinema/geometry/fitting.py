@@ -80,8 +80,12 @@ def _off_cubics(curve: Curve, low: Floats, high: Floats, cubics: Floats) -> Floa
     worst = np.zeros(len(low))
     for share in LOOKS:
         points, _ = curve.at(low + share * (high - low))
-        weights = [(1 - share) ** 3, 3 * share * (1 - share) ** 2, 3 * share**2 * (1 - share),
-                   share**3]  # fmt: skip
+        weights = [
+            (1 - share) ** 3,
+            3 * share * (1 - share) ** 2,
+            3 * share**2 * (1 - share),
+            share**3,
+        ]
         there = np.einsum("k,nkd->nd", weights, cubics)
         worst = np.maximum(worst, np.hypot(*(points - there).T))
     return worst

@@ -145,14 +145,16 @@ def rack_contour(
     if module <= 0 or not 1 <= teeth <= MOST or not 0.0 < pressure < math.radians(40):
         raise GeometryError(
             "a rack needs a module above 0, 1 tooth or more and a pressure angle of 0 to 40°.",
-            where="outline", remedy="Correct its numbers.",
-        )  # fmt: skip
+            where="outline",
+            remedy="Correct its numbers.",
+        )
     depth, top = DEDENDUM * module, ADDENDUM * module
     if height <= depth:
         raise GeometryError(
-            f"its height {height:g} mm leaves nothing under the teeth.", where="outline",
+            f"its height {height:g} mm leaves nothing under the teeth.",
+            where="outline",
             remedy=f"Give it more than {depth:g} mm.",
-        )  # fmt: skip
+        )
     pitch, slope = math.pi * module, math.tan(pressure)
     points = [(-pitch / 2, -height)]
     end = (teeth - 0.5) * pitch
@@ -160,9 +162,11 @@ def rack_contour(
     for k in reversed(range(teeth)):
         middle, half = k * pitch, pitch / 4
         points += [
-            (middle + half + depth * slope, -depth), (middle + half - top * slope, top),
-            (middle - half + top * slope, top), (middle - half - depth * slope, -depth),
-        ]  # fmt: skip
+            (middle + half + depth * slope, -depth),
+            (middle + half - top * slope, top),
+            (middle - half + top * slope, top),
+            (middle - half - depth * slope, -depth),
+        ]
     points.append((-pitch / 2, -depth))
     c, s = math.cos(turned), math.sin(turned)
     placed = [(x + c * px - s * py, y + s * px + c * py) for px, py in points]
@@ -180,19 +184,22 @@ def _check(wheel: Wheel) -> None:
         )
     if not FEWEST <= wheel.teeth <= MOST:
         raise GeometryError(
-            f"a wheel of {wheel.teeth} teeth is not made.", where=where,
+            f"a wheel of {wheel.teeth} teeth is not made.",
+            where=where,
             remedy=f"Give it {FEWEST} to {MOST}.",
-        )  # fmt: skip
+        )
     if not math.radians(10) <= wheel.pressure <= math.radians(35):
         raise GeometryError(
-            f"a pressure angle of {math.degrees(wheel.pressure):g}° is not used.", where=where,
+            f"a pressure angle of {math.degrees(wheel.pressure):g}° is not used.",
+            where=where,
             remedy="Give it 10 to 35°; 20° is usual.",
-        )  # fmt: skip
+        )
     if wheel.half_angle(wheel.tip_radius) <= 0:
         raise GeometryError(
-            "its teeth come to a point below their tips.", where=where,
+            "its teeth come to a point below their tips.",
+            where=where,
             remedy="Give it less profile shift, or more teeth.",
-        )  # fmt: skip
+        )
     if wheel.root_radius <= 0:
         raise GeometryError(
             "nothing is left of it inside its teeth.", where=where, remedy="Give it more teeth."
@@ -288,9 +295,7 @@ def _arcs(builder: ContourBuilder, points: list[tuple[float, float]]) -> None:
     for k in range(0, len(points) - 2, 2):
         one, middle, two = points[k : k + 3]
         chord = math.dist(one, two)
-        across = (two[0] - one[0]) * (middle[1] - one[1]) - (two[1] - one[1]) * (
-            middle[0] - one[0]
-        )  # fmt: skip
+        across = (two[0] - one[0]) * (middle[1] - one[1]) - (two[1] - one[1]) * (middle[0] - one[0])
         # The sagitta at the middle of the chord, from a point that may lie beside it.
         along = (
             (middle[0] - one[0]) * (two[0] - one[0]) + (middle[1] - one[1]) * (two[1] - one[1])

@@ -125,15 +125,17 @@ def _modified_trapezoid(x: Floats) -> tuple[Floats, Floats, Floats]:
     s1 = k * (1 / 8 - 1 / (4 * math.pi))
     since = x - 1 / 8
     middle = (
-        s1 + k * since + TRAPEZOID * since**2 / 2, k + TRAPEZOID * since,
+        s1 + k * since + TRAPEZOID * since**2 / 2,
+        k + TRAPEZOID * since,
         np.full_like(x, TRAPEZOID),
-    )  # fmt: skip
+    )
     v2, s2 = k + TRAPEZOID / 4, s1 + k / 4 + TRAPEZOID / 32
     t = 4 * math.pi * (x - 1 / 4)
     last = (
-        s2 + v2 * (x - 3 / 8) - k / (4 * math.pi) * (np.sin(t) - 1), v2 - k * np.cos(t),
+        s2 + v2 * (x - 3 / 8) - k / (4 * math.pi) * (np.sin(t) - 1),
+        v2 - k * np.cos(t),
         TRAPEZOID * np.sin(t),
-    )  # fmt: skip
+    )
     pieces = zip(_onset(TRAPEZOID, x), middle, last, strict=True)
     s, v, a = (np.where(x <= 1 / 8, p, np.where(x <= 3 / 8, q, r)) for p, q, r in pieces)
     return s, v, a
@@ -144,9 +146,10 @@ def _modified_sine(x: Floats) -> tuple[Floats, Floats, Floats]:
     s1 = k * (1 / 8 - 1 / (4 * math.pi))
     t = 4 * math.pi * x / 3 + math.pi / 3
     last = (
-        s1 + k * (x - 1 / 8) - 9 * k / (4 * math.pi) * (np.sin(t) - 1), k - 3 * k * np.cos(t),
+        s1 + k * (x - 1 / 8) - 9 * k / (4 * math.pi) * (np.sin(t) - 1),
+        k - 3 * k * np.cos(t),
         SINE * np.sin(t),
-    )  # fmt: skip
+    )
     pieces = zip(_onset(SINE, x), last, strict=True)
     s, v, a = (np.where(x <= 1 / 8, p, q) for p, q in pieces)
     return s, v, a

@@ -54,8 +54,9 @@ class Lift:
             where = math.degrees(self.breaks[int(corner[0])])
             raise GeometryError(
                 f"its speed jumps at {where:.4g}°, which makes a corner no follower can pass.",
-                where="cam", remedy="Give the law there that starts and ends at rest, or an ease.",
-            )  # fmt: skip
+                where="cam",
+                remedy="Give the law there that starts and ends at rest, or an ease.",
+            )
         self.bends = self.breaks[:-1][jumps[:, 2] > 1e-6 * scale]
 
     def _at_breaks(self, *, before: bool) -> Floats:
@@ -90,17 +91,19 @@ def segments_lift(segments: Sequence[Segment], ease: float) -> Lift:
     total = sum(segment.turn for segment in segments)
     if not segments or abs(total - FULL_TURN) > SAME:
         raise GeometryError(
-            f"its segments cover {math.degrees(total):.6g}° of the turn.", where="cam",
+            f"its segments cover {math.degrees(total):.6g}° of the turn.",
+            where="cam",
             remedy="Let them add up to 360°.",
-        )  # fmt: skip
+        )
     pieces: list[_Piece] = []
     begin, low = 0.0, segments[-1].to
     for k, segment in enumerate(segments):
         if segment.turn <= 0:
             raise GeometryError(
-                f"segment {k + 1} takes no turn of the cam.", where="cam",
+                f"segment {k + 1} takes no turn of the cam.",
+                where="cam",
                 remedy="Give it an angle above 0.",
-            )  # fmt: skip
+            )
         pieces += _segment_pieces(begin, segment, low, ease, k)
         begin, low = begin + segment.turn, segment.to
     return Lift(pieces)
@@ -113,8 +116,9 @@ def points_lift(angles: Floats, lifts: Floats) -> Lift:
     if len(angles) < 6 or bool((np.diff(angles) <= 0).any()) or angles[-1] >= angles[0] + FULL_TURN:
         raise GeometryError(
             "a lift through points needs six of them or more, at rising angles within one turn.",
-            where="cam", remedy="Correct the table.",
-        )  # fmt: skip
+            where="cam",
+            remedy="Correct the table.",
+        )
     # Told from angle 0, so that the pieces lie in order there.
     knots = np.append(angles, angles[0] + FULL_TURN)
     poly = make_interp_spline(knots, np.append(lifts, lifts[0]), k=5, bc_type="periodic")
@@ -137,8 +141,9 @@ def _segment_pieces(
         if not 0.0 < ease <= turn / 2:
             raise GeometryError(
                 f"its ease does not fit into segment {number + 1} of constant speed.",
-                where="cam", remedy="Give an ease above 0, and at most half of the segment.",
-            )  # fmt: skip
+                where="cam",
+                remedy="Give an ease above 0, and at most half of the segment.",
+            )
         speed = height / (turn - ease)
         bend = speed / (2 * ease)
         one, two = begin + ease, begin + turn - ease
@@ -166,9 +171,13 @@ def _polynomial(centre: float, coefficients: tuple[float, ...]) -> Callable[[Flo
 
 
 def _by_law(
-    law: MotionLaw, begin: float, turn: float, low: float, height: float,
+    law: MotionLaw,
+    begin: float,
+    turn: float,
+    low: float,
+    height: float,
     within: tuple[float, float],
-) -> Callable[[Floats], Floats]:  # fmt: skip
+) -> Callable[[Floats], Floats]:
     # A hair inside the piece, so that at its ends its own formula is used.
     inside = within[0] + 1e-13 * turn, within[1] - 1e-13 * turn
 

@@ -181,9 +181,12 @@ class Envelope:
         steep = self._h(1, angle) + self._h(3, angle)
         turned = self._start + (angle - self._start) % (2 * np.pi)
         return Foot(
-            self._s(angle), self._h(0, angle) - np.sum(points * out, axis=1),
-            turned + np.pi / 2, 1 / radius, -steep / radius**3,
-        )  # fmt: skip
+            self._s(angle),
+            self._h(0, angle) - np.sum(points * out, axis=1),
+            turned + np.pi / 2,
+            1 / radius,
+            -steep / radius**3,
+        )
 
     def foot(self, points: Floats) -> Foot:
         angle = self._dense[0][self._dense[2].query(points)[1]]

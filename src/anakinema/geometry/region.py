@@ -96,6 +96,14 @@ class Region:
         off = np.hypot(*(edges.centre - centre).T).max()
         is_round = bool(edges.is_arc.all()) and off <= 1e-12 * radius
         return Region(
-            edges, ring, names, middle, reach, centre, radius, polygon,
-            EdgeGroups.build(middle, reach), 0.0 if is_round else radius,
-        )  # fmt: skip
+            edges,
+            ring,
+            names,
+            middle,
+            reach,
+            centre,
+            radius,
+            polygon,
+            EdgeGroups.build(middle, reach),
+            0.0 if is_round else radius,
+        )

@@ -21,9 +21,20 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 
 Kind = Literal[
-    "tangent", "concentric", "equal", "parallel", "square", "symmetric", "on", "between",
-    "length", "radius", "angle", "distance", "held",
-]  # fmt: skip
+    "tangent",
+    "concentric",
+    "equal",
+    "parallel",
+    "square",
+    "symmetric",
+    "on",
+    "between",
+    "length",
+    "radius",
+    "angle",
+    "distance",
+    "held",
+]
 Complex = npt.NDArray[np.complex128]
 SMALL_STEP = 1e-30
 CLOSED = 1e-9

@@ -27,9 +27,10 @@ def slot_contour(curve: Curve, width: float) -> Contour:
         )
     if not half > 0 or curve.most_curvature * half >= 1:
         raise GeometryError(
-            "it bends tighter than half its width.", where="curved slot",
+            "it bends tighter than half its width.",
+            where="curved slot",
             remedy="Give it less width, or gentler bends.",
-        )  # fmt: skip
+        )
     rows = as_arcs(curve, NEAR)
     right: list[tuple[_Point, _Point, float]] = []
     left: list[tuple[_Point, _Point, float]] = []

@@ -196,8 +196,9 @@ def spline(points: Floats, *, is_closed: bool) -> Spline:
     if len(points) < least:
         raise GeometryError(
             f"a {'closed ' if is_closed else ''}spline needs at least {least} points.",
-            where="curve", remedy="Add points.",
-        )  # fmt: skip
+            where="curve",
+            remedy="Add points.",
+        )
     steps = np.hypot(*np.diff(points, axis=0).T)
     if float(steps.min()) < 1e-9:
         raise corner_error(int(np.argmin(steps)), "two points coincide.", "Remove one.")
@@ -226,11 +227,13 @@ def hermite(parameter: Floats, low: Floats, high: Floats) -> Any:
     h = np.diff(parameter).reshape(-1, *([1] * (low.ndim - 2)))
     coefficients = np.stack(
         [
-            low[:, 0], low[:, 0] + h * low[:, 1] / 5,
+            low[:, 0],
+            low[:, 0] + h * low[:, 1] / 5,
             low[:, 0] + 2 * h * low[:, 1] / 5 + h**2 * low[:, 2] / 20,
             high[:, 0] - 2 * h * high[:, 1] / 5 + h**2 * high[:, 2] / 20,
-            high[:, 0] - h * high[:, 1] / 5, high[:, 0],
+            high[:, 0] - h * high[:, 1] / 5,
+            high[:, 0],
         ]
-    )  # fmt: skip
+    )
     # By powers it is evaluated several times faster.
     return PPoly.from_bernstein_basis(BPoly(coefficients, parameter))

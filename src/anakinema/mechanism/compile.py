@@ -68,14 +68,25 @@ class Mechanism:
         """Equal for two mechanisms whose joints, frames and start poses are equal."""
         t = self.table
         arrays = (
-            t.first, t.second, t.first_point, t.second_point, t.first_angle, t.second_angle,
+            t.first,
+            t.second,
+            t.first_point,
+            t.second_point,
+            t.first_angle,
+            t.second_angle,
             t.radius,
-            self.fixed, self.row_kernel, self.row_target, self.zero, self.resolved.poses,
+            self.fixed,
+            self.row_kernel,
+            self.row_target,
+            self.zero,
+            self.resolved.poses,
             np.array([term for each in self.coupled for term in each.terms], dtype=float),
-        )  # fmt: skip
+        )
         curves = [curve.key if curve is not None else b"" for curve in t.curves]
-        runs = [repr((r.first, r.second, r.first_point, r.second_point, r.curve, r.target)).encode()
-                for r in self.runs]  # fmt: skip
+        runs = [
+            repr((r.first, r.second, r.first_point, r.second_point, r.curve, r.target)).encode()
+            for r in self.runs
+        ]
         keys = [
             *curves,
             *runs,
@@ -302,14 +313,15 @@ def _characteristic_size(table: JointTable, resolved: Resolved) -> float:
         for body, pieces, joints, places in (
             (document.bodies[k], resolved.part_of(document.bodies[k]).slabs, side == k, points_)
             for side, points_ in (
-                (table.first, table.first_point), (table.second, table.second_point)
+                (table.first, table.first_point),
+                (table.second, table.second_point),
             )
             for k in range(len(document.bodies))
         )
         if body.id in named
         for point in places[joints]
         for slab in pieces
-    ]  # fmt: skip
+    ]
     return max(size, max(reach, default=0.0) / 2.0)
 
 
@@ -360,11 +372,12 @@ class System:
         terms = [term for each in sums for term in each]
         self._kernel = np.concatenate(
             [
-                mechanism.row_kernel[own], [int(value_kernel(kinds[j])) for j in commanded],
+                mechanism.row_kernel[own],
+                [int(value_kernel(kinds[j])) for j in commanded],
                 [int(touch.kernel) for _, touch in plain],
                 [int(kernel) for _, kernel, _ in terms],
             ]
-        ).astype(np.int64)  # fmt: skip
+        ).astype(np.int64)
         self._joint = np.concatenate(
             [
                 mechanism.row_joint[own],
@@ -579,9 +592,8 @@ class System:
         out = np.zeros((*poses.shape[:-2], self._base_rows))
         for kernel, rows in self._groups:
             out[..., rows] = constraints.change_bound(
-                kernel, self.table, at, most, reach, self._joint[rows],
-                self.mechanism.size,
-            )  # fmt: skip
+                kernel, self.table, at, most, reach, self._joint[rows], self.mechanism.size
+            )
         return self._mixed(out, most=True)
 
     def joint_of_row(self, row: int) -> int | None:

@@ -251,15 +251,20 @@ def change_bound(
 
 def _off(table: JointTable, at: Frames, rows: Indices) -> Floats:
     """(..., R) how far the second places are off their curves, either side."""
-    offs = [np.abs(f.value).reshape(at.turn.shape[:-1])
-            for f in _fields(Kernel.TRACK, table, at, rows)]  # fmt: skip
+    offs = [
+        np.abs(f.value).reshape(at.turn.shape[:-1]) for f in _fields(Kernel.TRACK, table, at, rows)
+    ]
     return np.stack(offs, axis=-1)
 
 
 def _bound_on_curve(
-    kernel: Kernel, bend: Floats, sharp: Floats, speeds: tuple[Floats, ...], reach: Floats,
+    kernel: Kernel,
+    bend: Floats,
+    sharp: Floats,
+    speeds: tuple[Floats, ...],
+    reach: Floats,
     off: Floats,
-) -> Floats:  # fmt: skip
+) -> Floats:
     """Change of J·v of a condition on a curve of curvature up to ``bend``.
 
     With V the most that the second place moves in the curve's frame and A the most that this

@@ -135,9 +135,10 @@ def _tip(features: Features, index: int, turn: float) -> Floats:
 
 def _touch(a: Features, b: Features, i: int, j: int, first: int, second: int) -> Touch | None:
     """Touch of feature i of a, which may be a line or a bowl, with the round j of b."""
-    one, two = (float(a.point[i, 0]), float(a.point[i, 1])), (
-        float(b.point[j, 0]), float(b.point[j, 1]),
-    )  # fmt: skip
+    one, two = (
+        (float(a.point[i, 0]), float(a.point[i, 1])),
+        (float(b.point[j, 0]), float(b.point[j, 1])),
+    )
     r1, r2 = float(a.radius[i]), float(b.radius[j])
     if a.kind[i] == Feature.LINE:
         angle = float(a.direction[i])
@@ -188,8 +189,9 @@ def _facing(
     k: int, contact: model.Contact, index: Mapping[str, int], each: Comparison
 ) -> Facing | None:
     chosen: list[npt.NDArray[np.bool_]] = [
-        np.asarray(each.compared.any(axis=1)), np.asarray(each.compared.any(axis=0))
-    ]  # fmt: skip
+        np.asarray(each.compared.any(axis=1)),
+        np.asarray(each.compared.any(axis=0)),
+    ]
     for surface in (contact.first, contact.second):
         if surface is None or not surface.pieces:
             continue
@@ -205,10 +207,16 @@ def _facing(
     one = features_of(each.first.region, chosen[0])
     two = features_of(each.second.region, chosen[1])
     return Facing(
-        k, contact.kind, contact.rolling, each.first_body, each.second_body, Pairs.all_of(one, two),
+        k,
+        contact.kind,
+        contact.rolling,
+        each.first_body,
+        each.second_body,
+        Pairs.all_of(one, two),
         (each.first.region, each.second.region),
-        replace(each, compared=np.outer(*chosen)), (_far(one), _far(two)),
-    )  # fmt: skip
+        replace(each, compared=np.outer(*chosen)),
+        (_far(one), _far(two)),
+    )
 
 
 def beside_contacts(resolved: Resolved, found: Iterable[Facing]) -> tuple[Comparison, ...]:

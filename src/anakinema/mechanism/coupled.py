@@ -93,8 +93,9 @@ def bends(resolved: Resolved) -> dict[int, Bend]:
         if found.setdefault(first, bend) != bend:
             raise ValueOutOfRangeError(
                 "its first joint turns another universal joint of another angle already.",
-                where=f"coupling '{coupling.title}'", remedy="Couple it the other way round.",
-            )  # fmt: skip
+                where=f"coupling '{coupling.title}'",
+                remedy="Couple it the other way round.",
+            )
     return found
 
 
@@ -116,9 +117,13 @@ def _carrier(resolved: Resolved, coupling: model.Coupling) -> int:
 
 
 def _turn(
-    resolved: Resolved, table: JointTable, coupling: model.Coupling, wheel: int, carrier: int,
+    resolved: Resolved,
+    table: JointTable,
+    coupling: model.Coupling,
+    wheel: int,
+    carrier: int,
     factor: float,
-) -> list[tuple[int, Kernel, float]]:  # fmt: skip
+) -> list[tuple[int, Kernel, float]]:
     """Terms of the turn of a wheel against the carrier, along the shortest way of joints.
 
     Fixed bodies do not turn against each other, so the way may change from one to another.

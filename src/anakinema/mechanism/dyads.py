@@ -291,10 +291,9 @@ class _TwoPins:
         right = two.acceleration - one.acceleration + spins[0] ** 2 * e1 - spins[1] ** 2 * e2
         spin_rates = _solved(1j * e1, -1j * e2, right)
         return [
-            _swung(inputs, self.bodies[k], pin, self.own[k], e / arms[k],
-                   (spins[k], spin_rates[k]))
+            _swung(inputs, self.bodies[k], pin, self.own[k], e / arms[k], (spins[k], spin_rates[k]))
             for k, (pin, e) in enumerate(((one, e1), (two, e2)))
-        ]  # fmt: skip
+        ]
 
     def sine(self, placed: list[Placed]) -> Floats:
         e1, e2 = (
@@ -479,8 +478,9 @@ class Dyads:
         placed = [_as_placed(near[:, b]) for b in range(near.shape[1])]
         sides = np.broadcast_to(np.sign(sides), (count, len(self.steps)))
         for k, step in enumerate(self.steps):
-            for body, found in zip(step.bodies, step.place(inputs, placed, sides[:, k]),
-                                   strict=True):  # fmt: skip
+            for body, found in zip(
+                step.bodies, step.place(inputs, placed, sides[:, k]), strict=True
+            ):
                 placed[body] = found
         poses, first, second = (np.empty((count, len(placed), 3)) for _ in range(3))
         for b, at in enumerate(placed):
@@ -669,9 +669,10 @@ class _Plan:
         bearings = []
         for body in pair:
             hung = [
-                k for k in sorted(self.unused)
+                k
+                for k in sorted(self.unused)
                 if self._other(k, body) not in (None, *self.left) and k not in self.commands
-            ]  # fmt: skip
+            ]
             if len(hung) != 1:
                 return None
             bearings.append(hung[0])

@@ -33,8 +33,13 @@ class Kernel(IntEnum):
 
 
 ON_CURVE = (
-    Kernel.TRACK, Kernel.TRACK_ALONG, Kernel.TRACK_TURN, Kernel.SUPPORT, Kernel.BENT, Kernel.RUN,
-)  # fmt: skip
+    Kernel.TRACK,
+    Kernel.TRACK_ALONG,
+    Kernel.TRACK_TURN,
+    Kernel.SUPPORT,
+    Kernel.BENT,
+    Kernel.RUN,
+)
 ANGLES = (Kernel.TRACK_TURN, Kernel.BENT)
 """Those of them that are angles."""
 

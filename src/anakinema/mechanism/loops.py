@@ -47,9 +47,10 @@ def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
                 )
             drawn = float(field(Kernel.RUN, run, seen[None], np.array([turn])).value[0])
             runs.append(
-                Touch(Kernel.RUN, bodies[i], bodies[j], places[i], places[j], curve=run,
-                      target=drawn)
-            )  # fmt: skip
+                Touch(
+                    Kernel.RUN, bodies[i], bodies[j], places[i], places[j], curve=run, target=drawn
+                )
+            )
         if values.length is not None:
             more = values.length - drawn_length(resolved.poses, runs)
             runs[0] = replace(runs[0], target=runs[0].target + more)
@@ -87,9 +88,13 @@ class Lay:
     def taken(self, rows: Indices) -> Lay:
         """How it lies at some of the poses."""
         return Lay(
-            self.centres[rows], self.radii, self.ends[rows], self.lengths[rows],
-            self.directions[rows], self.wraps[rows],
-        )  # fmt: skip
+            self.centres[rows],
+            self.radii,
+            self.ends[rows],
+            self.lengths[rows],
+            self.directions[rows],
+            self.wraps[rows],
+        )
 
 
 def lay(runs: Sequence[Touch], poses: Floats) -> Lay:

@@ -106,9 +106,7 @@ class SinglePose:
                     ux, uy = math.cos(direction), math.sin(direction)
                     along, across = ux * dx + uy * dy, ux * dy - uy * dx
                     if kernel is Kernel.CIRCLE:
-                        values[row] = (
-                            (dx * dx + dy * dy) / joint.radius - joint.radius
-                        ) / 2  # fmt: skip
+                        values[row] = ((dx * dx + dy * dy) / joint.radius - joint.radius) / 2
                         ux, uy, swing = dx / joint.radius, dy / joint.radius, 0.0
                     elif kernel is Kernel.POLAR:
                         values[row], swing = size * math.atan2(across, along), -size
@@ -185,14 +183,16 @@ class SinglePose:
                         out[row] = (
                             w1 * (ux * dy - uy * dx)
                             + 2 * va[2] * (ux * mx + uy * my)
-                            + ux * py - uy * px
-                        )  # fmt: skip
+                            + ux * py
+                            - uy * px
+                        )
                     else:
                         out[row] = (
                             w1 * (ux * dx + uy * dy)
                             - 2 * va[2] * (ux * my - uy * mx)
-                            + ux * px + uy * py
-                        )  # fmt: skip
+                            + ux * px
+                            + uy * py
+                        )
         return np.array(out)
 
 

@@ -29,10 +29,7 @@ DISTINCT = 1e-3
 
 
 def other_assemblies(
-    mechanism: Mechanism,
-    poses: Floats,
-    bodies: tuple[int, ...],
-    most: int = 1,
+    mechanism: Mechanism, poses: Floats, bodies: tuple[int, ...], most: int = 1
 ) -> list[Floats]:
     """Assembled poses (B, 3) other than ``poses``, nearest first.
 

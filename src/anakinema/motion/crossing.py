@@ -347,13 +347,12 @@ def directions(path: Path, poses: Floats, p: float = 0.0) -> list[Floats]:
     forms = np.array(
         [
             [
-                single[i] if i == j else
-                (bent(free[:, i] + free[:, j]) - single[i] - single[j]) / 2
+                single[i] if i == j else (bent(free[:, i] + free[:, j]) - single[i] - single[j]) / 2
                 for j in range(count)
             ]
             for i in range(count)
         ]
-    )  # fmt: skip
+    )
     base = speed / float(speed @ speed)
     spread = np.linalg.svd(speed[None])[2][1:].T
     random = np.random.default_rng(count)

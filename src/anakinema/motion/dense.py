@@ -116,8 +116,9 @@ def _by_dyads(trail: Trail, p: Floats) -> tuple[Solved, Indices] | None:
     path = trail.path
     if path.dyads is None or len(trail.knots) < 2:
         return None
-    interval = np.clip(np.searchsorted(trail.progress, p, side="right") - 1, 0,
-                       len(trail.knots) - 2)  # fmt: skip
+    interval = np.clip(
+        np.searchsorted(trail.progress, p, side="right") - 1, 0, len(trail.knots) - 2
+    )
     targets = path.targets(p)
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
         poses, first, second = path.dyads.solve(

@@ -336,11 +336,7 @@ class Drag:
         return at if worst < 1e-8 * self._size else None
 
     def _step(
-        self,
-        rows: Floats,
-        open_by: Floats,
-        pull: Floats,
-        away: tuple[float, float],
+        self, rows: Floats, open_by: Floats, pull: Floats, away: tuple[float, float]
     ) -> Floats:
         """Least weighted step that keeps the conditions and takes the point along."""
         weight = self._weight

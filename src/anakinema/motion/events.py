@@ -31,9 +31,8 @@ def locate_events(motion: Motion) -> list[Event]:
     """Extremes of every joint value that no driver commands."""
     rate = motion.samples.value_first
     joints = [
-        k for k in range(rate.shape[1])
-        if k not in motion.driver_joints and _moves(motion, k)
-    ]  # fmt: skip
+        k for k in range(rate.shape[1]) if k not in motion.driver_joints and _moves(motion, k)
+    ]
     brackets: list[Bracket] = []
     same_stage = motion.stage_of(motion.progress[1:]) == motion.stage_of(motion.progress[:-1])
     bend = motion.samples.value_second
@@ -197,15 +196,13 @@ def find_roots(
     return p
 
 
-STOPPING = {
-    EventKind.LIMIT: End.HELD,
-    EventKind.SLOT_END: End.SLOT_END,
-    EventKind.LEAVES: End.LEFT,
-}
+STOPPING = {EventKind.LIMIT: End.HELD, EventKind.SLOT_END: End.SLOT_END, EventKind.LEAVES: End.LEFT}
 """Why a motion ends where a joint comes to its bound."""
 BOUND_KINDS: Mapping[Bound, EventKind] = {
-    "limit": EventKind.LIMIT, "stop": EventKind.SLOT_END, "leaves": EventKind.LEAVES,
-}  # fmt: skip
+    "limit": EventKind.LIMIT,
+    "stop": EventKind.SLOT_END,
+    "leaves": EventKind.LEAVES,
+}
 
 
 def stopped_at_limits(motion: Motion, *, run_past: bool) -> Motion:
@@ -217,8 +214,9 @@ def stopped_at_limits(motion: Motion, *, run_past: bool) -> Motion:
     exits: list[Event] = []
     for k, values in enumerate(motion.mechanism.resolved.joints):
         for bound, side, by in (
-            (values.least, -1, values.least_by), (values.greatest, 1, values.greatest_by)
-        ):  # fmt: skip
+            (values.least, -1, values.least_by),
+            (values.greatest, 1, values.greatest_by),
+        ):
             if bound is not None:
                 events += _limit_events(motion, BOUND_KINDS[by], k, bound, side)
         for bound, side in values.exits:
@@ -260,9 +258,7 @@ def _limit_events(
         roots = dict(zip(leaves.tolist(), progress[leaves].tolist(), strict=True))
         if len(inner):
             found = find_roots(
-                distance,
-                (progress[inner], progress[inner + 1]),
-                (beyond[inner], beyond[inner + 1]),
+                distance, (progress[inner], progress[inner + 1]), (beyond[inner], beyond[inner + 1])
             )
             roots.update(zip(inner.tolist(), found.tolist(), strict=True))
         events += [Event(kind, p, joint, bound, side) for p in roots.values()]

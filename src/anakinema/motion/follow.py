@@ -218,8 +218,8 @@ class _Walk:
     """One walk along a path: its knots, bridges and where it stands."""
 
     def __init__(
-        self, path: Path, poses: Floats, p: float, until: float, coarse: float, most: float,
-    ) -> None:  # fmt: skip
+        self, path: Path, poses: Floats, p: float, until: float, coarse: float, most: float
+    ) -> None:
         self.path, self.until, self.coarse, self.most = path, until, coarse, most
         self.follower = _Follower(path, poses, p)
         self.size = self.follower.size

@@ -83,9 +83,16 @@ def _closed(mechanism: Mechanism, earlier: Motion, leg: Leg, rows: np.ndarray) -
     values = mechanism.values(poses) + earlier.shift
     nothing, none = np.full_like(poses, np.nan), np.full_like(values, np.nan)
     return States(
-        progress[good], poses, nothing, nothing, values, none, none, nothing,
+        progress[good],
+        poses,
+        nothing,
+        nothing,
+        values,
+        none,
+        none,
+        nothing,
         float(open_by[good].max(initial=0.0)),
-    )  # fmt: skip
+    )
 
 
 def _stage_values(mechanism: Mechanism, stage: int) -> tuple[np.ndarray, np.ndarray]:

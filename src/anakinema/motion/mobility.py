@@ -70,10 +70,7 @@ class Mobility:
 
 
 def analyse_mobility(
-    mechanism: Mechanism,
-    poses: Floats,
-    drivers: tuple[int, ...],
-    touches: tuple[Touch, ...] = (),
+    mechanism: Mechanism, poses: Floats, drivers: tuple[int, ...], touches: tuple[Touch, ...] = ()
 ) -> Mobility:
     """Mobility at assembled ``poses`` (B, 3) under drivers on the given joints.
 
@@ -184,8 +181,9 @@ def _groups(mechanism: Mechanism, basis: Floats) -> tuple[Group, ...]:
             graph.add_edge(run.first, run.second)
     for coupled in mechanism.coupled:
         joints = [joint for joint, _, _ in coupled.terms]
-        ends = {int(side[j]) for j in joints for side in (mechanism.table.first,
-                                                          mechanism.table.second)}  # fmt: skip
+        ends = {
+            int(side[j]) for j in joints for side in (mechanism.table.first, mechanism.table.second)
+        }
         held = [body for body in ends if not mechanism.fixed[body]]
         graph.add_edges_from(zip(held, held[1:], strict=False))
     groups = []

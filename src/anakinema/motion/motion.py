@@ -135,10 +135,16 @@ class States:
     def taken(self, keep: npt.NDArray[np.bool_] | Indices) -> States:
         """Some of the states."""
         return States(
-            self.progress[keep], self.poses[keep], self.first[keep], self.second[keep],
-            self.values[keep], self.value_first[keep], self.value_second[keep],
-            self.speed_most[keep], self.residual,
-        )  # fmt: skip
+            self.progress[keep],
+            self.poses[keep],
+            self.first[keep],
+            self.second[keep],
+            self.values[keep],
+            self.value_first[keep],
+            self.value_second[keep],
+            self.speed_most[keep],
+            self.residual,
+        )
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -259,11 +265,16 @@ def joined(parts: list[States]) -> States:
         return np.concatenate([pick(part) for part in parts])
 
     return States(
-        join(lambda s: s.progress), join(lambda s: s.poses), join(lambda s: s.first),
-        join(lambda s: s.second), join(lambda s: s.values), join(lambda s: s.value_first),
-        join(lambda s: s.value_second), join(lambda s: s.speed_most),
+        join(lambda s: s.progress),
+        join(lambda s: s.poses),
+        join(lambda s: s.first),
+        join(lambda s: s.second),
+        join(lambda s: s.values),
+        join(lambda s: s.value_first),
+        join(lambda s: s.value_second),
+        join(lambda s: s.speed_most),
         max(part.residual for part in parts),
-    )  # fmt: skip
+    )
 
 
 def _states(motion: Motion, progress: Floats, reach: Floats) -> States:

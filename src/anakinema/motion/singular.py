@@ -141,9 +141,10 @@ def _loops(path: Path, jacobian: Floats, count: int) -> tuple[tuple[int, ...], .
     joint_of = [path.system.joint_of_row(row) for row in range(len(left))]
     first, second = mechanism.table.first, mechanism.table.second
     between = [
-        k for k, j in enumerate(joint_of)
+        k
+        for k, j in enumerate(joint_of)
         if j is not None and not (mechanism.fixed[first[j]] or mechanism.fixed[second[j]])
-    ]  # fmt: skip
+    ]
     own = left[between, -count:]
     tells = len(between) >= count and np.linalg.svd(own, compute_uv=False)[-1] > STRESSED
     rows_of = between if tells else list(range(len(left)))

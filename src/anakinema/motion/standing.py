@@ -46,9 +46,10 @@ def kept_in_touch(mechanism: Mechanism, poses: Floats) -> Standing:
             continue
         gap, margin = gaps_now(facing, poses)
         able = [
-            k for k in np.argsort(np.abs(gap)).tolist()
+            k
+            for k in np.argsort(np.abs(gap)).tolist()
             if margin[k] >= -1e-6 and facing.touch(k) is not None
-        ]  # fmt: skip
+        ]
         if not able:
             contact = mechanism.resolved.document.contacts[facing.contact]
             raise AssemblyError(

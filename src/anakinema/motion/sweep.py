@@ -130,9 +130,15 @@ def follow_course(mechanism: Mechanism) -> Course:
     poses = walk.begin(poses)
     end = _walk_program(mechanism, program, walk, poses)
     return Course(
-        mechanism, mobility, poses, shift, tuple(walk.legs), end, timing(program),
+        mechanism,
+        mobility,
+        poses,
+        shift,
+        tuple(walk.legs),
+        end,
+        timing(program),
         tuple(walk.events),
-    )  # fmt: skip
+    )
 
 
 def _in_touch(
@@ -187,8 +193,11 @@ def sample(course: Course, steps: float = 1.0) -> Motion:
         return replace(motion, events=tuple(_end_event(motion)))
     motion = _beside_joins(motion)
     events = [
-        *course.events, *locate_change_points(motion), *locate_events(motion), *_end_event(motion)
-    ]  # fmt: skip
+        *course.events,
+        *locate_change_points(motion),
+        *locate_events(motion),
+        *_end_event(motion),
+    ]
     return replace(motion, events=tuple(sorted(events, key=lambda e: e.progress)))
 
 
@@ -230,9 +239,16 @@ def _still(mechanism: Mechanism, poses: Floats, shift: Floats) -> States:
     values = (mechanism.values(poses) + shift)[None]
     none = np.full_like(values, np.nan)
     return States(
-        np.zeros(1), poses[None], nothing * np.nan, nothing * np.nan, values, none, none,
-        nothing, 0.0,
-    )  # fmt: skip
+        np.zeros(1),
+        poses[None],
+        nothing * np.nan,
+        nothing * np.nan,
+        values,
+        none,
+        none,
+        nothing,
+        0.0,
+    )
 
 
 def _start_pose(
@@ -313,10 +329,7 @@ def _walk_program(
 
 
 def _follow_program(
-    mechanism: Mechanism,
-    program: ProgramValues,
-    mobility: Mobility,
-    poses: Floats,
+    mechanism: Mechanism, program: ProgramValues, mobility: Mobility, poses: Floats
 ) -> tuple[list[Leg], End]:
     legs: list[Leg] = []
     holds = mobility.holds

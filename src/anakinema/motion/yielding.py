@@ -137,9 +137,14 @@ class ContactWalk:
         for _ in range(MOST_CHANGES):
             path = self._path(travel, poses)
             trail = follow(
-                path, poses, p=p, until=min(1.0, p + self.horizon),
-                most=FARTHEST * self.mechanism.size, prior=self._came(path), heading=heading,
-            )  # fmt: skip
+                path,
+                poses,
+                p=p,
+                until=min(1.0, p + self.horizon),
+                most=FARTHEST * self.mechanism.size,
+                prior=self._came(path),
+                heading=heading,
+            )
             stop = min(trail.end_p, 1.0)
             change = None
             if len(trail.knots) > 1 and stop > p:
@@ -229,8 +234,9 @@ class ContactWalk:
         closed = close(path.system, poses, path.targets(p))
         if not closed.is_closed:
             return False
-        trail = follow(path, closed.poses, p=p, until=2.0, most=TRIED * self.extent,
-                       heading=heading)  # fmt: skip
+        trail = follow(
+            path, closed.poses, p=p, until=2.0, most=TRIED * self.extent, heading=heading
+        )
         if len(trail.knots) < 2 or trail.knots[-1].p <= p:
             return False
         if joint in self.stays:
@@ -544,11 +550,11 @@ class ContactWalk:
             return poses
         self.standing.leaning.pop(joint, None)
         held = tuple(
-            Hold("value", k) for k in self.yields
-            if k != joint and k not in self.standing.leaning
-        )  # fmt: skip
-        system = System(self.mechanism, (*self.drivers, joint), (*held, *self.holds),
-                        self._touches())  # fmt: skip
+            Hold("value", k) for k in self.yields if k != joint and k not in self.standing.leaning
+        )
+        system = System(
+            self.mechanism, (*self.drivers, joint), (*held, *self.holds), self._touches()
+        )
         begin = values[[*self.drivers, joint]]
         end = begin.copy()
         end[-1] = self.rest[joint]
@@ -583,8 +589,13 @@ class ContactWalk:
         self._tell(kind, progress, pairing, joint=self.drivers[lead], height=p * float(moves[lead]))
 
     def _tell(
-        self, kind: EventKind, progress: float, pairing: Pairing | None, *,
-        joint: int | None = None, height: float | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        kind: EventKind,
+        progress: float,
+        pairing: Pairing | None,
+        *,
+        joint: int | None = None,
+        height: float | None = None,
+    ) -> None:
         bodies = None if pairing is None else self.facings[pairing.facing].bodies
         self.events.append(Event(kind, progress, joint=joint, value=height, bodies=bodies))

@@ -14,9 +14,15 @@ from anakinema.parts.recipe import Kit, Made, circle, hull, place, rectangle, sl
 
 BARREL, ROD, JOINT = "barrel", "rod", "slide"
 SIZES = (
-    ("dead_length", "140 mm"), ("stroke", "80 mm"), ("bore", "20 mm"), ("rod", "10 mm"),
-    ("wall", "3 mm"), ("eye", "16 mm"), ("hole", "8.2 mm"), ("play", "0.1 mm"),
-)  # fmt: skip
+    ("dead_length", "140 mm"),
+    ("stroke", "80 mm"),
+    ("bore", "20 mm"),
+    ("rod", "10 mm"),
+    ("wall", "3 mm"),
+    ("eye", "16 mm"),
+    ("hole", "8.2 mm"),
+    ("play", "0.1 mm"),
+)
 """The last is the play of piston and rod in their ways; piston and gland are half a bore long."""
 
 
@@ -25,8 +31,12 @@ def _barrel(name: str) -> model.Part:
     shoulder = "(eye/2 + wall + stroke + bore/2)"
     half, gap = "(bore/2 + wall)", "((rod + play)/2)"
     lower = ((inner, "bore/2"), (shoulder, "bore/2"), (shoulder, gap), (front, gap), (front, half))
-    corners = [("eye/2", f"-{half}"), *((x, f"-{y}") for x, y in reversed(lower)), *lower,
-               ("eye/2", half)]  # fmt: skip
+    corners = [
+        ("eye/2", f"-{half}"),
+        *((x, f"-{y}") for x, y in reversed(lower)),
+        *lower,
+        ("eye/2", half),
+    ]
     tube = model.Path(shape="path", vertices=tuple(model.Vertex(x=x, y=y) for x, y in corners))
     length = f"({front} - eye/2)"
     cover = rectangle(length, f"2*{half}", f"eye/2 + {length}/2")
@@ -92,6 +102,12 @@ def _made(names: Mapping[str, str]) -> Made:
 
 
 CYLINDER = Kit(
-    "cylinder", "cylinder", "Sliding", SIZES, (BARREL, ROD, JOINT), _made, ("steel", "ochre"),
+    "cylinder",
+    "cylinder",
+    "Sliding",
+    SIZES,
+    (BARREL, ROD, JOINT),
+    _made,
+    ("steel", "ochre"),
     "Place a barrel and its rod, by dead length, stroke, bore and rod.",
-)  # fmt: skip
+)

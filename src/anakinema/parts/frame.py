@@ -74,10 +74,7 @@ def _arc_guide() -> Made:
 
 
 def _post() -> Made:
-    return (
-        (place("middle"),),
-        (slab("post", 0, "height", circle("diameter/2")),),
-    )
+    return ((place("middle"),), (slab("post", 0, "height", circle("diameter/2")),))
 
 
 RECIPES = (

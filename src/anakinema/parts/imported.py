@@ -26,11 +26,7 @@ class Outlined:
     Raises `GeometryError` if no loop makes a sound outline.
     """
 
-    def __init__(
-        self,
-        loops: Sequence[LoopNumbers],
-        scale: float,
-    ) -> None:
+    def __init__(self, loops: Sequence[LoopNumbers], scale: float) -> None:
         self.notes: list[str] = []
         shapes: list[tuple[model.Outline, Contour, shapely.Polygon]] = []
         for vertices, round_one in loops:
@@ -40,9 +36,10 @@ class Outlined:
                 self.notes.append(f"an outline left out: {error.what.rstrip('.')}")
         if not shapes:
             raise GeometryError(
-                "none of its outlines is a plain closed shape.", where="drawing",
+                "none of its outlines is a plain closed shape.",
+                where="drawing",
                 remedy="Draw the outline without crossings, then export it again.",
-            )  # fmt: skip
+            )
         shapes.sort(key=lambda each: -each[2].area)
         self.outline, outer, area = shapes[0]
         shapely.prepare(area)
@@ -75,9 +72,13 @@ class Outlined:
             id="plate", bottom=0.0, top="thickness", outline=self.outline, holes=tuple(holes)
         )
         return model.Part(
-            id=part_id, name=name, colour=colour, places=tuple(places), slabs=(slab,),
+            id=part_id,
+            name=name,
+            colour=colour,
+            places=tuple(places),
+            slabs=(slab,),
             dimensions=(model.Parameter(id="thickness", value=thickness),),
-        )  # fmt: skip
+        )
 
 
 def _shape(

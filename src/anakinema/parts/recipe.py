@@ -133,11 +133,7 @@ def hexagon(across: str) -> model.Path:
 
 
 def slab(
-    name: str,
-    bottom: Source,
-    top: Source,
-    outline: model.Outline,
-    **holes: model.Outline,
+    name: str, bottom: Source, top: Source, outline: model.Outline, **holes: model.Outline
 ) -> model.Slab:
     """A slab with named holes."""
     return model.Slab(

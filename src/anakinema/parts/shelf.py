@@ -7,8 +7,12 @@ from anakinema.parts import cams, cylinder, frame, hardware, linkage, toothed
 from anakinema.parts.recipe import Kit, Recipe, place
 
 SHELF: tuple[Recipe, ...] = (
-    *linkage.RECIPES, *frame.RECIPES, *toothed.RECIPES, *cams.RECIPES, *hardware.RECIPES,
-)  # fmt: skip
+    *linkage.RECIPES,
+    *frame.RECIPES,
+    *toothed.RECIPES,
+    *cams.RECIPES,
+    *hardware.RECIPES,
+)
 KITS: tuple[Kit, ...] = (cylinder.CYLINDER,)
 OFFERED: tuple[Recipe | Kit, ...] = (*SHELF, *KITS)
 """All that can be taken from the shelf."""

@@ -93,8 +93,7 @@ def _geneva_driver() -> Made:
         shape="locking_disc", slots="slots", centres="centres", lock="lock", play="play",
     )  # fmt: skip
     arm = model.Hull(
-        shape="hull",
-        rounds=(model.Round(radius="pin"), model.Round(x=crank, radius="pin*0.8")),
+        shape="hull", rounds=(model.Round(radius="pin"), model.Round(x=crank, radius="pin*0.8"))
     )
     return (place("centre"), place("pin", crank)), (
         slab("disc", 0.0, "thickness", disc, bore=circle("bore/2")),

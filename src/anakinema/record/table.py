@@ -30,9 +30,10 @@ def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
     for j, joint in enumerate(document.joints):
         unit = "deg" if motion.mechanism.angular[j] else "mm"
         header += [
-            f"{joint.id}_{unit}", f"{joint.id}_velocity_{unit}_per_s",
+            f"{joint.id}_{unit}",
+            f"{joint.id}_velocity_{unit}_per_s",
             f"{joint.id}_acceleration_{unit}_per_s2",
-        ]  # fmt: skip
+        ]
         columns.append(motion.values[:, j] * joint_scale[j])
         columns.append(motion.samples.value_first[:, j] * speed * joint_scale[j])
         columns.append(
@@ -48,9 +49,12 @@ def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
             columns.append(motion.poses[:, b, axis] * body_scale[axis])
             columns.append(motion.samples.first[:, b, axis] * speed * body_scale[axis])
             columns.append(
-                (motion.samples.second[:, b, axis] * speed**2
-                 + motion.samples.first[:, b, axis] * change) * body_scale[axis]
-            )  # fmt: skip
+                (
+                    motion.samples.second[:, b, axis] * speed**2
+                    + motion.samples.first[:, b, axis] * change
+                )
+                * body_scale[axis]
+            )
     if points:
         for name, column in _points(evaluation):
             header.append(name)

@@ -107,13 +107,7 @@ from anakinema.session.camming import (
 )
 from anakinema.session.chain import ChainMap, chain_map
 from anakinema.session.contacting import TouchLimit, contact, touch_limit, touchable, yielding
-from anakinema.session.coupling import (
-    CouplingOffer,
-    couplable,
-    couple,
-    coupling_offers,
-    size_words,
-)
+from anakinema.session.coupling import CouplingOffer, couplable, couple, coupling_offers, size_words
 from anakinema.session.gauges import Bound, Gauge, gauges, limit_edit, progress_with, value_at
 from anakinema.session.gripping import StageGrip, stage_grips
 from anakinema.session.guide import STEPS as GUIDE_STEPS

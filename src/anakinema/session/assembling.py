@@ -196,11 +196,13 @@ def rejoin(
     Raises an `AnakinemaError` if it cannot be joined so.
     """
     found = rejoined(
-        scene.resolved, scene.poses, joint_id,
+        scene.resolved,
+        scene.poses,
+        joint_id,
         first=spot if side == "first" else None,
         second=spot if side == "second" else None,
         flip=side == "flip",
-    )  # fmt: skip
+    )
     if not found.proposal.is_closed:
         apart = scene.resolved.units.format(found.proposal.apart, LENGTH)
         raise ValueOutOfRangeError(
@@ -325,9 +327,11 @@ def kept_measure(scene: Scene, one: BodySpot, two: BodySpot) -> Edit:
     taken = [measure.id for measure in scene.resolved.source.measures]
     sides = [model.Side(body=spot.body, place=spot.spot.place.id) for spot in (one, two)]
     measure = model.Measure(
-        id=fresh_id(f"{titles[0]} to {titles[1]}", taken), name=f"{titles[0]} to {titles[1]}",
-        first=sides[0], second=sides[1],
-    )  # fmt: skip
+        id=fresh_id(f"{titles[0]} to {titles[1]}", taken),
+        name=f"{titles[0]} to {titles[1]}",
+        first=sides[0],
+        second=sides[1],
+    )
     edits.append(Add("Keep measure", measures=(measure,)))
     return Together("Keep measure", tuple(edits))
 

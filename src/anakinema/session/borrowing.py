@@ -52,7 +52,8 @@ def renew_unit(document: model.Document, unit: str, beside: Path | None) -> Edit
         path = beside.parent / path.name
     if not path.exists():
         raise FileFormatError(
-            "it is not there any more.", where=f"document {path}",
+            "it is not there any more.",
+            where=f"document {path}",
             remedy="Put it back, or lay it beside this document.",
-        )  # fmt: skip
+        )
     return renewed(document, unit, read_document(path))

@@ -110,15 +110,25 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
         )
     place, lean = _follower_at(table.lift[:, 0], table.reach, numbers.base, follower)
     return CamView(
-        np.degrees(table.angle), _diagrams(units, table, follower), profile, path, numbers.base,
-        follower, place, lean, _facts(units, table, follower), tuple(doubts),
-    )  # fmt: skip
+        np.degrees(table.angle),
+        _diagrams(units, table, follower),
+        profile,
+        path,
+        numbers.base,
+        follower,
+        place,
+        lean,
+        _facts(units, table, follower),
+        tuple(doubts),
+    )
 
 
 def _diagrams(units: UnitSystem, table: CamTable, follower: Follower) -> tuple[Diagram, ...]:
-    factor, unit = (180 / math.pi, "°") if follower.is_swinging else (
-        1 / units.factor(LENGTH), f" {units.length}",
-    )  # fmt: skip
+    factor, unit = (
+        (180 / math.pi, "°")
+        if follower.is_swinging
+        else (1 / units.factor(LENGTH), f" {units.length}")
+    )
     names = ("lift", "speed", "acceleration", "jerk")
     ends = ("", "/rad", "/rad²", "/rad³")
     out = []
@@ -129,16 +139,18 @@ def _diagrams(units: UnitSystem, table: CamTable, follower: Follower) -> tuple[D
     if follower.is_flat and not follower.is_swinging:
         reach = table.reach / units.factor(LENGTH)
         most = float(np.abs(reach).max())
-        out.append(Diagram("touch on the face", reach, f" {units.length}",
-                           f"{most:.4g} {units.length}"))  # fmt: skip
+        out.append(
+            Diagram("touch on the face", reach, f" {units.length}", f"{most:.4g} {units.length}")
+        )
     else:
         pressure = np.degrees(table.pressure)
         out.append(Diagram("pressure angle", pressure, "°", f"{np.abs(pressure).max():.3g}°"))
     limit = 8 * float(np.median(np.abs(table.radius)))
     radius = np.where(np.abs(table.radius) < limit, table.radius, np.nan) / units.factor(LENGTH)
     least = float(np.nanmin(np.abs(radius)))
-    out.append(Diagram("curve radius", radius, f" {units.length}",
-                       f"least {least:.4g} {units.length}"))  # fmt: skip
+    out.append(
+        Diagram("curve radius", radius, f" {units.length}", f"least {least:.4g} {units.length}")
+    )
     return tuple(out)
 
 
@@ -149,21 +161,35 @@ def _facts(units: UnitSystem, table: CamTable, follower: Follower) -> tuple[tupl
     rows.append(("Lift", units.format(float(np.ptp(table.lift[:, 0])), lifted)))
     if follower.is_flat and not follower.is_swinging:
         reach = table.reach
-        rows.append(("Face needs", f"{units.format(float(reach.max()), LENGTH)} and"
-                     f" {units.format(float(-reach.min()), LENGTH)} from its axis"))  # fmt: skip
+        rows.append(
+            (
+                "Face needs",
+                f"{units.format(float(reach.max()), LENGTH)} and"
+                f" {units.format(float(-reach.min()), LENGTH)} from its axis",
+            )
+        )
     else:
         k = int(np.abs(table.pressure).argmax())
-        rows.append(("Greatest pressure angle", f"{math.degrees(table.pressure[k]):.2f}° at"
-                     f" {degrees[k]:.1f}°"))  # fmt: skip
+        rows.append(
+            (
+                "Greatest pressure angle",
+                f"{math.degrees(table.pressure[k]):.2f}° at {degrees[k]:.1f}°",
+            )
+        )
     convex = np.where(table.radius + follower.radius > 0, table.radius, np.inf)
     k = int(convex.argmin())
-    rows.append(("Least convex radius", f"{units.format(float(convex[k]), LENGTH)} at"
-                 f" {degrees[k]:.1f}°"))  # fmt: skip
+    rows.append(
+        ("Least convex radius", f"{units.format(float(convex[k]), LENGTH)} at {degrees[k]:.1f}°")
+    )
     hollow = np.where(table.radius + follower.radius < 0, -table.radius, np.inf)
     if np.isfinite(hollow).any():
         k = int(hollow.argmin())
-        rows.append(("Least hollow radius", f"{units.format(float(hollow[k]), LENGTH)} at"
-                     f" {degrees[k]:.1f}°"))  # fmt: skip
+        rows.append(
+            (
+                "Least hollow radius",
+                f"{units.format(float(hollow[k]), LENGTH)} at {degrees[k]:.1f}°",
+            )
+        )
     return tuple(rows)
 
 
@@ -175,12 +201,18 @@ def _follower_at(
         arm = start_angle(base, follower) - lift
         if follower.is_flat:
             normal = arm - math.pi / 2
-            foot = np.stack([follower.centres + follower.offset * np.cos(normal),
-                             follower.offset * np.sin(normal)], axis=1)  # fmt: skip
+            foot = np.stack(
+                [
+                    follower.centres + follower.offset * np.cos(normal),
+                    follower.offset * np.sin(normal),
+                ],
+                axis=1,
+            )
             along = np.stack([np.cos(arm), np.sin(arm)], axis=1)
             return foot + reach[:, None] * along, arm
-        return np.stack([follower.centres + follower.arm * np.cos(arm),
-                         follower.arm * np.sin(arm)], axis=1), arm  # fmt: skip
+        return np.stack(
+            [follower.centres + follower.arm * np.cos(arm), follower.arm * np.sin(arm)], axis=1
+        ), arm
     if follower.is_flat:
         return np.stack([reach, base + lift], axis=1), np.full_like(lift, math.pi / 2)
     height = math.sqrt((base + follower.radius) ** 2 - follower.offset**2) + lift
@@ -228,9 +260,10 @@ def base_that_meets(
     found = smallest_base(shape.lift, shape.numbers.follower, most, least)
     if found is None:
         raise ValueOutOfRangeError(
-            "no base radius up to 10 m meets that.", where=where,
+            "no base radius up to 10 m meets that.",
+            where=where,
             remedy="Allow a greater pressure angle, or give a gentler lift.",
-        )  # fmt: skip
+        )
     # A hair above, so that what was asked is met in the last digit too.
     text = f"{math.ceil(found * 1e4 + 1e-6) / 1e4:.10g} mm"
     if isinstance(cam.base, str) and any(d.id == cam.base for d in part.dimensions):
@@ -252,9 +285,10 @@ def pasted_lift(document: model.Document, part_id: str, cam_id: str, text: str) 
             angle, lift = (float(number) for number in numbers)
         except ValueError:
             raise ValueOutOfRangeError(
-                f"'{line.strip()}' is no angle and lift.", where=f"line {k + 1}",
+                f"'{line.strip()}' is no angle and lift.",
+                where=f"line {k + 1}",
                 remedy="Two numbers a line, as two columns of a spreadsheet.",
-            ) from None  # fmt: skip
+            ) from None
         points.append((angle, lift))
     if len(points) > 1 and math.isclose(points[-1][0] - points[0][0], 360.0):
         points.pop()

@@ -72,9 +72,16 @@ def chain_map(document: model.Document, evaluation: Evaluation | None) -> ChainM
         row, place = places[i]
         x = (place + 0.5) / max(len(rows[row]), 1)
         nodes.append(
-            Node(body.id, body.title, colours.get(body.part, "blue"), x, row / height, body.fixed,
-                 i in free)
-        )  # fmt: skip
+            Node(
+                body.id,
+                body.title,
+                colours.get(body.part, "blue"),
+                x,
+                row / height,
+                body.fixed,
+                i in free,
+            )
+        )
     driven = {driver.joint for driver in document.program.drivers}
     lanes: dict[tuple[int, int], int] = {}
     edges = []

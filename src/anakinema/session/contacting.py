@@ -53,9 +53,7 @@ def yielding(
     return giving_way(evaluation.resolved, joint_id, how, value)
 
 
-def touch_limit(
-    evaluation: Evaluation, joint_id: str, which: Bound, progress: float,
-) -> TouchLimit:  # fmt: skip
+def touch_limit(evaluation: Evaluation, joint_id: str, which: Bound, progress: float) -> TouchLimit:
     """The limit of a joint where moving it from the pose at ``progress`` first makes bodies touch.
 
     Raises an `AnakinemaError` if the mechanism cannot be moved from there.

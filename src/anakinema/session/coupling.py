@@ -57,9 +57,12 @@ def size_words(document: model.Document, coupling: model.Coupling) -> tuple[str,
 
 
 def couple(
-    scene: Scene, kind: model.CouplingKind, first: str, second: str,
+    scene: Scene,
+    kind: model.CouplingKind,
+    first: str,
+    second: str,
     sizes: tuple[Source, Source | None],
-) -> CouplingDraft:  # fmt: skip
+) -> CouplingDraft:
     """The edit that couples two joints, and what is to be said of it.
 
     Raises an `AnakinemaError` if they cannot be coupled so.

@@ -52,9 +52,18 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
         limits = evaluation.resolved.joints[j]
         driven = j in evaluation.motion.driver_joints
         out.append(
-            Gauge(j, joint.title, spec_of(joint.kind).dimension, low, high, limits.least,
-                  limits.greatest, limits.rest, driven)
-        )  # fmt: skip
+            Gauge(
+                j,
+                joint.title,
+                spec_of(joint.kind).dimension,
+                low,
+                high,
+                limits.least,
+                limits.greatest,
+                limits.rest,
+                driven,
+            )
+        )
     return tuple(out)
 
 

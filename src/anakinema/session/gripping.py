@@ -52,9 +52,14 @@ def stage_grips(scene: Scene, poses: Floats, body_id: str) -> tuple[StageGrip, .
     c, s = math.cos(angle), math.sin(angle)
     return tuple(
         StageGrip(
-            part, g.name, g.value, g.dimension,
-            px + c * g.x - s * g.y, py + s * g.x + c * g.y,
-            c * g.dx - s * g.dy, s * g.dx + c * g.dy,
+            part,
+            g.name,
+            g.value,
+            g.dimension,
+            px + c * g.x - s * g.y,
+            py + s * g.x + c * g.y,
+            c * g.dx - s * g.dy,
+            s * g.dx + c * g.dy,
         )
         for g in _grips(scene.resolved, part)
-    )  # fmt: skip
+    )

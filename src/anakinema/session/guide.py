@@ -34,12 +34,13 @@ def _joined(document: model.Document, one: str, other: str) -> bool:
     """Whether a body of one kind of part is joined to one of another kind."""
     parts = {body.id: body.part for body in document.bodies}
     return any(
-        {one, other} == {
+        {one, other}
+        == {
             next((k for k in (one, other) if parts.get(side.body, "").startswith(k)), "")
             for side in (joint.first, joint.second)
         }
         for joint in document.joints
-    )  # fmt: skip
+    )
 
 
 def _joints(document: model.Document) -> int:
@@ -52,8 +53,7 @@ STEPS: tuple[GuideStep, ...] = (
         lambda s: _has_part(s.document, "base") and any(b.fixed for b in s.document.bodies),
     ),
     GuideStep(
-        "Place a “crank with pin” beside it the same way.",
-        lambda s: _has_part(s.document, "crank"),
+        "Place a “crank with pin” beside it the same way.", lambda s: _has_part(s.document, "crank")
     ),
     GuideStep("Place a “link”.", lambda s: _has_part(s.document, "link")),
     GuideStep("Place another “link”.", lambda s: _has_part(s.document, "link", 2)),

@@ -65,9 +65,17 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
         if isinstance(requirement, model.TimeRatioRequirement):
             dimension = spec_of(document.joints[joint].kind).dimension
         found.append(
-            Lane(title, motion.progress, values, dimension, least, greatest, finding.id,
-                 finding.outcome)
-        )  # fmt: skip
+            Lane(
+                title,
+                motion.progress,
+                values,
+                dimension,
+                least,
+                greatest,
+                finding.id,
+                finding.outcome,
+            )
+        )
     for measure in document.measures:
         values = measure_curve(evaluation.resolved, measure, motion.poses)
         found.append(
@@ -107,7 +115,15 @@ def _output_lanes(evaluation: Evaluation) -> list[Lane]:
             continue
         limits = evaluation.resolved.joints[j]
         out.append(
-            Lane(joint.title, motion.progress, motion.values[:, j], spec_of(joint.kind).dimension,
-                 limits.least, limits.greatest, None, Outcome.PASS)
-        )  # fmt: skip
+            Lane(
+                joint.title,
+                motion.progress,
+                motion.values[:, j],
+                spec_of(joint.kind).dimension,
+                limits.least,
+                limits.greatest,
+                None,
+                Outcome.PASS,
+            )
+        )
     return out

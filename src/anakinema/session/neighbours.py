@@ -40,8 +40,12 @@ def neighbours(scene: Scene, body_id: str) -> tuple[Neighbour, ...]:
         px, py, turn = (float(v) for v in scene.poses[index])
         c, s = math.cos(turn - angle), math.sin(turn - angle)
         dx, dy = px - x, py - y
-        at = np.array([math.cos(angle) * dx + math.sin(angle) * dy,
-                       math.cos(angle) * dy - math.sin(angle) * dx])  # fmt: skip
+        at = np.array(
+            [
+                math.cos(angle) * dx + math.sin(angle) * dy,
+                math.cos(angle) * dy - math.sin(angle) * dx,
+            ]
+        )
         turned = np.array([[c, s], [-s, c]])
         solid = scene.resolved.part_of(body)
         rings = tuple(
@@ -76,10 +80,11 @@ def drawn_in_place(scene: Scene, x: float, y: float) -> tuple[Edit, str]:
     document = scene.resolved.source
     part_id = fresh_id("plate", [part.id for part in document.parts])
     part = model.Part(
-        id=part_id, colour=next_colour(document, "sage"),
+        id=part_id,
+        colour=next_colour(document, "sage"),
         slabs=(model.Slab(id="plate", top="6 mm", outline=SHAPES["path"]),),
         places=(model.Place(id="middle"),),
-    )  # fmt: skip
+    )
     taken = [b.id for b in document.bodies] + [u.id for u in document.uses]
     factor = scene.resolved.units.factor(LENGTH)
     body = model.Body(

@@ -23,28 +23,32 @@ def pasted_program(document: model.Document, text: str) -> Edit:
     drivers = document.program.drivers
     if not drivers:
         raise ValueOutOfRangeError(
-            "there is no driver for it yet.", where="table",
+            "there is no driver for it yet.",
+            where="table",
             remedy="Click a joint and drive it first.",
-        )  # fmt: skip
+        )
     rows = [_row(line, k, len(drivers)) for k, line in enumerate(text.strip().splitlines())]
     if len(rows) < 2:
         raise ValueOutOfRangeError(
-            "a program needs two lines or more.", where="table",
+            "a program needs two lines or more.",
+            where="table",
             remedy="Paste a time and a value for each driver in each line.",
-        )  # fmt: skip
+        )
     if len(rows) > MOST_ROWS:
         raise ValueOutOfRangeError(
-            f"it has {len(rows)} lines; {MOST_ROWS} are taken at most.", where="table",
+            f"it has {len(rows)} lines; {MOST_ROWS} are taken at most.",
+            where="table",
             remedy="Leave out lines where it runs evenly.",
-        )  # fmt: skip
+        )
     stages: list[model.Stage] = []
     count = max(2, min(60, SAMPLES // len(rows)))
     for k, (before, row) in enumerate(zip(rows, rows[1:], strict=False)):
         if row[0] <= before[0]:
             raise ValueOutOfRangeError(
                 f"its time {row[0]:g} s does not come after {before[0]:g} s.",
-                where=f"line {k + 2}", remedy="Let the times rise.",
-            )  # fmt: skip
+                where=f"line {k + 2}",
+                remedy="Let the times rise.",
+            )
         if row[1:] == before[1:]:
             stages = _waiting(stages, row[0] - before[0], k + 2)
             continue
@@ -65,9 +69,10 @@ def _waiting(stages: list[model.Stage], seconds: float, line: int) -> list[model
     """Stages with a wait at the end of the last."""
     if not stages:
         raise ValueOutOfRangeError(
-            "nothing moves up to it.", where=f"line {line}",
+            "nothing moves up to it.",
+            where=f"line {line}",
             remedy="Begin the table where the motion begins.",
-        )  # fmt: skip
+        )
     last = stages[-1]
     so_far = float(str(last.pause).split()[0])
     waits = f"{so_far + seconds:.12g} s"
@@ -82,7 +87,8 @@ def _row(line: str, k: int, drivers: int) -> list[float]:
         numbers = []
     if len(numbers) != drivers + 1:
         raise ValueOutOfRangeError(
-            f"'{line.strip()[:60]}' is not {drivers + 1} numbers.", where=f"line {k + 1}",
+            f"'{line.strip()[:60]}' is not {drivers + 1} numbers.",
+            where=f"line {k + 1}",
             remedy="Give a time in seconds and a value for each driver, in columns.",
-        )  # fmt: skip
+        )
     return numbers

@@ -69,12 +69,20 @@ def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
         raise ValueOutOfRangeError(
             "no place is chosen yet.", where="repeat", remedy="Tick one or more of those offered."
         )
-    label = {"mirror": "Mirror", "ring": "Repeat in a ring", "stack": "Repeat along the stack",
-             "places": "Repeat onto places"}  # fmt: skip
+    label = {
+        "mirror": "Mirror",
+        "ring": "Repeat in a ring",
+        "stack": "Repeat along the stack",
+        "places": "Repeat onto places",
+    }
     return repeated(
-        resolved, poses, bodies, shifts, without=wish.without,
+        resolved,
+        poses,
+        bodies,
+        shifts,
+        without=wish.without,
         label=label.get(wish.manner, "Repeat in a row"),
-    )  # fmt: skip
+    )
 
 
 def carrier(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> str:
@@ -82,9 +90,10 @@ def carrier(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> str:
     joints = [joint.id for joint in connections(scene.resolved, bodies)]
     if not joints:
         raise ValueOutOfRangeError(
-            "it is joined to nothing that stays.", where="repeat",
+            "it is joined to nothing that stays.",
+            where="repeat",
             remedy="Join it once; its copies can then be joined to other places.",
-        )  # fmt: skip
+        )
     return wish.by if wish.by in joints else joints[0]
 
 

@@ -5,12 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from anakinema.building.carving import (
-    combined,
-    copied_round,
-    mirrored_in,
-    parallel,
-)
+from anakinema.building.carving import combined, copied_round, mirrored_in, parallel
 from anakinema.building.relating import kept_state
 from anakinema.building.shaping import (
     as_path,
@@ -25,14 +20,7 @@ from anakinema.document import model
 from anakinema.document.keeping import Slot, element_words, numbers_of, relation_words
 from anakinema.document.resolve import resolve
 from anakinema.edits.base import Edit, Together
-from anakinema.edits.outline import (
-    AddPlace,
-    OutlineKey,
-    SetCorner,
-    SetPlace,
-    SetShape,
-    outline_in,
-)
+from anakinema.edits.outline import AddPlace, OutlineKey, SetCorner, SetPlace, SetShape, outline_in
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.session.assembling import Scene

@@ -107,9 +107,10 @@ class ImportDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.addWidget(self.picture, 1)
         for words, widget in (
-            ("One unit of the file is one", self._unit), ("Layer", self._layer),
+            ("One unit of the file is one", self._unit),
+            ("Layer", self._layer),
             ("Thickness", self._thickness),
-        ):  # fmt: skip
+        ):
             layout.addWidget(row(words, widget, width=150))
         layout.addWidget(self._words)
         ends = QHBoxLayout()

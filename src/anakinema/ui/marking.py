@@ -48,9 +48,12 @@ class MarkDraft(QObject):
     def _made(self, scene: Scene):  # type: ignore[no-untyped-def]
         assert self.first is not None
         return marked(
-            scene.resolved, self.first, self.second,
-            self.off.get("along", 0.0), self.off.get("across", 0.0),
-        )  # fmt: skip
+            scene.resolved,
+            self.first,
+            self.second,
+            self.off.get("along", 0.0),
+            self.off.get("across", 0.0),
+        )
 
     def _ask(self) -> None:
         self.at = self.trouble = None

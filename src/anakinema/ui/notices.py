@@ -85,10 +85,7 @@ class NoticeBar(QWidget):
         )
 
     def _line(
-        self,
-        name: str,
-        words: str,
-        buttons: Sequence[tuple[str, str, Callable[[], None]]] = (),
+        self, name: str, words: str, buttons: Sequence[tuple[str, str, Callable[[], None]]] = ()
     ) -> None:
         line = QWidget()
         line.setObjectName("notice")

@@ -33,9 +33,12 @@ class TakeDialog(QDialog):
         layout = QVBoxLayout(self)
         layout.setSpacing(8)
         layout.addWidget(
-            label("It comes as a copy that knows where it is from, and can be brought up to date.",
-                  "quiet", wrap=True)
-        )  # fmt: skip
+            label(
+                "It comes as a copy that knows where it is from, and can be brought up to date.",
+                "quiet",
+                wrap=True,
+            )
+        )
         self._list = QListWidget()
         self._list.setObjectName("take_list")
         self._list.setAccessibleName("units to take")

@@ -100,8 +100,9 @@ class CamCanvas(QWidget):
         count = len(view.diagrams)
         high = (self.height() - 2 * MARGIN - 18) / count
         for k in range(count):
-            box = QRectF(self._left(), MARGIN + k * high, self.width() - MARGIN - self._left(),
-                         high - 8)  # fmt: skip
+            box = QRectF(
+                self._left(), MARGIN + k * high, self.width() - MARGIN - self._left(), high - 8
+            )
             self._draw_diagram(painter, view, k, box)
         self._draw_axis(painter)
 

@@ -18,13 +18,7 @@ from PySide6.QtWidgets import (
 from anakinema.document import model
 from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
-from anakinema.edits.cams import (
-    RemoveSegment,
-    SetCam,
-    SetFollower,
-    SetSegment,
-    SplitSegment,
-)
+from anakinema.edits.cams import RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment
 from anakinema.errors import AnakinemaError
 from anakinema.geometry.laws import MotionLaw
 from anakinema.session import (
@@ -50,8 +44,10 @@ FACES = {"roller": "roller", "round": "round face", "knife": "knife edge", "flat
 WAYS = {"translating": "slides", "swinging": "swings"}
 RETURNS = {"spring": "spring", "gravity": "its weight", "groove": "groove"}
 PROFILES: dict[ProfileForm, str] = {
-    "points": "exact points", "arcs": "arcs: x, y, bulge", "curves": "cubics: 4 points",
-}  # fmt: skip
+    "points": "exact points",
+    "arcs": "arcs: x, y, bulge",
+    "curves": "cubics: 4 points",
+}
 WIDE = 300
 
 
@@ -184,9 +180,10 @@ class CamStudio(QWidget):
         form.quiet("A cam, its follower and the joints between them, hung on the body that stands.")
         boxes: list[QComboBox] = []
         for name, words, options in (
-            ("cam_face", "follower", FACES), ("cam_moves", "it", WAYS),
+            ("cam_face", "follower", FACES),
+            ("cam_moves", "it", WAYS),
             ("cam_returns", "kept on by", RETURNS),
-        ):  # fmt: skip
+        ):
             box = choice_box(name, words)
             for key, said in options.items():
                 box.addItem(said, key)
@@ -261,16 +258,24 @@ class CamStudio(QWidget):
         for dimension in part.dimensions:
             build_dimension(form, part_id, dimension.id)
         if source_text(cam.base) not in names:
-            form.quantity("base radius", "cam_base", lambda: source_text(self._now_cam().base),
-                          lambda text: SetCam(part_id, cam_id, "base", text))  # fmt: skip
+            form.quantity(
+                "base radius",
+                "cam_base",
+                lambda: source_text(self._now_cam().base),
+                lambda text: SetCam(part_id, cam_id, "base", text),
+            )
         used = {
-            "roller": ("radius", "offset"), "round": ("radius", "offset"), "knife": ("offset",),
+            "roller": ("radius", "offset"),
+            "round": ("radius", "offset"),
+            "knife": ("offset",),
             "flat": (),
-        }[cam.follower.face]  # fmt: skip
+        }[cam.follower.face]
         if cam.follower.moves == "swinging":
-            used = ("centres", "offset") if cam.follower.face == "flat" else (
-                *(u for u in used if u != "offset"), "arm", "centres",
-            )  # fmt: skip
+            used = (
+                ("centres", "offset")
+                if cam.follower.face == "flat"
+                else (*(u for u in used if u != "offset"), "arm", "centres")
+            )
         form.quantities(
             [each for each in used if source_text(getattr(cam.follower, each)) not in names],
             "follower",
@@ -279,9 +284,13 @@ class CamStudio(QWidget):
         )
         grooved = cam.follower.returns == "groove"
         ways = [(key, said) for key, said in RETURNS.items() if (key == "groove") == grooved]
-        form.choice("kept on by", "follower_returns", ways,
-                    lambda: self._now_cam().follower.returns,
-                    lambda how: SetFollower(part_id, cam_id, "returns", how))  # fmt: skip
+        form.choice(
+            "kept on by",
+            "follower_returns",
+            ways,
+            lambda: self._now_cam().follower.returns,
+            lambda how: SetFollower(part_id, cam_id, "returns", how),
+        )
 
     def _build_lift(self, form: Form, cam: model.Cam) -> None:
         assert self._key is not None
@@ -290,15 +299,22 @@ class CamStudio(QWidget):
         if cam.points:
             form.quiet(f"A smooth curve through {len(cam.points)} points.")
             form.buttons(
-                ("cam_segments", "Back to segments",
-                 lambda: form.once(SetCam(part_id, cam_id, "points", ())))
-            )  # fmt: skip
+                (
+                    "cam_segments",
+                    "Back to segments",
+                    lambda: form.once(SetCam(part_id, cam_id, "points", ())),
+                )
+            )
         else:
             for k in range(len(cam.segments)):
                 self._build_segment(form, k, len(cam.segments))
             if any(segment.law == "constant" for segment in cam.segments):
-                form.quantity("ease", "cam_ease", lambda: source_text(self._now_cam().ease),
-                              lambda text: SetCam(part_id, cam_id, "ease", text))  # fmt: skip
+                form.quantity(
+                    "ease",
+                    "cam_ease",
+                    lambda: source_text(self._now_cam().ease),
+                    lambda text: SetCam(part_id, cam_id, "ease", text),
+                )
                 form.quiet("A constant speed begins and ends over this turn.")
         table = QPlainTextEdit()
         table.setObjectName("cam_table")
@@ -325,13 +341,25 @@ class CamStudio(QWidget):
             lambda field, text: SetSegment(part_id, cam_id, k, field, text),
         )
         laws = [(law, LAWS[law]) for law in get_args(MotionLaw)]
-        form.choice("law", f"segment_{k}_law", laws, lambda: segment().law,
-                    lambda law: SetSegment(part_id, cam_id, k, "law", law), width=158)  # fmt: skip
-        entries = [(f"segment_{k}_split", "Split",
-                    lambda: form.once(SplitSegment(part_id, cam_id, k)))]  # fmt: skip
+        form.choice(
+            "law",
+            f"segment_{k}_law",
+            laws,
+            lambda: segment().law,
+            lambda law: SetSegment(part_id, cam_id, k, "law", law),
+            width=158,
+        )
+        entries = [
+            (f"segment_{k}_split", "Split", lambda: form.once(SplitSegment(part_id, cam_id, k)))
+        ]
         if count > 2:
-            entries.append((f"segment_{k}_drop", "Remove",
-                            lambda: form.once(RemoveSegment(part_id, cam_id, k))))  # fmt: skip
+            entries.append(
+                (
+                    f"segment_{k}_drop",
+                    "Remove",
+                    lambda: form.once(RemoveSegment(part_id, cam_id, k)),
+                )
+            )
         form.buttons(*entries)
 
     def _build_base(self, form: Form) -> None:
@@ -340,10 +368,20 @@ class CamStudio(QWidget):
         radius = QuantityField("2 mm", "least_radius")
         form.layout.addWidget(row("pressure angle up to", pressure, width=FIELD))
         form.layout.addWidget(row("convex radius from", radius, width=FIELD))
-        form.buttons(("cam_smallest", "Set the base to it",
-                      lambda: self._try(lambda: base_that_meets(
-                          self._bench.session.document, *self._key_now(), pressure.text(),
-                          radius.text()))))  # fmt: skip
+        form.buttons(
+            (
+                "cam_smallest",
+                "Set the base to it",
+                lambda: self._try(
+                    lambda: base_that_meets(
+                        self._bench.session.document,
+                        *self._key_now(),
+                        pressure.text(),
+                        radius.text(),
+                    )
+                ),
+            )
+        )
 
         form.section("Profile")
         form.quiet("For a machine or a spreadsheet; a line each.")

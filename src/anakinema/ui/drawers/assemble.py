@@ -106,9 +106,10 @@ class AssembleDrawer(QWidget):
         self.chain = ChainMapView(workbench)
         self._pages.addWidget(self._page(self._words, self.chain, stretch=True))
         self._pages.addWidget(
-            self._page(label("Bodies", "section"), self._bodies, label("Joints", "section"),
-                       self._joints)
-        )  # fmt: skip
+            self._page(
+                label("Bodies", "section"), self._bodies, label("Joints", "section"), self._joints
+            )
+        )
         self._pages.addWidget(ParameterTable(workbench))
         self._buttons["Parts"].setChecked(True)
         self._bodies.itemActivated.connect(lambda item: self._choose("body", item))
@@ -168,10 +169,13 @@ class AssembleDrawer(QWidget):
         document = self._workbench.session.document
         colours = {part.id: part.colour for part in document.parts}
         bodies = [
-            (b.id, f"{b.title}{', fixed' if b.fixed else ''}{', off' if b.off else ''}",
-             colours.get(b.part))
+            (
+                b.id,
+                f"{b.title}{', fixed' if b.fixed else ''}{', off' if b.off else ''}",
+                colours.get(b.part),
+            )
             for b in document.bodies
-        ]  # fmt: skip
+        ]
         joints = [
             (j.id, f"{j.title}  ({j.kind.replace('_', ' ')}{', off' if j.off else ''})", None)
             for j in document.joints

@@ -20,8 +20,10 @@ from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 
 KINDS: dict[model.ContactKind, str] = {
-    "stop": "stops at", "push": "pushes", "keep": "stays in touch with",
-}  # fmt: skip
+    "stop": "stops at",
+    "push": "pushes",
+    "keep": "stays in touch with",
+}
 ANY = "any other body"
 
 
@@ -48,15 +50,26 @@ class ContactList(Listing[model.Contact]):
 
         form.layout.addWidget(label(item.title, "strong", wrap=True))
         kinds = [(k, w) for k, w in KINDS.items() if item.second is not None or k != "keep"]
-        form.choice("it", f"contact_kind_{name}", kinds, lambda: now().kind,
-                    lambda kind: SetContact(name, "kind", kind))  # fmt: skip
+        form.choice(
+            "it",
+            f"contact_kind_{name}",
+            kinds,
+            lambda: now().kind,
+            lambda kind: SetContact(name, "kind", kind),
+        )
         if item.kind == "keep":
             form.check(
-                "Rolls without slip", f"rolls_{name}", lambda: now().rolling,
+                "Rolls without slip",
+                f"rolls_{name}",
+                lambda: now().rolling,
                 lambda on: SetContact(name, "rolling", on),
-            )  # fmt: skip
-        form.check("In force", f"contact_in_force_{name}", lambda: not now().off,
-                   lambda on: SetContact(name, "off", not on))  # fmt: skip
+            )
+        form.check(
+            "In force",
+            f"contact_in_force_{name}",
+            lambda: not now().off,
+            lambda on: SetContact(name, "off", not on),
+        )
         going = Remove(Going(contacts=frozenset((name,))), "Delete contact")
         form.buttons((f"drop_contact_{name}", "Delete contact", lambda: form.once(going)))
 
@@ -70,9 +83,12 @@ class ContactMaker(Maker):
         self._bodies: tuple[tuple[str, str], ...] = ()
         self._first, self._kind, self._second = (
             choice_box(f"contact_{name}", words)
-            for name, words in (("first", "body"), ("kind", "what it does"),
-                                ("second", "other body"))
-        )  # fmt: skip
+            for name, words in (
+                ("first", "body"),
+                ("kind", "what it does"),
+                ("second", "other body"),
+            )
+        )
         for kind, words in KINDS.items():
             self._kind.addItem(words, kind)
         self._rolling = QCheckBox("rolls without slip")

@@ -21,10 +21,15 @@ from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
 KINDS = {
-    "gears": "wheels in mesh", "internal_gears": "wheel in a ring", "rack": "pinion and rack",
-    "belt": "open belt", "crossed_belt": "crossed belt", "chain": "chain",
-    "ratio": "fixed ratio (screw, cable)", "angled_shafts": "universal joint",
-}  # fmt: skip
+    "gears": "wheels in mesh",
+    "internal_gears": "wheel in a ring",
+    "rack": "pinion and rack",
+    "belt": "open belt",
+    "crossed_belt": "crossed belt",
+    "chain": "chain",
+    "ratio": "fixed ratio (screw, cable)",
+    "angled_shafts": "universal joint",
+}
 
 
 class CouplingList(Listing[model.Coupling]):
@@ -58,12 +63,17 @@ class CouplingList(Listing[model.Coupling]):
         words = size_words(document, item) if name in active else ()
         for which, said in zip(("first_size", "second_size"), words, strict=False):
             form.quantity(
-                said, f"{which}_{name}",
+                said,
+                f"{which}_{name}",
                 lambda w=which: source_text(getattr(now(), w)),  # type: ignore[misc]
                 lambda text, w=which: SetCoupling(name, w, text),  # type: ignore[misc]
-            )  # fmt: skip
-        form.check("In force", f"in_force_{name}", lambda: not now().off,
-                   lambda on: SetCoupling(name, "off", not on))  # fmt: skip
+            )
+        form.check(
+            "In force",
+            f"in_force_{name}",
+            lambda: not now().off,
+            lambda on: SetCoupling(name, "off", not on),
+        )
         going = Remove(Going(couplings=frozenset((name,))), "Delete coupling")
         form.buttons((f"drop_{name}", "Delete coupling", lambda: form.once(going)))
 
@@ -78,9 +88,12 @@ class CouplingMaker(Maker):
         self._joints: tuple[tuple[str, str], ...] = ()
         self._first, self._second, self._kind = (
             choice_box(f"couple_{name}", words)
-            for name, words in (("first", "first joint"), ("second", "second joint"),
-                                ("kind", "kind of coupling"))
-        )  # fmt: skip
+            for name, words in (
+                ("first", "first joint"),
+                ("second", "second joint"),
+                ("kind", "kind of coupling"),
+            )
+        )
         self._sizes = [QuantityField("", f"couple_{which}_size") for which in ("first", "second")]
         self._words = label("", "quiet", wrap=True)
         self._words.setObjectName("couple_words")
@@ -147,16 +160,18 @@ class CouplingMaker(Maker):
         offer = self._offers[index]
         units = self._workbench.session.document.units
         one, two = (
-            completed(field.text().strip(), source_text(like or ""),
-                      UnitSystem(units.length, units.angle))
-            for field, like in zip(
-                self._sizes, (offer.first_size, offer.second_size), strict=True
+            completed(
+                field.text().strip(), source_text(like or ""), UnitSystem(units.length, units.angle)
             )
-        )  # fmt: skip
+            for field, like in zip(self._sizes, (offer.first_size, offer.second_size), strict=True)
+        )
         return couple(
-            scene, offer.kind, str(self._first.currentData()), str(self._second.currentData()),
+            scene,
+            offer.kind,
+            str(self._first.currentData()),
+            str(self._second.currentData()),
             (one, None if offer.second_size is None else two),
-        )  # fmt: skip
+        )
 
     def _try(self) -> None:
         """Say what would come of it."""

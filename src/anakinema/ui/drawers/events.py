@@ -59,10 +59,12 @@ class EventList(QWidget):
         if evaluation is None or not self.isVisible():
             return
         lines = [
-            (event.progress,
-             f"{progress_words(evaluation, event.progress)}: {event_words(evaluation, event)}")
+            (
+                event.progress,
+                f"{progress_words(evaluation, event.progress)}: {event_words(evaluation, event)}",
+            )
             for event in evaluation.motion.events[:MOST_SHOWN]
-        ]  # fmt: skip
+        ]
         windows = contact_windows(evaluation.motion)
         lines += [(w.begin, window_words(evaluation, w)) for w in windows[:MOST_SHOWN]]
         self._progress = [progress for progress, _ in lines]

@@ -219,9 +219,7 @@ class GaugeBar(QWidget):
         painter.setBrush(QColor(t.accent))
         a, b = self.x_of(gauge.low), self.x_of(gauge.high)
         painter.drawRoundedRect(QRectF(a, 27, max(b - a, 2.0), 5), 2.5, 2.5)
-        for name, bound, inward in (
-            ("least", gauge.least, 4), ("greatest", gauge.greatest, -4),
-        ):  # fmt: skip
+        for name, bound, inward in (("least", gauge.least, 4), ("greatest", gauge.greatest, -4)):
             if bound is not None:
                 held = self._dragging and self._handle == name
                 painter.setPen(QPen(QColor(t.accent if held else t.ink), 2))

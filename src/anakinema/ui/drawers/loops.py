@@ -68,14 +68,24 @@ class LoopList(Listing[model.Loop]):
                 partial(lambda i: now().wheels[i].back, k),
                 partial(SetLoopWheel, name, k, "back"),
             )
-        form.quantity("length, empty: as drawn", f"loop_length_{name}",
-                      lambda: source_text(now().length),
-                      lambda text: SetLoop(name, "length", text.strip() or None))  # fmt: skip
-        form.quantity("thickness, if any", f"loop_thickness_{name}",
-                      lambda: source_text(now().thickness),
-                      lambda text: SetLoop(name, "thickness", text.strip() or None))  # fmt: skip
-        form.check("In force", f"loop_in_force_{name}", lambda: not now().off,
-                   lambda on: SetLoop(name, "off", not on))  # fmt: skip
+        form.quantity(
+            "length, empty: as drawn",
+            f"loop_length_{name}",
+            lambda: source_text(now().length),
+            lambda text: SetLoop(name, "length", text.strip() or None),
+        )
+        form.quantity(
+            "thickness, if any",
+            f"loop_thickness_{name}",
+            lambda: source_text(now().thickness),
+            lambda text: SetLoop(name, "thickness", text.strip() or None),
+        )
+        form.check(
+            "In force",
+            f"loop_in_force_{name}",
+            lambda: not now().off,
+            lambda on: SetLoop(name, "off", not on),
+        )
         going = Remove(Going(loops=frozenset((name,))), "Delete loop")
         form.buttons((f"drop_loop_{name}", "Delete loop", lambda: form.once(going)))
 
@@ -100,8 +110,10 @@ class LoopMaker(Maker):
             QPushButton(words) for words in ("Add wheel", "Lay it", "Clear")
         )
         for button, name in (
-            (self._add, "loop_add"), (self._make, "loop_make"), (self._clear, "loop_clear"),
-        ):  # fmt: skip
+            (self._add, "loop_add"),
+            (self._make, "loop_make"),
+            (self._clear, "loop_clear"),
+        ):
             button.setObjectName(name)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)

@@ -40,8 +40,9 @@ class ParameterTable(QWidget):
         line.addWidget(add)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(label("Sizes by name, for use in any field: 3*throw + 2 mm", "quiet",
-                               wrap=True))  # fmt: skip
+        layout.addWidget(
+            label("Sizes by name, for use in any field: 3*throw + 2 mm", "quiet", wrap=True)
+        )
         layout.addLayout(self._rows)
         layout.addLayout(line)
         layout.addStretch(1)
@@ -91,9 +92,12 @@ class ParameterTable(QWidget):
             line.setContentsMargins(0, 0, 0, 0)
             line.setSpacing(4)
             field = live_field(
-                "", f"size_{name}", partial(lambda n, text: bench.do(SetParameter(n, text)), name),
-                bench.finish_gesture, bench.cancel_gesture,
-            )  # fmt: skip
+                "",
+                f"size_{name}",
+                partial(lambda n, text: bench.do(SetParameter(n, text)), name),
+                bench.finish_gesture,
+                bench.cancel_gesture,
+            )
             self._fields[name] = field
             drop = QPushButton("×")
             drop.setObjectName(f"drop_{name}")

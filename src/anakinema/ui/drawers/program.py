@@ -27,11 +27,15 @@ from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
 LAWS = {
-    "constant": "constant velocity", "parabolic": "constant acceleration",
-    "harmonic": "harmonic", "cycloidal": "cycloidal",
-    "modified_trapezoid": "modified trapezoid", "modified_sine": "modified sine",
-    "polynomial_345": "3-4-5", "polynomial_4567": "4-5-6-7",
-}  # fmt: skip
+    "constant": "constant velocity",
+    "parabolic": "constant acceleration",
+    "harmonic": "harmonic",
+    "cycloidal": "cycloidal",
+    "modified_trapezoid": "modified trapezoid",
+    "modified_sine": "modified sine",
+    "polynomial_345": "3-4-5",
+    "polynomial_4567": "4-5-6-7",
+}
 WIDE, NARROW = 160, 64
 """px of the box of laws and of the two fields of a time."""
 
@@ -95,8 +99,9 @@ class ProgramPanel(QWidget):
         if not program.drivers:
             form.quiet("No driver yet: click a joint, then Drive.")
         for option, words in (
-            ("there_and_back", "There and back"), ("past_limits", "Run past limits"),
-        ):  # fmt: skip
+            ("there_and_back", "There and back"),
+            ("past_limits", "Run past limits"),
+        ):
 
             def switched(on: bool, name: str = option) -> Edit:
                 return SetProgramOption(name, on)
@@ -161,13 +166,19 @@ class ProgramPanel(QWidget):
             )
         if stage.step is not None:
             form.quantity(
-                "step", f"step_{k}", lambda: source_text(self._program().stages[k].step),
+                "step",
+                f"step_{k}",
+                lambda: source_text(self._program().stages[k].step),
                 lambda text: SetStage(k, "step", text),
-            )  # fmt: skip
+            )
         form.choice(
-            "law", f"law_{k}", list(LAWS.items()), lambda: self._program().stages[k].law,
-            lambda law: SetStage(k, "law", law), width=WIDE,
-        )  # fmt: skip
+            "law",
+            f"law_{k}",
+            list(LAWS.items()),
+            lambda: self._program().stages[k].law,
+            lambda law: SetStage(k, "law", law),
+            width=WIDE,
+        )
         form.layout.addWidget(row("lasts, then waits", self._times(form, k), width=2 * NARROW + 4))
         self._add_buttons(form, k, titles)
 

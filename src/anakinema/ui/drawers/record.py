@@ -26,11 +26,21 @@ class RecordDrawer(QWidget):
         layout.setSpacing(8)
         layout.addWidget(label("Take it with you", "section"))
         for name, words, why, suffix, export in (
-            ("export_table", "Motion table…", "Every step with poses, joint values, velocities and"
-             " accelerations, as CSV.", "csv", export_table),
-            ("export_report", "Verdict report…", "Findings, events and mobility, as JSON for other"
-             " programs.", "json", export_report),
-        ):  # fmt: skip
+            (
+                "export_table",
+                "Motion table…",
+                "Every step with poses, joint values, velocities and accelerations, as CSV.",
+                "csv",
+                export_table,
+            ),
+            (
+                "export_report",
+                "Verdict report…",
+                "Findings, events and mobility, as JSON for other programs.",
+                "json",
+                export_report,
+            ),
+        ):
             button = QPushButton(words)
             button.setObjectName(name)
             button.clicked.connect(lambda _=False, s=suffix, e=export: self._export(s, e))

@@ -30,12 +30,18 @@ def build_body(form: Form, body_id: str) -> None:
     uses = sum(other.part == body().part for other in document.bodies)
     shared = f", used {uses} times" if uses > 1 else ""
     form.heading(body().title, f"part {part().title}{shared}")
-    form.text("Name", "body_name", lambda: body().name or body().title,
-              lambda text: SetBody(body_id, "name", text))  # fmt: skip
-    form.check("fixed", "body_fixed", lambda: body().fixed,
-               lambda on: SetBody(body_id, "fixed", on))  # fmt: skip
-    form.check("switched off", "body_off", lambda: body().off,
-               lambda on: SetBody(body_id, "off", on))  # fmt: skip
+    form.text(
+        "Name",
+        "body_name",
+        lambda: body().name or body().title,
+        lambda text: SetBody(body_id, "name", text),
+    )
+    form.check(
+        "fixed", "body_fixed", lambda: body().fixed, lambda on: SetBody(body_id, "fixed", on)
+    )
+    form.check(
+        "switched off", "body_off", lambda: body().off, lambda on: SetBody(body_id, "off", on)
+    )
     form.buttons(
         ("body_hold", "Hold", lambda: bench.hold([body_id])),
         ("body_hide", "Hide", lambda: bench.hide([body_id])),
@@ -43,11 +49,16 @@ def build_body(form: Form, body_id: str) -> None:
     if is_stick(part()):
         form.section("Dress this bare length as")
         for k in range(0, len(DRESSES), 2):
-            form.buttons(*(
-                (f"dress_{d.recipe}", recipe(d.recipe).title,
-                 lambda key=d.recipe: _dress(form, body_id, key))
-                for d in DRESSES[k : k + 2]
-            ))  # fmt: skip
+            form.buttons(
+                *(
+                    (
+                        f"dress_{d.recipe}",
+                        recipe(d.recipe).title,
+                        lambda key=d.recipe: _dress(form, body_id, key),
+                    )
+                    for d in DRESSES[k : k + 2]
+                )
+            )
     if part().dimensions:
         form.section("Dimensions")
     for dimension in part().dimensions:
@@ -64,25 +75,45 @@ def build_body(form: Form, body_id: str) -> None:
         lambda axis: source_text(getattr(body().pose, axis)),
         lambda axis, text: SetPose(body_id, axis, text),
     )
-    form.quantity("height", "height", lambda: source_text(body().height),
-                  lambda text: SetBody(body_id, "height", text.strip() or None))  # fmt: skip
+    form.quantity(
+        "height",
+        "height",
+        lambda: source_text(body().height),
+        lambda text: SetBody(body_id, "height", text.strip() or None),
+    )
     form.section("Part")
-    form.text("Part name", "part_name", lambda: part().name or part().title,
-              lambda text: SetPart(body().part, "name", text))  # fmt: skip
+    form.text(
+        "Part name",
+        "part_name",
+        lambda: part().name or part().title,
+        lambda text: SetPart(body().part, "name", text),
+    )
     colours = [(colour, colour) for colour in get_args(model.Colour)]
-    form.choice("Colour", "part_colour", colours, lambda: part().colour,
-                lambda colour: SetPart(body().part, "colour", colour))  # fmt: skip
+    form.choice(
+        "Colour",
+        "part_colour",
+        colours,
+        lambda: part().colour,
+        lambda colour: SetPart(body().part, "colour", colour),
+    )
     _material(form, body_id)
-    form.text("Note", "part_note", lambda: part().note,
-              lambda text: SetPart(body().part, "note", text))  # fmt: skip
+    form.text(
+        "Note", "part_note", lambda: part().note, lambda text: SetPart(body().part, "note", text)
+    )
     if uses > 1:
         new = fresh_id(body_id, [p.id for p in document.parts])
-        form.buttons(("split_part", "Make this one its own",
-                      lambda: form.once(SplitPart(body_id, new))))  # fmt: skip
+        form.buttons(
+            ("split_part", "Make this one its own", lambda: form.once(SplitPart(body_id, new)))
+        )
     options = [(p.id, p.title) for p in document.parts]
     if len(options) > 1:
-        form.choice("Made of", "body_part", options, lambda: body().part,
-                    lambda chosen: _other_part(form, body_id, chosen))  # fmt: skip
+        form.choice(
+            "Made of",
+            "body_part",
+            options,
+            lambda: body().part,
+            lambda chosen: _other_part(form, body_id, chosen),
+        )
     joints = [j for j in document.joints if body_id in (j.first.body, j.second.body)]
     if joints:
         form.section("Joints")
@@ -98,8 +129,12 @@ def build_dimension(form: Form, part_id: str, name: str) -> None:
         dimensions = form.workbench.session.document.part(part_id).dimensions
         return source_text(model.next_by_id(dimensions, name).value)
 
-    form.quantity(name.replace("_", " "), f"dimension_{part_id}_{name}", source,
-                  lambda text: SetDimension(part_id, name, text))  # fmt: skip
+    form.quantity(
+        name.replace("_", " "),
+        f"dimension_{part_id}_{name}",
+        source,
+        lambda text: SetDimension(part_id, name, text),
+    )
 
 
 def _dress(form: Form, body_id: str, recipe_id: str) -> None:
@@ -116,12 +151,22 @@ def build_parameter(form: Form, parameter: model.Parameter) -> None:
         parameters = form.workbench.session.document.parameters
         return source_text(model.next_by_id(parameters, name).value)
 
-    form.quantity(name.replace("_", " "), f"parameter_{name}", source,
-                  lambda text: SetParameter(name, text), parameter.note)  # fmt: skip
+    form.quantity(
+        name.replace("_", " "),
+        f"parameter_{name}",
+        source,
+        lambda text: SetParameter(name, text),
+        parameter.note,
+    )
 
 
-MATERIALS = {"steel": 7850.0, "aluminium": 2700.0, "brass": 8500.0, "acetal": 1410.0,
-             "plywood": 680.0}  # fmt: skip
+MATERIALS = {
+    "steel": 7850.0,
+    "aluminium": 2700.0,
+    "brass": 8500.0,
+    "acetal": 1410.0,
+    "plywood": 680.0,
+}
 """kg/m³, common practice, no source; type another density where it matters."""
 
 

@@ -71,6 +71,8 @@ def _add_requirement_field(form: Form, finding_id: str, which: str) -> None:
 
     words = {"least": "at least", "greatest": "at most", "comfort": "comfortable from"}[which]
     form.quantity(
-        words, f"asked_{which}", source,
+        words,
+        f"asked_{which}",
+        source,
         lambda text: SetRequirement(finding_id, which, text if text.strip() else None),
-    )  # fmt: skip
+    )

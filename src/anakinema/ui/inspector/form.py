@@ -8,14 +8,7 @@ from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
@@ -68,10 +61,12 @@ class Form:
     """Adds rows to a layout; `refresh` shows the document's present values in all of them."""
 
     def __init__(
-        self, workbench: Workbench, layout: QVBoxLayout,
+        self,
+        workbench: Workbench,
+        layout: QVBoxLayout,
         do: Callable[[Edit], object] | None = None,
         finish: Callable[[], None] | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.workbench = workbench
         self.layout = layout
         self.do = do or workbench.do
@@ -107,9 +102,13 @@ class Form:
         self.layout.addWidget(label(words, "quiet", wrap=True))
 
     def quantity(
-        self, words: str, name: str, source: Callable[[], str], edit: Callable[[str], Edit],
+        self,
+        words: str,
+        name: str,
+        source: Callable[[], str],
+        edit: Callable[[str], Edit],
         note: str = "",
-    ) -> QuantityField:  # fmt: skip
+    ) -> QuantityField:
         """A number or expression, edited live."""
         bench = self.workbench
         like = [source()]
@@ -154,9 +153,14 @@ class Form:
         self.layout.addWidget(row(words, field, width=FIELD))
 
     def choice(
-        self, words: str, name: str, options: Sequence[tuple[str, str]],
-        source: Callable[[], str], edit: Callable[[str], Edit | None], width: int = FIELD,
-    ) -> None:  # fmt: skip
+        self,
+        words: str,
+        name: str,
+        options: Sequence[tuple[str, str]],
+        source: Callable[[], str],
+        edit: Callable[[str], Edit | None],
+        width: int = FIELD,
+    ) -> None:
         """One of several (key, words)."""
         box = choice_box(name, words)
         for key, shown in options:

@@ -112,8 +112,10 @@ class SelectionForm(QScrollArea):
         form = self._form = Form(self._workbench, layout)
         selection, document = self._workbench.selection, self._workbench.session.document
         builders: dict[str, Callable[[Form, str], None]] = {
-            "body": build_body, "joint": build_joint, "finding": build_finding,
-        }  # fmt: skip
+            "body": build_body,
+            "joint": build_joint,
+            "finding": build_finding,
+        }
         if len(selection.bodies) > 1:
             self._build_several(form, selection)
         elif selection.kind == "body" and use_of(selection.id) is not None:
@@ -138,10 +140,12 @@ class SelectionForm(QScrollArea):
         form.text("Name", "document_name", lambda: self._workbench.session.document.name, SetName)
         for which, options in (("length", LENGTHS), ("angle", ANGLES)):
             form.choice(
-                f"{which.capitalize()}s in", f"unit_{which}", [(u, u) for u in options],
+                f"{which.capitalize()}s in",
+                f"unit_{which}",
+                [(u, u) for u in options],
                 partial(lambda w: str(getattr(self._workbench.session.document.units, w)), which),
                 partial(self._units, which),
-            )  # fmt: skip
+            )
         if document.parameters:
             form.section("Parameters")
             for parameter in document.parameters:
@@ -166,14 +170,17 @@ class SelectionForm(QScrollArea):
             lambda field, text: SetPicture(picture_id, ((field, text),)),
         )
         seen = [("0.25", "faint"), ("0.5", "half"), ("1", "fully")]
-        form.choice("Seen", "picture_opacity", seen,
-                    lambda: number("opacity"),
-                    lambda key: SetPicture(picture_id, (("opacity", float(key)),)))  # fmt: skip
+        form.choice(
+            "Seen",
+            "picture_opacity",
+            seen,
+            lambda: number("opacity"),
+            lambda key: SetPicture(picture_id, (("opacity", float(key)),)),
+        )
         form.buttons(
-            ("picture_scale", "Scale by a length",
-             lambda: bench.use_tool(f"scale:{picture_id}")),
+            ("picture_scale", "Scale by a length", lambda: bench.use_tool(f"scale:{picture_id}")),
             ("picture_drop", "Delete", lambda: form.once(RemovePicture(picture_id))),
-        )  # fmt: skip
+        )
 
     def _units(self, which: str, unit: str) -> Edit | None:
         units = self._workbench.session.document.units

@@ -20,9 +20,12 @@ from anakinema.units import ANGLE, LENGTH
 
 MANNERS = {"together": "bring together", "stand": "as they stand"}
 STACKS = {
-    "face": "face to face", "below": "underneath", "middle": "middle to middle",
-    "keep": "as it is", "typed": "at a height",
-}  # fmt: skip
+    "face": "face to face",
+    "below": "underneath",
+    "middle": "middle to middle",
+    "keep": "as it is",
+    "typed": "at a height",
+}
 
 
 TYPED_HEIGHT = 6.0
@@ -64,19 +67,25 @@ class JoinPanel(QWidget):
         self._flip.setObjectName("join_flip")
         layout.addWidget(self._flip)
         self._turn, self._offset, self._radius = (
-            draft_field(workbench, f"join_{wish}", "", dimension,
-                        partial(lambda w, value, _: draft.set_wish(**{w: value}), wish))
+            draft_field(
+                workbench,
+                f"join_{wish}",
+                "",
+                dimension,
+                partial(lambda w, value, _: draft.set_wish(**{w: value}), wish),
+            )
             for wish, dimension in (("turn", ANGLE), ("offset", LENGTH), ("radius", LENGTH))
-        )  # fmt: skip
+        )
         self._rise = draft_field(
             workbench, "join_rise", "6 mm", LENGTH, lambda value, _: draft.set_wish(stack=value)
         )
         self._rows = {
-            "turn": row("Turn by", self._turn), "offset": row("Offset", self._offset),
+            "turn": row("Turn by", self._turn),
+            "offset": row("Offset", self._offset),
             "radius": row("Radius of arc", self._radius),
             "curve": row("Curve", self._curve, width=132),
             "rise": row("Height above", self._rise),
-        }  # fmt: skip
+        }
         for widget in self._rows.values():
             layout.addWidget(widget)
         self._words = label("", wrap=True)
@@ -153,8 +162,10 @@ class JoinPanel(QWidget):
         if wish is not None:
             stack = wish.stack if isinstance(wish.stack, str) else "typed"
             for box, value in (
-                (self._kind, wish.kind), (self._manner, wish.manner), (self._stack, stack),
-            ):  # fmt: skip
+                (self._kind, wish.kind),
+                (self._manner, wish.manner),
+                (self._stack, stack),
+            ):
                 box.setCurrentIndex(max(0, box.findData(value)))
             self._flip.setChecked(wish.flip)
             units = self._workbench.scene.resolved.units if self._workbench.scene else None
@@ -171,9 +182,11 @@ class JoinPanel(QWidget):
         self._rows["radius"].setVisible(spec is not None and spec.has_radius)
         self._rows["rise"].setVisible(wish is not None and not isinstance(wish.stack, str))
         self._keep.setVisible(
-            wish is not None and wish.manner == "stand" and proposal is not None
+            wish is not None
+            and wish.manner == "stand"
+            and proposal is not None
             and bool(proposal.moved)
-        )  # fmt: skip
+        )
         self._words.setText(self._told())
         self._filling = False
 

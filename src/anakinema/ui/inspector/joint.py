@@ -61,15 +61,25 @@ def build_joint(form: Form, joint_id: str) -> None:
             " limit. A joint that gives way goes back to its rest when nothing pushes it."
         )
         form.buttons(
-            *((f"{which}_here", f"{which.capitalize()} here",
-               lambda w=which: _once(form, _limit_here(form, joint_id, w)))
-              for which in ("least", "greatest", "rest"))
-        )  # fmt: skip
+            *(
+                (
+                    f"{which}_here",
+                    f"{which.capitalize()} here",
+                    lambda w=which: _once(form, _limit_here(form, joint_id, w)),
+                )
+                for which in ("least", "greatest", "rest")
+            )
+        )
         form.buttons(
-            *((f"{which}_touch", f"{which.capitalize()} where it touches",
-               lambda w=which: form.workbench.ask_touch(joint_id, w))
-              for which in ("least", "greatest"))
-        )  # fmt: skip
+            *(
+                (
+                    f"{which}_touch",
+                    f"{which.capitalize()} where it touches",
+                    lambda w=which: form.workbench.ask_touch(joint_id, w),
+                )
+                for which in ("least", "greatest")
+            )
+        )
         told = label("", "quiet", wrap=True)
         told.setObjectName("touch_words")
         bench.touch_told.connect(told.setText)
@@ -77,16 +87,25 @@ def build_joint(form: Form, joint_id: str) -> None:
         if spec.is_bounded:
             _live_words(form, "joint_guide", joint_id, guide_words)
         if spec.is_guided:
-            form.check("may leave its guide", "joint_may_leave",
-                       lambda: joint().may_leave,
-                       lambda on: SetJoint(joint_id, "may_leave", on))  # fmt: skip
-        form.choice("gives way", "joint_yields", list(RETURNS.items()),
-                    lambda: joint().yields or "",
-                    lambda how: _yielding(form, joint_id, how))  # fmt: skip
+            form.check(
+                "may leave its guide",
+                "joint_may_leave",
+                lambda: joint().may_leave,
+                lambda on: SetJoint(joint_id, "may_leave", on),
+            )
+        form.choice(
+            "gives way",
+            "joint_yields",
+            list(RETURNS.items()),
+            lambda: joint().yields or "",
+            lambda how: _yielding(form, joint_id, how),
+        )
         _live_words(
-            form, "joint_standing", joint_id,
+            form,
+            "joint_standing",
+            joint_id,
             lambda evaluation, k: standing_words(evaluation, k, bench.progress),
-        )  # fmt: skip
+        )
         driven = any(d.joint == joint_id for d in bench.session.document.program.drivers)
         entries = [("joint_zero", "Zero here", lambda: _once(form, _zero(form, joint_id)))]
         if can_reverse(joint()):
@@ -97,8 +116,12 @@ def build_joint(form: Form, joint_id: str) -> None:
             entries.append(("joint_drive", "Drive", lambda: _once(form, _drive(form, joint_id))))
         form.buttons(*entries)
     form.section("Joint")
-    form.text("Name", "joint_name", lambda: joint().name or joint().title,
-              lambda text: SetJoint(joint_id, "name", text))  # fmt: skip
+    form.text(
+        "Name",
+        "joint_name",
+        lambda: joint().name or joint().title,
+        lambda text: SetJoint(joint_id, "name", text),
+    )
     kinds = [
         (kind, each.words) for kind, each in KINDS.items() if each.joins or kind == joint().kind
     ]
@@ -109,8 +132,13 @@ def build_joint(form: Form, joint_id: str) -> None:
         _side(form, joint_id, side)
     if spec.has_curve and bench.scene is not None:
         names = curve_names(bench.scene, joint().first.body)
-        form.choice("curve", "joint_curve", names, lambda: joint().curve or "",
-                    lambda name: SetJoint(joint_id, "curve", name))  # fmt: skip
+        form.choice(
+            "curve",
+            "joint_curve",
+            names,
+            lambda: joint().curve or "",
+            lambda name: SetJoint(joint_id, "curve", name),
+        )
     if spec.has_curve and spec.has_offset:
         form.quiet("A round of radius r outside a closed curve is a pin set off by −r.")
     form.quantities(
@@ -120,13 +148,16 @@ def build_joint(form: Form, joint_id: str) -> None:
         lambda name, text: SetJoint(joint_id, name, text),
     )
     if spec.turns_over:
-        form.buttons(
-            ("joint_flip", "Flip", lambda: _rejoin(form, joint_id, "flip", None)),
-        )
-    form.quantity("rise in stack", "joint_rise", lambda: source_text(joint().rise),
-                  lambda text: SetJoint(joint_id, "rise", text.strip() or None))  # fmt: skip
-    form.check("switched off", "joint_off", lambda: joint().off,
-               lambda on: SetJoint(joint_id, "off", on))  # fmt: skip
+        form.buttons(("joint_flip", "Flip", lambda: _rejoin(form, joint_id, "flip", None)))
+    form.quantity(
+        "rise in stack",
+        "joint_rise",
+        lambda: source_text(joint().rise),
+        lambda text: SetJoint(joint_id, "rise", text.strip() or None),
+    )
+    form.check(
+        "switched off", "joint_off", lambda: joint().off, lambda on: SetJoint(joint_id, "off", on)
+    )
     form.buttons(("joint_delete", "Delete joint", lambda: _delete(form, joint_id)))
 
 
@@ -152,9 +183,11 @@ def _live_words(
 
 
 RETURNS = {
-    "": "no", "spring": "a spring brings it back", "gravity": "its weight brings it back",
+    "": "no",
+    "spring": "a spring brings it back",
+    "gravity": "its weight brings it back",
     "friction": "stays where it is pushed",
-}  # fmt: skip
+}
 
 
 def _yielding(form: Form, joint_id: str, how: str) -> Edit | None:

@@ -35,10 +35,15 @@ class MarkPanel(QWidget):
         layout.addWidget(self._first)
         layout.addWidget(self._second)
         self._fields = {
-            which: draft_field(workbench, f"mark_{which}", "0 mm", LENGTH,
-                               partial(lambda w, _, told: draft.set_off(w, told), which))
+            which: draft_field(
+                workbench,
+                f"mark_{which}",
+                "0 mm",
+                LENGTH,
+                partial(lambda w, _, told: draft.set_off(w, told), which),
+            )
             for which in ("along", "across")
-        }  # fmt: skip
+        }
         layout.addWidget(row("Along its direction", self._fields["along"], width=FIELD))
         layout.addWidget(row("To its left", self._fields["across"], width=FIELD))
         self._words = label("", wrap=True)

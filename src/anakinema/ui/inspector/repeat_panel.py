@@ -22,13 +22,21 @@ from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
 MANNERS = {
-    "row": "in a row", "ring": "round a centre", "stack": "along the stack",
-    "mirror": "mirrored", "chain": "as a chain", "places": "onto places",
-}  # fmt: skip
+    "row": "in a row",
+    "ring": "round a centre",
+    "stack": "along the stack",
+    "mirror": "mirrored",
+    "chain": "as a chain",
+    "places": "onto places",
+}
 SHOWN = {
-    "row": ("count", "x", "y"), "ring": ("count", "angle", "about"), "stack": ("count", "lift"),
-    "mirror": ("angle", "about"), "chain": ("count",), "places": ("by",),
-}  # fmt: skip
+    "row": ("count", "x", "y"),
+    "ring": ("count", "angle", "about"),
+    "stack": ("count", "lift"),
+    "mirror": ("angle", "about"),
+    "chain": ("count",),
+    "places": ("by",),
+}
 
 
 JOINT = Qt.ItemDataRole.UserRole
@@ -128,13 +136,15 @@ class RepeatPanel(QWidget):
             return
         joints, places = self._joints, self._places
         without = [
-            str(joints.item(k).data(JOINT)) for k in range(joints.count())
+            str(joints.item(k).data(JOINT))
+            for k in range(joints.count())
             if joints.item(k).checkState() != Qt.CheckState.Checked
-        ]  # fmt: skip
+        ]
         ticked = [
-            spot for k, spot in enumerate(self._draft.offered)
+            spot
+            for k, spot in enumerate(self._draft.offered)
             if k < places.count() and places.item(k).checkState() == Qt.CheckState.Checked
-        ]  # fmt: skip
+        ]
         self._draft.set_wish(without=frozenset(without), targets=tuple(ticked))
 
     def _show_joints(self) -> None:

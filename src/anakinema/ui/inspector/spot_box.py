@@ -21,9 +21,14 @@ def spot_box(name: str, words: str) -> QComboBox:
 
 
 def fill_spots(
-    box: QComboBox, workbench: Workbench, chosen: BodySpot | tuple[str, str] | None, none: str,
-    *, body: str = "", without: str = "",
-) -> None:  # fmt: skip
+    box: QComboBox,
+    workbench: Workbench,
+    chosen: BodySpot | tuple[str, str] | None,
+    none: str,
+    *,
+    body: str = "",
+    without: str = "",
+) -> None:
     """List every spot, of one ``body`` or ``without`` one, behind a word for none if there is one.
 
     ``chosen``, a spot or its body and place, is shown.

@@ -32,16 +32,29 @@ def build_use(form: Form, body_id: str) -> None:
     unit = model.next_by_id(document.subassemblies, use().unit)
     uses = sum(u.unit == unit.id for u in document.uses)
     flat = inner_body(document, body_id)
-    form.heading(flat.title if flat is not None else use().title,
-                 f"unit {unit.title}, used {uses} time{'s' if uses > 1 else ''}")  # fmt: skip
-    form.text("Name of this use", "use_name", lambda: use().name or use().title,
-              lambda text: SetUse(use_id, "name", text))  # fmt: skip
-    form.text("Name of the unit", "unit_name", lambda: unit.name or unit.title,
-              lambda text: SetUnit(unit.id, "name", text))  # fmt: skip
-    form.quantity("height", "use_height", lambda: source_text(use().height),
-                  lambda text: SetUse(use_id, "height", text.strip() or 0.0))  # fmt: skip
-    form.check("switched off", "use_off", lambda: use().off,
-               lambda on: SetUse(use_id, "off", on))  # fmt: skip
+    form.heading(
+        flat.title if flat is not None else use().title,
+        f"unit {unit.title}, used {uses} time{'s' if uses > 1 else ''}",
+    )
+    form.text(
+        "Name of this use",
+        "use_name",
+        lambda: use().name or use().title,
+        lambda text: SetUse(use_id, "name", text),
+    )
+    form.text(
+        "Name of the unit",
+        "unit_name",
+        lambda: unit.name or unit.title,
+        lambda text: SetUnit(unit.id, "name", text),
+    )
+    form.quantity(
+        "height",
+        "use_height",
+        lambda: source_text(use().height),
+        lambda text: SetUse(use_id, "height", text.strip() or 0.0),
+    )
+    form.check("switched off", "use_off", lambda: use().off, lambda on: SetUse(use_id, "off", on))
     if flat is not None:
         part = document.part(flat.part)
         if part.dimensions:

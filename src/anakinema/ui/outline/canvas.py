@@ -253,11 +253,13 @@ class OutlineCanvas(QWidget):
         t = self._workbench.theme
         shown = [element for element, _ in elements_of(found, self.key)] if self.key else []
         own = [
-            e for e in shown
-            if e.kind == "place" or (
+            e
+            for e in shown
+            if e.kind == "place"
+            or (
                 e.kind in POINTS and self.key and (e.slab, e.hole) == (self.key.slab, self.key.hole)
             )
-        ]  # fmt: skip
+        ]
         special = [*self.picks, *([self._under] if self._under else [])]
         for element, line in zip(
             [*own, *special], traces(scene.resolved, self.part, [*own, *special]), strict=True
@@ -284,9 +286,15 @@ class OutlineCanvas(QWidget):
         painter.setBrush(QColor(t.accent if is_picked else t.card))
         if element.kind == "place":
             painter.drawPolygon(
-                QPolygonF([at + QPointF(0, -6), at + QPointF(6, 0), at + QPointF(0, 6),
-                           at + QPointF(-6, 0)])
-            )  # fmt: skip
+                QPolygonF(
+                    [
+                        at + QPointF(0, -6),
+                        at + QPointF(6, 0),
+                        at + QPointF(0, 6),
+                        at + QPointF(-6, 0),
+                    ]
+                )
+            )
             return
         painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
         if element.kind == "corner" or element.index:
@@ -321,8 +329,9 @@ class OutlineCanvas(QWidget):
                 painter.drawPolygon(view.map(polygon(ring)))
             if ghost.rings:
                 top = ghost.rings[0][int(np.argmax(ghost.rings[0][:, 1]))]
-                draw_words(painter, view.map(QPointF(*top)) + QPointF(6 + 34 * k, -4),
-                           ghost.words, t)  # fmt: skip
+                draw_words(
+                    painter, view.map(QPointF(*top)) + QPointF(6 + 34 * k, -4), ghost.words, t
+                )
 
     # Mouse and keys -----------------------------------------------------------------------
 

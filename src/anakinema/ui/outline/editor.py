@@ -120,10 +120,13 @@ class OutlineEditor(QWidget):
         """Draw all ways a change can come out; the panel asks which is meant."""
         self.ways = found[:MOST_WAYS]
         self.canvas.ghosts = tuple(
-            Ghost(tuple(ring for _, ring in way.rings),
-                  "AB C"[k] if way.edit else f"{'ABC'[k]} folds", way.edit is not None)
+            Ghost(
+                tuple(ring for _, ring in way.rings),
+                "AB C"[k] if way.edit else f"{'ABC'[k]} folds",
+                way.edit is not None,
+            )
             for k, way in enumerate(self.ways)
-        )  # fmt: skip
+        )
         self.canvas.fit()
         self.rebuild()
 
@@ -268,9 +271,12 @@ class OutlineEditor(QWidget):
             lambda field, text: SetShape(key, field, text),
         )
         if isinstance(shape, model.SlotAlong):
-            form.check("smooth through its corners", "slot_spline",
-                       lambda: bool(getattr(self._outline(key), "spline", False)),
-                       lambda on: SetShape(key, "spline", on))  # fmt: skip
+            form.check(
+                "smooth through its corners",
+                "slot_spline",
+                lambda: bool(getattr(self._outline(key), "spline", False)),
+                lambda on: SetShape(key, "spline", on),
+            )
         if isinstance(shape, (model.Path, model.Hull, model.SlotAlong)):
             self._build_corner(form, key, shape)
         else:
@@ -286,9 +292,12 @@ class OutlineEditor(QWidget):
         else:
             hole = key.hole
             form.buttons(
-                ("outline_drop", "Delete this hole",
-                 lambda: self.do(RemoveHole(key.part, key.slab, hole)))
-            )  # fmt: skip
+                (
+                    "outline_drop",
+                    "Delete this hole",
+                    lambda: self.do(RemoveHole(key.part, key.slab, hole)),
+                )
+            )
 
     def _slab(self, key: OutlineKey) -> model.Slab:
         return model.next_by_id(self.workbench.session.document.part(key.part).slabs, key.slab)
@@ -304,10 +313,13 @@ class OutlineEditor(QWidget):
         index, count = self.canvas.corner, len(getattr(shape, name))
         if not 0 <= index < count:
             form.layout.addWidget(
-                label(f"{count} corners. Click one to type its numbers; drag it; double-click an"
-                      " edge for a new one. Click edges too, with Shift several, to relate them.",
-                      "quiet", wrap=True)
-            )  # fmt: skip
+                label(
+                    f"{count} corners. Click one to type its numbers; drag it; double-click an"
+                    " edge for a new one. Click edges too, with Shift several, to relate them.",
+                    "quiet",
+                    wrap=True,
+                )
+            )
             return
         form.section(f"Corner {index + 1}")
 

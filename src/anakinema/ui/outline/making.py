@@ -50,9 +50,10 @@ def build_making(editor: OutlineEditor, form: Form, part: model.Part, key: Outli
         return run
 
     form.buttons(
-        ("add_hole", "Hole", hole(round_hole)), ("add_slot", "Slot", hole(slot_hole)),
+        ("add_hole", "Hole", hole(round_hole)),
+        ("add_slot", "Slot", hole(slot_hole)),
         ("add_arc_slot", "Arc slot", hole(arc_slot)),
-    )  # fmt: skip
+    )
     form.buttons(
         ("add_bent_slot", "Bent slot", hole(line_arc_slot)),
         ("add_curved_slot", "Curved slot", hole(curved_slot)),
@@ -68,9 +69,11 @@ def _build_combining(editor: OutlineEditor, form: Form, part: model.Part, key: O
         others = [slab.id for slab in part.slabs if slab.id != key.slab]
         shapes = [("disc", "Disc"), ("rectangle", "Rectangle"), ("path", "Corners")]
         form.buttons(
-            *((f"beside_{shape}", words, lambda s=shape: _beside(editor, part, key, s))
-              for shape, words in shapes)
-        )  # fmt: skip
+            *(
+                (f"beside_{shape}", words, lambda s=shape: _beside(editor, part, key, s))
+                for shape, words in shapes
+            )
+        )
         if others:
             box = _box("combine_with", "the other outline", others)
             form.layout.addWidget(box)

@@ -30,11 +30,20 @@ if TYPE_CHECKING:
     from anakinema.ui.outline.editor import OutlineEditor
 
 BUTTONS: dict[str, str] = {
-    "tangent": "Smooth", "concentric": "Concentric", "equal": "Equal", "parallel": "Parallel",
-    "square": "Square", "symmetric": "Symmetric", "on": "On it", "between": "Midway",
-    "length": "Length", "radius": "Radius", "angle": "Angle", "distance": "Distance",
+    "tangent": "Smooth",
+    "concentric": "Concentric",
+    "equal": "Equal",
+    "parallel": "Parallel",
+    "square": "Square",
+    "symmetric": "Symmetric",
+    "on": "On it",
+    "between": "Midway",
+    "length": "Length",
+    "radius": "Radius",
+    "angle": "Angle",
+    "distance": "Distance",
     "held": "Hold here",
-}  # fmt: skip
+}
 STARTING_BEND = 0.3
 STARTING_DISTANCE = "5 mm"
 
@@ -77,28 +86,35 @@ def build_picks(editor: OutlineEditor, form: Form, part: model.Part, key: Outlin
         (f"relate_{kind}", BUTTONS[kind], partial(_relate, editor, kind, ordered))
         for kind in possible(document, part.id, ordered)
     ]
-    if len(ordered) == 1 and ordered[0].kind == "edge" and "length" in {
-        name.removeprefix("relate_") for name, _, _ in entries
-    }:  # fmt: skip
+    if (
+        len(ordered) == 1
+        and ordered[0].kind == "edge"
+        and "length" in {name.removeprefix("relate_") for name, _, _ in entries}
+    ):
         for index, told in enumerate(("Level", "Upright")):
             axis = model.Element(kind="axis", index=index)
             entries.append(
-                (f"relate_{told.lower()}", told,
-                 partial(_relate, editor, "parallel", (*ordered, axis)))
-            )  # fmt: skip
+                (
+                    f"relate_{told.lower()}",
+                    told,
+                    partial(_relate, editor, "parallel", (*ordered, axis)),
+                )
+            )
         entries.append(("edge_bend", "Bend", lambda: _bend(editor, ordered[0], STARTING_BEND)))
     elif len(ordered) == 1 and ordered[0].kind == "edge":
         entries.append(("edge_straight", "Straighten", lambda: _bend(editor, ordered[0], 0.0)))
     if len(ordered) == 2 and not any(e.kind == "axis" for e in ordered):
         entries.append(
-            ("place_midway", "Place midway",
-             lambda: _place(editor, place_midway(part, *ordered)))
-        )  # fmt: skip
+            ("place_midway", "Place midway", lambda: _place(editor, place_midway(part, *ordered)))
+        )
     if len(ordered) == 1 and ordered[0].kind in ("edge", "corner", "centre"):
         entries.append(
-            ("place_beside", "Place beside",
-             lambda: _place(editor, place_beside(part, ordered[0], STARTING_DISTANCE)))
-        )  # fmt: skip
+            (
+                "place_beside",
+                "Place beside",
+                lambda: _place(editor, place_beside(part, ordered[0], STARTING_DISTANCE)),
+            )
+        )
     form.buttons(*entries)
 
 
@@ -164,9 +180,11 @@ def build_kept(editor: OutlineEditor, form: Form, part: model.Part) -> None:
     state = kept_state(document, part.id)
     if state is not None:
         free = state.freedoms
-        words = "Everything related is set." if not free else (
-            f"{free} number{'s' if free > 1 else ''} of what is related can still be chosen."
-        )  # fmt: skip
+        words = (
+            "Everything related is set."
+            if not free
+            else (f"{free} number{'s' if free > 1 else ''} of what is related can still be chosen.")
+        )
         line_of_state = label(words, "quiet", wrap=True)
         line_of_state.setObjectName("kept_state")
         form.layout.addWidget(line_of_state)
@@ -195,10 +213,12 @@ def build_ways(editor: OutlineEditor, form: Form) -> None:
     form.section("Which way?")
     count = len(editor.ways)
     form.quiet(
-        "There are two ways to keep this; both are drawn." if count == 2
-        else f"There are {count} ways to keep this; all are drawn." if count > 2
+        "There are two ways to keep this; both are drawn."
+        if count == 2
+        else f"There are {count} ways to keep this; all are drawn."
+        if count > 2
         else "This folds the outline; it is drawn, and not done."
-    )  # fmt: skip
+    )
     entries = [
         (f"way_{'abc'[k]}", f"Take {'ABC'[k]}", lambda w=way: editor.take(w))
         for k, way in enumerate(editor.ways)

@@ -12,14 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 from anakinema.document import model
 from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.document.resolve import Resolved
-from anakinema.session import (
-    Evaluation,
-    Finding,
-    Outcome,
-    curve_line,
-    loop_lines,
-    value_words,
-)
+from anakinema.session import Evaluation, Finding, Outcome, curve_line, loop_lines, value_words
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import Theme, font
 
@@ -147,9 +140,13 @@ def draw_loops(
 
 
 def draw_loop_ghost(
-    painter: QPainter, view: QTransform, resolved: Resolved, poses: np.ndarray, loop: int,
+    painter: QPainter,
+    view: QTransform,
+    resolved: Resolved,
+    poses: np.ndarray,
+    loop: int,
     ink: QColor,
-) -> None:  # fmt: skip
+) -> None:
     """A belt or chain as a thin line where it lies at other poses."""
     line, _ = loop_lines(resolved, poses)[loop]
     painter.setBrush(Qt.BrushStyle.NoBrush)

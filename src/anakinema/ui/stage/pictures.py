@@ -42,9 +42,10 @@ def picture_from(path: Path, document: model.Document) -> model.Picture:
         )
     if max(image.width(), image.height()) > LONGEST:
         image = image.scaled(
-            QSize(LONGEST, LONGEST), Qt.AspectRatioMode.KeepAspectRatio,
+            QSize(LONGEST, LONGEST),
+            Qt.AspectRatioMode.KeepAspectRatio,
             Qt.TransformationMode.SmoothTransformation,
-        )  # fmt: skip
+        )
     for quality in (85, 60, 35):
         data = QByteArray()
         buffer = QBuffer(data)
@@ -57,10 +58,13 @@ def picture_from(path: Path, document: model.Document) -> model.Picture:
     pixel = 300.0 / max(image.width(), 1)
     name = path.stem.encode("utf-8", "replace").decode()
     return model.Picture(
-        id=fresh_id(name, [p.id for p in document.pictures]), name=name, data=text,
-        x=f"{-image.width() * pixel / 2:.6g} mm", y=f"{-image.height() * pixel / 2:.6g} mm",
+        id=fresh_id(name, [p.id for p in document.pictures]),
+        name=name,
+        data=text,
+        x=f"{-image.width() * pixel / 2:.6g} mm",
+        y=f"{-image.height() * pixel / 2:.6g} mm",
         pixel=f"{pixel:.6g} mm",
-    )  # fmt: skip
+    )
 
 
 def decoded(content: bytes) -> QImage:
@@ -109,9 +113,11 @@ class PicturePainter:
             if image.isNull():
                 continue
             place = QTransform().translate(at.x, at.y).rotate(math.degrees(at.angle))
-            place = QTransform().scale(at.pixel, -at.pixel) * QTransform().translate(
-                0, image.height() * at.pixel
-            ) * place  # fmt: skip
+            place = (
+                QTransform().scale(at.pixel, -at.pixel)
+                * QTransform().translate(0, image.height() * at.pixel)
+                * place
+            )
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.setOpacity(picture.opacity)

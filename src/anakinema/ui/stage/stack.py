@@ -31,9 +31,11 @@ class StackView(QWidget):
         self._section: StackSection | None = None
         self._drag: tuple[str, float, float] | None = None
         for signal in (
-            workbench.scene_changed, workbench.playhead_moved, workbench.selection_changed,
+            workbench.scene_changed,
+            workbench.playhead_moved,
+            workbench.selection_changed,
             workbench.trial_changed,
-        ):  # fmt: skip
+        ):
             signal.connect(self._refresh)
         self._refresh()
 

@@ -88,8 +88,12 @@ class Stage(QWidget):
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
         workbench.trouble_changed.connect(self.update)
-        for happened in (workbench.document_changed, workbench.selection_changed,
-                         workbench.station_changed, workbench.playhead_moved):  # fmt: skip
+        for happened in (
+            workbench.document_changed,
+            workbench.selection_changed,
+            workbench.station_changed,
+            workbench.playhead_moved,
+        ):
             happened.connect(lambda *_: self._tool.interrupt())
 
     @property
@@ -279,9 +283,11 @@ class Stage(QWidget):
             return
         # With Shift: plain Left and Right step the motion wherever the focus is.
         pans = {
-            Qt.Key.Key_Left: (40, 0), Qt.Key.Key_Right: (-40, 0),
-            Qt.Key.Key_Up: (0, 40), Qt.Key.Key_Down: (0, -40),
-        }  # fmt: skip
+            Qt.Key.Key_Left: (40, 0),
+            Qt.Key.Key_Right: (-40, 0),
+            Qt.Key.Key_Up: (0, 40),
+            Qt.Key.Key_Down: (0, -40),
+        }
         key = Qt.Key(event.key())
         if key in pans and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._view = self._view.panned(*pans[key])

@@ -19,9 +19,13 @@ class View:
     def transform(self, width: float, height: float) -> QTransform:
         """From mm (y up) to pixels (y down)."""
         return QTransform(
-            self.scale, 0, 0, -self.scale,
-            width / 2 - self.scale * self.x, height / 2 + self.scale * self.y,
-        )  # fmt: skip
+            self.scale,
+            0,
+            0,
+            -self.scale,
+            width / 2 - self.scale * self.x,
+            height / 2 + self.scale * self.y,
+        )
 
     def to_plane(self, point: QPointF, width: float, height: float) -> tuple[float, float]:
         """mm under a pixel."""

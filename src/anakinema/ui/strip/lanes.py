@@ -215,9 +215,15 @@ class Lanes(QWidget):
                 painter.drawEllipse(QPointF(x, middle), 3.4, 3.4)
             else:
                 painter.drawPolygon(
-                    QPolygonF([QPointF(x, middle - 6), QPointF(x + 6, middle),
-                               QPointF(x, middle + 6), QPointF(x - 6, middle)])
-                )  # fmt: skip
+                    QPolygonF(
+                        [
+                            QPointF(x, middle - 6),
+                            QPointF(x + 6, middle),
+                            QPointF(x, middle + 6),
+                            QPointF(x - 6, middle),
+                        ]
+                    )
+                )
         painter.setPen(QColor(self._workbench.theme.ink))
         symbols = [mark[0] for mark in marks]
         told: list[tuple[float, float]] = []
@@ -244,10 +250,14 @@ class Lanes(QWidget):
         }
         colours |= dict.fromkeys(ORDINARY, self._workbench.theme.accent)
         marks = [
-            (self.x_of(e.progress), e.kind.value, event_words(evaluation, e),
-             QColor(colours.get(e.kind.value, self._workbench.theme.fail)))
+            (
+                self.x_of(e.progress),
+                e.kind.value,
+                event_words(evaluation, e),
+                QColor(colours.get(e.kind.value, self._workbench.theme.fail)),
+            )
             for e in evaluation.motion.events
-        ]  # fmt: skip
+        ]
         for finding in evaluation.verdict.findings:
             if finding.gap is not None and finding.kind == "gap":
                 colour = outcome_colour(finding.outcome, self._workbench.theme)

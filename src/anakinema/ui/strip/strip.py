@@ -97,10 +97,12 @@ class Strip(QWidget):
 
     def _show_icons(self) -> None:
         for button, name in (
-            (self._back, "chevron-first"), (self._step_back, "chevron-left"),
-            (self._step_on, "chevron-right"), (self._next, "chevron-last"),
+            (self._back, "chevron-first"),
+            (self._step_back, "chevron-left"),
+            (self._step_on, "chevron-right"),
+            (self._next, "chevron-last"),
             (self._loop, "repeat"),
-        ):  # fmt: skip
+        ):
             button.setIcon(icon(name, self._workbench.theme.ink))
         self._show_playing(self._workbench.is_playing)
 

@@ -31,9 +31,11 @@ CLICK = 4
 GRIP = 8
 """Pixels within which a grip is taken hold of."""
 NUDGES = {
-    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0),
-    Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
-}  # fmt: skip
+    Qt.Key.Key_Left: (-1, 0),
+    Qt.Key.Key_Right: (1, 0),
+    Qt.Key.Key_Up: (0, 1),
+    Qt.Key.Key_Down: (0, -1),
+}
 
 
 class SelectTool(Tool):
@@ -144,9 +146,13 @@ class SelectTool(Tool):
         scene, poses, selection = bench.scene, bench.shown_poses(), bench.selection
         busy = self._trial is not None or bool(self._carried) or bench.is_playing
         if (
-            scene is None or poses is None or busy or bench.station != "Assemble"
-            or len(selection.bodies) != 1 or self.stage.in_relief
-        ):  # fmt: skip
+            scene is None
+            or poses is None
+            or busy
+            or bench.station != "Assemble"
+            or len(selection.bodies) != 1
+            or self.stage.in_relief
+        ):
             return ()
         return stage_grips(scene, poses, selection.id)
 
