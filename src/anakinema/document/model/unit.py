@@ -1,0 +1,63 @@
+"""Units of bodies and joints, and their uses."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from anakinema.document.model.fields import MOST_ITEMS, Identifier, Length, Model, Titled, Words
+from anakinema.document.model.joint import Body, Joint, Limits, Pose
+from anakinema.document.model.ties import Contact, Coupling, Loop
+
+
+class Placement(Model):
+    """Where a body inside a use of a unit stands, in the plane."""
+
+    body: Identifier
+    pose: Pose
+
+
+class JointSetting(Model):
+    """Limits that one use of a unit gives to a joint inside it, in place of the unit's own."""
+
+    joint: Identifier
+    limits: Limits
+
+
+class UnitUse(Titled, Model):
+    """A use of a unit: all its bodies and joints again, movable against each other.
+
+    The bodies stand where the unit has them, carried by ``pose`` and lifted by ``height``;
+    ``placements`` say where a body stands instead. What is fixed in the unit is free in its use.
+    From outside, an inner body or joint is called by the ids of the use and its own, joined by
+    two underscores: ``left_arm__boom``.
+    """
+
+    id: Identifier
+    unit: Identifier
+    name: Words = ""
+    pose: Pose = Pose()
+    height: Length = 0.0
+    off: bool = False
+    placements: Annotated[tuple[Placement, ...], Field(max_length=MOST_ITEMS)] = ()
+    settings: Annotated[tuple[JointSetting, ...], Field(max_length=MOST_ITEMS)] = ()
+
+
+class Unit(Titled, Model):
+    """A sub-assembly defined once and used many times, perhaps itself made of units.
+
+    Couplings, loops and contacts come with each use. ``origin`` names the document that it was
+    copied from.
+    """
+
+    id: Identifier
+    name: Words = ""
+    note: Words = ""
+    origin: Words = ""
+    bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
+    joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+    uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
+    couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
+    loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
+    contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()

@@ -1,0 +1,96 @@
+"""A whole document: one self-contained file."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, TypeVar
+
+from pydantic import Field
+
+from anakinema.document.model.fields import (
+    MOST_ITEMS,
+    MOST_PICTURE,
+    Angle,
+    Identifier,
+    Length,
+    Model,
+    Parameter,
+    Titled,
+    Units,
+    Words,
+)
+from anakinema.document.model.joint import Body, Joint, Plane
+from anakinema.document.model.outline import Hole, Place, Slab
+from anakinema.document.model.part import Cam, Curve, Part
+from anakinema.document.model.program import Driver, Program
+from anakinema.document.model.requirement import Measure, Requirement
+from anakinema.document.model.ties import Contact, Coupling, Loop
+from anakinema.document.model.unit import Unit, UnitUse
+
+
+class Picture(Titled, Model):
+    """A picture under the stage, for tracing: PNG or JPEG data in base 64.
+
+    Its lower left corner stands at x, y, turned by ``angle``; a pixel is ``pixel`` wide.
+    """
+
+    id: Identifier
+    name: Words = ""
+    data: Annotated[str, Field(max_length=MOST_PICTURE, pattern=r"^[A-Za-z0-9+/=]*$")]
+    x: Length = 0.0
+    y: Length = 0.0
+    angle: Angle = 0.0
+    pixel: Length = "0.5 mm"
+    opacity: Annotated[float, Field(ge=0.0, le=1.0)] = 0.5
+
+
+class Document(Model):
+    """A whole mechanism with its motion program and requirements: one self-contained file."""
+
+    format: Literal["anakinema-mechanism"] = "anakinema-mechanism"
+    version: Literal[1] = 1
+    name: Words = "untitled"
+    note: Words = ""
+    units: Units = Units()
+    parameters: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
+    planes: Annotated[tuple[Plane, ...], Field(min_length=1, max_length=1)] = (Plane(),)
+    parts: Annotated[tuple[Part, ...], Field(max_length=MOST_ITEMS)] = ()
+    bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
+    joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
+    subassemblies: Annotated[tuple[Unit, ...], Field(max_length=MOST_ITEMS)] = ()
+    uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
+    program: Program = Program()
+    requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
+    measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
+    couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
+    loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
+    contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
+    pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
+
+    def part(self, part_id: str) -> Part:
+        """The part of that id; raises `KeyError`."""
+        return next_by_id(self.parts, part_id)
+
+    def body(self, body_id: str) -> Body:
+        """The body of that id; raises `KeyError`."""
+        return next_by_id(self.bodies, body_id)
+
+    def joint(self, joint_id: str) -> Joint:
+        """The joint of that id; raises `KeyError`."""
+        return next_by_id(self.joints, joint_id)
+
+
+T = TypeVar(
+    "T",
+    bound=(
+        "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse"
+        " | Coupling | Contact | Curve | Cam | Loop"
+    ),
+)
+
+
+def next_by_id(items: tuple[T, ...], wanted: str) -> T:
+    """Item of that id; raises `KeyError`."""
+    for item in items:
+        if item.id == wanted:
+            return item
+    raise KeyError(wanted)
