@@ -8,7 +8,7 @@ import numpy as np
 from tests import mechanisms as build
 from tests.core.test_drag import chain, place_of
 
-from anakinema.mechanism.compile import System
+from anakinema.mechanism.system import System
 from anakinema.motion.drag import Drag
 from bench.timing import duel
 

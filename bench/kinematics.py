@@ -12,7 +12,7 @@ from anakinema.edits.values import SetDimension, SetLimit
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import System
+from anakinema.mechanism.system import System
 from anakinema.motion.dense import solve
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import follow

@@ -19,22 +19,27 @@ from hypothesis.stateful import (
     run_state_machine_as_test,
 )
 
-from anakinema.building.joining import Wish, propose
+from anakinema.building.joining import propose
 from anakinema.building.placing import placed_at
-from anakinema.building.repeating import Shift, mirror_about, repeated
+from anakinema.building.repeating import repeated
+from anakinema.building.shifts import Shift, mirror_about
 from anakinema.building.spots import all_spots
 from anakinema.building.units import made_unit, taken_apart
+from anakinema.building.wishes import Wish
 from anakinema.document.dependents import Going
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits import joints as joint_edits
+from anakinema.edits import parts as part_edits
 from anakinema.edits import structure as s
 from anakinema.edits import values as v
 from anakinema.edits.base import Edit
 from anakinema.edits.history import History
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import document_text, parse_document
-from anakinema.mechanism.compile import System, compile_mechanism
+from anakinema.mechanism.compile import compile_mechanism
 from anakinema.mechanism.dyads import decompose
+from anakinema.mechanism.system import System
 from anakinema.motion.assemblies import kept_values
 from tests.conftest import share
 
@@ -168,9 +173,9 @@ class Building(RuleBasedStateMachine):
             s.SetBody(body.id, "fixed", not body.fixed),
             s.SetBody(body.id, "off", not body.off),
             s.SetBody(body.id, "name", "renamed"),
-            s.SetPart(body.part, "colour", "rose"),
+            part_edits.SetPart(body.part, "colour", "rose"),
             s.Remove(Going(bodies=frozenset((body.id,)))),
-            s.SplitPart(body.id, f"own_{len(self.document.parts)}"),
+            part_edits.SplitPart(body.id, f"own_{len(self.document.parts)}"),
         ]
         self.do(edits[way])
 
@@ -181,11 +186,11 @@ class Building(RuleBasedStateMachine):
         edits: list[Edit] = [
             s.SetJoint(joint.id, "off", not joint.off),
             v.SetLimit(joint.id, "least", -3.0),
-            s.SetZero(joint.id, 0.25),
+            joint_edits.SetZero(joint.id, 0.25),
             s.Remove(Going(joints=frozenset((joint.id,)))),
-            s.ReverseJoint(joint.id),
+            joint_edits.ReverseJoint(joint.id),
         ]
-        if way == 4 and not s.can_reverse(joint):
+        if way == 4 and not joint_edits.can_reverse(joint):
             return
         before = compile_mechanism(self.resolved()).resolved.poses
         self.do(edits[way])

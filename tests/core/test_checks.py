@@ -14,17 +14,11 @@ from anakinema.files.native import read_document
 from anakinema.findings.cautions import cautions
 from anakinema.findings.check import folded
 from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.findings.event_wording import event_words, reach_words
 from anakinema.findings.finding import Finding, Outcome, Verdict
-from anakinema.findings.wording import (
-    event_words,
-    finding_facts,
-    finding_line,
-    finding_why,
-    mobility_words,
-    progress_words,
-    reach_words,
-    value_words,
-)
+from anakinema.findings.mobility_wording import mobility_words
+from anakinema.findings.value_wording import progress_words
+from anakinema.findings.wording import finding_facts, finding_line, finding_why, value_words
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import EventKind
 from anakinema.resources import demo_path

@@ -12,7 +12,8 @@ from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 from shapely import affinity
 
-from anakinema.analysis.clearance import TOLERANCE, approaches, measured, smallest_gap
+from anakinema.analysis.approaching import approaches, measured
+from anakinema.analysis.clearance import TOLERANCE, smallest_gap
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
 from anakinema.document import model as m

@@ -9,7 +9,8 @@ import pytest
 
 from anakinema.document.kinds import spec_of
 from anakinema.document.model import Curve, JointKind, Vertex
-from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.system import Hold, System
 from tests import mechanisms as build
 
 FULL = 2 * 2 * np.arctan(0.2) + np.arctan2(33.3333333333333, 80.0) - 2 * np.arctan(0.2)

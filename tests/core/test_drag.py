@@ -11,7 +11,8 @@ from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
 from anakinema.document import model as m
-from anakinema.mechanism.compile import Mechanism, System
+from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.system import System
 from anakinema.motion.drag import Drag
 from tests import mechanisms as build
 

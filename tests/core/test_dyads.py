@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anakinema.document import model as m
-from anakinema.mechanism.compile import Hold, System
 from anakinema.mechanism.dyads import Dyads, decompose
+from anakinema.mechanism.system import Hold, System
 from anakinema.motion.assemble import close
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import follow

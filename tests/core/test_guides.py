@@ -11,8 +11,9 @@ from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.structure import SetJoint
 from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.findings.event_wording import event_words, guide_words
 from anakinema.findings.finding import Finding, Outcome
-from anakinema.findings.wording import event_words, guide_words, value_words
+from anakinema.findings.wording import value_words
 from anakinema.motion.motion import EventKind
 from anakinema.motion.trail import End
 from tests import mechanisms as build

@@ -8,16 +8,18 @@ import numpy as np
 import pytest
 
 from anakinema.building.doubts import doubts
-from anakinema.building.joining import Proposal, Wish, propose
+from anakinema.building.joining import Proposal, propose
 from anakinema.building.rejoining import rejoined
 from anakinema.building.spots import all_spots, body_spot, spots_at
+from anakinema.building.wishes import Wish
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
-from anakinema.edits.structure import AddDriver, AddPlaces, SetBody
+from anakinema.edits.parts import AddPlaces
+from anakinema.edits.structure import AddDriver, SetBody
 from anakinema.edits.values import SetLimit
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
-from anakinema.mechanism.compile import System
+from anakinema.mechanism.system import System
 from anakinema.parts.shelf import recipe
 from anakinema.resources import demo_names, demo_path
 from anakinema.session.assembling import Scene, joint_value

@@ -8,14 +8,17 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from anakinema.building.joining import Wish, propose
+from anakinema.building.joining import propose
 from anakinema.building.placing import placed_at
 from anakinema.building.rejoining import rejoined
-from anakinema.building.repeating import repeated, stack_shifts
+from anakinema.building.repeating import repeated
+from anakinema.building.shifts import stack_shifts
 from anakinema.building.spots import all_spots, body_spot
 from anakinema.building.units import made_unit, taken_apart
+from anakinema.building.wishes import Wish
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits import parts as part_edits
 from anakinema.edits import structure as s
 from anakinema.edits.values import SetDimension
 from anakinema.errors import AnakinemaError
@@ -152,7 +155,7 @@ class Loop:
             x=x + 8 * math.cos(turn),
             y=y + 8 * math.sin(turn),
         )
-        marked = s.AddPlaces("base", (place,)).apply(self.document)
+        marked = part_edits.AddPlaces("base", (place,)).apply(self.document)
         resolved = resolve(marked)
         spot = body_spot(resolved, resolved.poses, "base", place.id)
         found = rejoined(resolved, resolved.poses, joint.id, first=spot)

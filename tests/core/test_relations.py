@@ -23,8 +23,8 @@ from anakinema.document import model as m
 from anakinema.document.keeping import Slot
 from anakinema.document.resolve import resolve
 from anakinema.edits import outline as o
+from anakinema.edits.parts import ReplacePart
 from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
-from anakinema.edits.structure import ReplacePart
 from anakinema.edits.values import SetParameter
 from anakinema.errors import AnakinemaError, GeometryError, MissingNameError
 from anakinema.files.native import document_text, parse_document

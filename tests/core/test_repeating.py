@@ -7,17 +7,8 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.repeating import (
-    chained,
-    connections,
-    fitting_spots,
-    mirror_about,
-    onto_shifts,
-    repeated,
-    ring_shifts,
-    row_shifts,
-    stack_shifts,
-)
+from anakinema.building.repeating import chained, connections, fitting_spots, onto_shifts, repeated
+from anakinema.building.shifts import mirror_about, ring_shifts, row_shifts, stack_shifts
 from anakinema.building.units import made_unit, taken_apart
 from anakinema.document import model as m
 from anakinema.document.dependents import Going

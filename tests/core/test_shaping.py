@@ -12,7 +12,7 @@ from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits import outline as o
 from anakinema.edits.history import History
-from anakinema.edits.structure import SplitPart
+from anakinema.edits.parts import SplitPart
 from anakinema.edits.values import SetDimension
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.parts.shelf import recipe

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from anakinema.mechanism.compile import System
 from anakinema.mechanism.solve import MANY, apply, null_space, pseudo_inverses
+from anakinema.mechanism.system import System
 from anakinema.motion.sweep import sweep
 from tests import mechanisms as build
 

@@ -10,12 +10,14 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.building.joining import rekinded
 from anakinema.building.mirroring import mirrored_part
 from anakinema.building.rehanging import hangers, one_piece, removed
+from anakinema.building.rekinding import rekinded
 from anakinema.document import model as m
 from anakinema.document.dependents import Going, dependents, without
 from anakinema.document.resolve import resolve
+from anakinema.edits import joints as joint_edits
+from anakinema.edits import parts as part_edits
 from anakinema.edits import structure as s
 from anakinema.edits.base import Together, fresh_id
 from anakinema.edits.history import History
@@ -54,13 +56,15 @@ def test_fresh_ids_are_valid_and_fresh(wanted: str, taken: list[str]) -> None:
 def test_a_reversed_joint_counts_the_other_way_and_moves_the_same() -> None:
     document = SetLimit("crank_on_base", "greatest", "230 deg").apply(driven_bar())
     before = evaluate(document)
-    after = evaluate(s.ReverseJoint("crank_on_base").apply(document))
+    after = evaluate(joint_edits.ReverseJoint("crank_on_base").apply(document))
     joint = [j.id for j in before.document.joints].index("crank_on_base")
     assert after.motion.values[:, joint] == pytest.approx(-before.motion.values[:, joint])
     assert after.motion.poses == pytest.approx(before.motion.poses, abs=1e-9)
     limits = after.resolved.joints[joint]
     assert (limits.least, limits.greatest) == (pytest.approx(-math.radians(230)), None)
-    twice = s.ReverseJoint("crank_on_base").apply(s.ReverseJoint("crank_on_base").apply(document))
+    twice = joint_edits.ReverseJoint("crank_on_base").apply(
+        joint_edits.ReverseJoint("crank_on_base").apply(document)
+    )
     assert evaluate(twice).motion.values == pytest.approx(before.motion.values)
 
 
@@ -68,7 +72,10 @@ def test_a_reversed_joint_counts_the_other_way_and_moves_the_same() -> None:
 @hypothesis_settings(max_examples=15)
 def test_another_zero_moves_numbers_not_the_mechanism(away: float) -> None:
     document = SetLimit("crank_on_base", "greatest", "230 deg").apply(driven_bar())
-    before, after = evaluate(document), evaluate(s.SetZero("crank_on_base", away).apply(document))
+    before, after = (
+        evaluate(document),
+        evaluate(joint_edits.SetZero("crank_on_base", away).apply(document)),
+    )
     joint = [j.id for j in before.document.joints].index("crank_on_base")
     assert after.motion.poses == pytest.approx(before.motion.poses, abs=1e-7)
     shown = after.motion.values[:, joint] - (before.motion.values[:, joint] - away)
@@ -103,16 +110,16 @@ def test_titles_of_what_goes_leave_out_what_was_chosen() -> None:
 def test_a_part_in_use_is_not_removed_and_an_unused_one_is() -> None:
     document, _ = four_bar()
     with pytest.raises(KeyError):
-        s.RemovePart("crank").apply(document)
+        part_edits.RemovePart("crank").apply(document)
     spare = document.model_copy(update={"parts": (*document.parts, m.Part(id="spare"))})
-    assert s.RemovePart("spare").apply(spare) == document
+    assert part_edits.RemovePart("spare").apply(spare) == document
 
 
 def test_a_split_part_no_longer_follows() -> None:
     document, _ = four_bar()
     twin = document.bodies[1].model_copy(update={"id": "other", "height": 90.0})
     document = document.model_copy(update={"bodies": (*document.bodies, twin)})
-    split = s.SplitPart("other", "own").apply(document)
+    split = part_edits.SplitPart("other", "own").apply(document)
     longer = resolve(SetDimension("crank", "length", "77 mm").apply(split))
     assert longer.parts["crank"].places["b"][0] == 77.0
     assert longer.parts["own"].places["b"][0] == 40.0
@@ -120,19 +127,22 @@ def test_a_split_part_no_longer_follows() -> None:
 
 def test_parameters_come_and_go_and_expressions_say_what_is_missing() -> None:
     document, _ = four_bar()
-    document = s.AddParameter(m.Parameter(id="arm", value="44 mm")).apply(document)
+    document = part_edits.AddParameter(m.Parameter(id="arm", value="44 mm")).apply(document)
     document = SetDimension("crank", "length", "arm").apply(document)
     assert resolve(document).parts["crank"].places["b"][0] == 44.0
     with pytest.raises(KeyError):
-        s.AddParameter(m.Parameter(id="arm", value=1)).apply(document)
+        part_edits.AddParameter(m.Parameter(id="arm", value=1)).apply(document)
     with pytest.raises(ExpressionError, match="no parameter or dimension 'arm'"):
-        resolve(s.RemoveParameter("arm").apply(document))
+        resolve(part_edits.RemoveParameter("arm").apply(document))
 
 
 def test_several_edits_at_once_are_one_step() -> None:
     history = History(SHUTTLE)
     history.do(
-        Together("Two", (s.SetBody("crank", "name", "disc"), s.SetPart("rocker", "colour", "rose")))
+        Together(
+            "Two",
+            (s.SetBody("crank", "name", "disc"), part_edits.SetPart("rocker", "colour", "rose")),
+        )
     )
     assert history.document.body("crank").name == "disc"
     assert history.undo_label == "Two"
@@ -262,8 +272,8 @@ def test_demos_survive_every_reversal_and_a_change_of_units(name: str) -> None:
     document = read_document(demo_path(name))
     before = evaluate(document)
     for joint in document.joints:
-        if s.can_reverse(joint):
-            document = s.ReverseJoint(joint.id).apply(document)
+        if joint_edits.can_reverse(joint):
+            document = joint_edits.ReverseJoint(joint.id).apply(document)
     after = evaluate(document)
     assert after.motion.poses.shape == before.motion.poses.shape
     scale = np.array([1.0, 1.0, 50.0])

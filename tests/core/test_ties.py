@@ -8,14 +8,15 @@ import numpy as np
 import pytest
 
 from anakinema.building.borrowing import borrowed
-from anakinema.building.repeating import mirror_about, repeated, row_shifts
+from anakinema.building.repeating import repeated
+from anakinema.building.shifts import mirror_about, row_shifts
 from anakinema.building.units import made_unit, taken_apart
 from anakinema.document import model as m
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.resolve import resolve
 from anakinema.document.ties import bodies_tied, joints_tied, ties_of
 from anakinema.edits.measured_in import SetUnits
-from anakinema.edits.structure import ReplacePart
+from anakinema.edits.parts import ReplacePart
 from anakinema.edits.values import SetLimit
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document

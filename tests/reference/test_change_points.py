@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from anakinema.findings.evaluate import evaluate
-from anakinema.findings.wording import event_words
+from anakinema.findings.event_wording import event_words
 from anakinema.motion.motion import EventKind, Motion
 from anakinema.motion.trail import End
 from tests import mechanisms as build

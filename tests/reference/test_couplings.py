@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from anakinema.document import model as m
-from anakinema.edits.structure import ReverseJoint
+from anakinema.edits.joints import ReverseJoint
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.mechanism.compile import Hold, System
+from anakinema.mechanism.system import Hold, System
 from anakinema.motion.drag import Drag
 from anakinema.motion.trail import End
 from tests import mechanisms as build

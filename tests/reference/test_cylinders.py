@@ -11,14 +11,15 @@ from anakinema.building.placing import placed_at
 from anakinema.document import model as m
 from anakinema.document.kinds import KINDS
 from anakinema.document.resolve import resolve
+from anakinema.edits.joints import can_reverse
 from anakinema.edits.measured_in import SetUnits
-from anakinema.edits.structure import can_reverse
 from anakinema.edits.values import SetDimension
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import evaluate
+from anakinema.findings.event_wording import event_words, guide_words
 from anakinema.findings.finding import Outcome
-from anakinema.findings.wording import event_words, guide_words
+from anakinema.findings.wording import value_words
 from anakinema.mechanism.kernels import rows_of, value_kernel
 from anakinema.motion.motion import EventKind
 from anakinema.resources import demo_path
@@ -85,6 +86,8 @@ def test_it_ends_at_its_stroke_and_says_so() -> None:
     motion = evaluation.motion
     (end,) = [event for event in motion.events if event.kind is EventKind.SLOT_END]
     assert end.value == pytest.approx(40.0, abs=1e-9)
+    (program,) = [f for f in evaluation.verdict.findings if f.kind == "program"]
+    assert value_words(evaluation, program) == "stopped by the end of a stroke"
     assert motion.values[-1, 3] == pytest.approx(40.0, abs=1e-9)
     assert "comes to the end of its stroke at 40.00 mm" in event_words(evaluation, end)
     words = guide_words(evaluation, 3)

@@ -12,12 +12,12 @@ from anakinema.building.rejoining import rejoined
 from anakinema.building.spots import body_spot
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
-from anakinema.edits.structure import ReverseJoint
+from anakinema.edits.joints import ReverseJoint
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
-from anakinema.mechanism.compile import System
 from anakinema.mechanism.loops import drawn_length, loop_runs
+from anakinema.mechanism.system import System
 from anakinema.motion.drag import Drag
 from anakinema.motion.trail import End
 from tests import mechanisms as build

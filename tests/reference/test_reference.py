@@ -10,8 +10,8 @@ import pytest
 from anakinema.geometry.contour import circle, hull, rectangle
 from anakinema.geometry.distance import Question, distances
 from anakinema.geometry.region import Region
-from anakinema.mechanism.compile import System
 from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.mechanism.system import System
 from anakinema.motion.assemble import close
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind, Motion

@@ -19,8 +19,10 @@ from anakinema.document import model as m
 from anakinema.edits.values import SetDimension, SetLimit, SetRequirement
 from anakinema.files.native import read_document, write_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
+from anakinema.findings.event_wording import event_words
 from anakinema.findings.finding import Outcome
-from anakinema.findings.wording import event_words, mobility_words, program_notes, verdict_words
+from anakinema.findings.mobility_wording import mobility_words, program_notes
+from anakinema.findings.wording import verdict_words
 from anakinema.motion.motion import Event, EventKind
 from anakinema.record.report import report_json
 from anakinema.record.table import motion_csv

@@ -14,6 +14,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.analysis.approaching import (
+    approaches,
+    facing_directions,
+    measured,
+    most_approach,
+    question,
+    rows_of_nearest,
+)
 from anakinema.analysis.depth import deepest, depth
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
@@ -26,24 +34,39 @@ from anakinema.analysis.stretches import (
     spans_below,
 )
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, Question, distances, relative_poses, transform
-from anakinema.geometry.region import Region
+from anakinema.geometry.distance import Distances, distances, transform
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted
 
 TOLERANCE = 0.005
 """mm; default width of a certified gap."""
+
+
 MOST_ROUNDS = 14
+
+
 MOST_CELLS = 40_000
+
+
 FIRST_LOOKS = 2
+
+
 STRIDES = (24, 6, 1)
+
+
 COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
+
+
 MANY = 0.3
 """Share of the samples that nothing rules out from which on rings are tried."""
+
+
 RESTS = 1e-6
 """mm; a pin this deep in the end of its slot rests there."""
+
+
 TINY = 2.5e-5
 """Progress; stretches without a speed bound are not split further."""
 
@@ -156,7 +179,7 @@ class _Search:
                 [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
             )
             for (w, rows), found in zip(asked, answers, strict=True):
-                known[w, rows], facing[w, rows] = found.distance, _facing(found)
+                known[w, rows], facing[w, rows] = found.distance, facing_directions(found)
                 low = np.full(len(rows), np.nan)
                 if self.exact:
                     low = moves[w].taken(rows).low(found, motion.poses[rows], reach[rows])
@@ -192,9 +215,9 @@ class _Search:
             for w, move in enumerate(moves):
                 if not len(rows[w]) or not self.exact or stride == 1:
                     continue
-                lows[w] = np.fmax(lows[w], _along_path(move, known[w], motion.progress, reach))
+                lows[w] = np.fmax(lows[w], most_approach(move, known[w], motion.progress, reach))
                 left = np.flatnonzero((lows[w] < self.wanted()) & np.isnan(known[w]))
-                seen = facing[w][_nearest_known(known[w], left)]
+                seen = facing[w][rows_of_nearest(known[w], left)]
                 strip = move.taken(left).strip(seen, motion.poses[left], reach[left])
                 lows[w][left] = np.fmax(lows[w][left], strip)
                 if stride == STRIDES[0] and np.count_nonzero(strip < self.wanted()) > MANY * count:
@@ -296,7 +319,7 @@ class _Search:
             [(item, states.poses[rows], cells.progress[rows]) for item, rows in chosen]
         )
         for (item, rows), move, found in zip(chosen, moves, answers, strict=True):
-            cells.distance[rows], cells.facing[rows] = found.distance, _facing(found)
+            cells.distance[rows], cells.facing[rows] = found.distance, facing_directions(found)
             low = move.low(found, states.poses[rows], cells.half[rows])
             cells.low[rows] = np.fmax(cells.low[rows], low) if item in self.apart else low
         return cells
@@ -384,158 +407,6 @@ class _Search:
 
             spans += spans_below(progress[rows], distance[rows], self.threshold, again)
         return joined_spans(spans)
-
-
-def question(item: Comparison, poses: Floats) -> Question:
-    """A comparison at poses (N, B, 3)."""
-    relative = relative_poses(poses[:, item.first_body], poses[:, item.second_body])
-    return Question(
-        item.first.region, item.second.region, relative, item.compared, not item.enclosed
-    )
-
-
-def measured(item: Comparison, poses: Floats) -> Distances:
-    """Distances of a comparison at poses (N, B, 3)."""
-    return distances([question(item, poses)])[0]
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Approach:
-    """How near and how fast the two slabs of a comparison can come around N poses.
-
-    circles (N,): mm between their bounding circles. apart (N, 2): rate of the second slab's
-    centre less the first's; loose (N, 2): how much it can change along x and y; rims (N,): what
-    spin adds at the rims; speed (N,): bound whatever the direction; all mm per unit of progress
-    over the whole stretch, NaN where unbounded.
-    """
-
-    item: Comparison
-    circles: Floats
-    apart: Floats
-    loose: Floats
-    rims: Floats
-    speed: Floats
-
-    def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
-        """The same for some of the poses."""
-        return _Approach(
-            self.item,
-            self.circles[rows],
-            self.apart[rows],
-            self.loose[rows],
-            self.rims[rows],
-            self.speed[rows],
-        )
-
-    def low(self, found: Distances, poses: Floats, reach: Floats) -> Floats:
-        """(N,) mm: the gap stays above this within ``reach`` (N,) of each pose; NaN if unknown.
-
-        The better of two bounds: the gap less the path, or the width of the strip between the
-        two slabs at right angles to the nearest points, less the path across that strip.
-        """
-        general = found.distance - self.speed * reach
-        strip = self.strip(_facing(found), poses, reach)
-        return np.where(found.distance > 0, np.fmax(general, strip), general)
-
-    def strip(self, facing: Floats, poses: Floats, reach: Floats) -> Floats:
-        """(N,) mm: the same from the strip between the slabs at right angles to ``facing`` (N, 2),
-        any directions in the first body; NaN where there is none or speeds are unbounded."""
-        first, second = poses[:, self.item.first_body], poses[:, self.item.second_body]
-        c, s = np.cos(first[:, 2]), np.sin(first[:, 2])
-        x, y = facing.T
-        normal = np.stack([c * x - s * y, s * x + c * y], axis=1)
-        width = -_support(self.item.second.region, second, -normal)
-        width = width - _support(self.item.first.region, first, normal)
-        across = np.abs(np.sum(normal * self.apart, axis=1)) + self.rims
-        across = across + np.sum(np.abs(normal) * self.loose, axis=1)
-        return np.asarray(width - across * reach)
-
-
-def _facing(found: Distances) -> Floats:
-    """(N, 2) unit vectors from the first to the second nearest point, NaN where they touch."""
-    between = found.second_point - found.first_point
-    length = np.where(found.distance > 0.0, found.distance, np.nan)
-    return np.asarray(between / length[:, None])
-
-
-def approaches(items: list[Comparison], states: States, reach: Floats) -> list[_Approach]:
-    """How near and fast the slabs of comparisons can come within ``reach`` (N,) of each state.
-
-    The speed of any point of a slab is at most that of the slab's centre plus spin times
-    bounding radius, both bounded over the whole stretch.
-    """
-    slabs: dict[tuple[int, int], tuple[Floats, ...]] = {}
-
-    def slab_motion(body: int, region: Region) -> tuple[Floats, ...]:
-        """Centre (N, 2), its rate (N, 2), how much that can change (N, 2), and rims (N,)."""
-        key = (body, id(region))
-        if key not in slabs:
-            pose, v, most = states.poses[:, body], states.first[:, body], states.speed_most[:, body]
-            c, s = np.cos(pose[:, 2]), np.sin(pose[:, 2])
-            arm_x = c * region.centre[0] - s * region.centre[1]
-            arm_y = s * region.centre[0] + c * region.centre[1]
-            centre = np.stack([pose[:, 0] + arm_x, pose[:, 1] + arm_y], axis=1)
-            rate = np.stack([v[:, 0] - v[:, 2] * arm_y, v[:, 1] + v[:, 2] * arm_x], axis=1)
-            more = np.maximum(most - np.abs(v), 0.0)
-            arm = float(np.hypot(*region.centre))
-            rims = arm * (more[:, 2] + reach * most[:, 2] ** 2) + most[:, 2] * region.turning_radius
-            slabs[key] = centre, rate, more[:, :2], rims
-        return slabs[key]
-
-    out = []
-    for item in items:
-        one = slab_motion(item.first_body, item.first.region)
-        two = slab_motion(item.second_body, item.second.region)
-        between, apart = two[0] - one[0], two[1] - one[1]
-        loose, rims = one[2] + two[2], one[3] + two[3]
-        circles = np.hypot(between[:, 0], between[:, 1])
-        circles = circles - item.first.region.radius - item.second.region.radius
-        speed = np.hypot(np.abs(apart[:, 0]) + loose[:, 0], np.abs(apart[:, 1]) + loose[:, 1])
-        out.append(_Approach(item, circles, apart, loose, rims, speed + rims))
-    return out
-
-
-def _along_path(move: _Approach, known: Floats, progress: Floats, reach: Floats) -> Floats:
-    """(N,) lower bounds around each sample, from the nearest samples whose gap is known.
-
-    Between samples the gap falls by no more than the path, summed along the way.
-    """
-    measured = np.flatnonzero(~np.isnan(known))
-    speed = move.speed
-    path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
-    path = np.where(np.isnan(path), np.inf, path)
-    place = np.searchsorted(measured, np.arange(len(known)), side="right")
-    before, after = (
-        measured[np.maximum(place - 1, 0)],
-        measured[np.minimum(place, len(measured) - 1)],
-    )
-    with np.errstate(invalid="ignore"):
-        from_before = known[before] - np.abs(path - path[before])
-        from_after = known[after] - np.abs(path[after] - path)
-        bound = np.fmax(from_before, from_after) - speed * reach
-    return np.where(np.isnan(bound), -np.inf, bound)
-
-
-def _nearest_known(known: Floats, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """The known sample nearest to each of some rows."""
-    measured = np.flatnonzero(~np.isnan(known))
-    middles = (measured[1:] + measured[:-1]) / 2
-    return measured[np.searchsorted(middles, rows)]
-
-
-def _support(region: Region, poses: Floats, direction: Floats) -> Floats:
-    """(N,) how far a region reaches along directions (N, 2), never too little."""
-    edges = region.edges
-    c, s = np.cos(poses[:, 2]), np.sin(poses[:, 2])
-    x, y = direction.T
-    along = np.stack([c * x + s * y, c * y - s * x], axis=1)
-    # The direction is turned into the body's frame, so all outline points are one product.
-    far = (along @ edges.start.T).max(axis=1)
-    if edges.is_arc.any():
-        arcs = edges.is_arc
-        rims = along @ edges.centre[arcs].T + edges.radius[arcs]
-        far = np.maximum(far, rims.max(axis=1))
-    return np.asarray(far + x * poses[:, 0] + y * poses[:, 1])
 
 
 def gap_curve(poses: Floats, items: list[Comparison]) -> Floats:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from anakinema.analysis.clearance import measured
+from anakinema.analysis.approaching import measured
 from anakinema.analysis.depth import depth
 from anakinema.analysis.gap import Gap
-from anakinema.document.resolve import Bound
+from anakinema.document.joint_values import Bound
 from anakinema.geometry.distance import transform
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import Motion

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from anakinema.document import model
-from anakinema.document.resolve import ProgramValues, StageValues
+from anakinema.document.program_values import ProgramValues, StageValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism

@@ -16,7 +16,8 @@ from anakinema.document.quantities import rewritten, sources
 from anakinema.document.resolve import resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.measured_in import SetUnits
-from anakinema.edits.structure import Add, ReplacePart
+from anakinema.edits.parts import ReplacePart
+from anakinema.edits.structure import Add
 from anakinema.edits.units import ReplaceUnit
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.expressions import parse, with_names

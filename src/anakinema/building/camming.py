@@ -9,7 +9,8 @@ from anakinema.building.borrowing import renamed
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
-from anakinema.edits.structure import Add, AddDriver, AddPlaces
+from anakinema.edits.parts import AddPlaces
+from anakinema.edits.structure import Add, AddDriver
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import transform

@@ -18,8 +18,8 @@ from anakinema.document.reading import Reader
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.outline import OutlineKey, SetOutline, outline_in
+from anakinema.edits.parts import ReplacePart
 from anakinema.edits.relations import renumbered
-from anakinema.edits.structure import ReplacePart
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.combine import Combined, CombinedRing, combine, offset
 from anakinema.geometry.contour import Contour

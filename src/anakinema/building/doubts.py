@@ -17,7 +17,7 @@ from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Keyed, Together, replaced
 from anakinema.edits.structure import Remove, SetBody
 from anakinema.findings.evaluate import Evaluation
-from anakinema.findings.wording import freedom_words
+from anakinema.findings.mobility_wording import freedom_words
 from anakinema.units import LENGTH
 
 SAME_PLACE = 1e-6

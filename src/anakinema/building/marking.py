@@ -9,7 +9,7 @@ from anakinema.building.telling import middle_of, sum_of
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
-from anakinema.edits.structure import AddPlaces
+from anakinema.edits.parts import AddPlaces
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import parse
 from anakinema.units import ANGLE

@@ -10,7 +10,7 @@ from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
 from anakinema.document.ties import Tie, ties_of
 from anakinema.edits.base import fresh_id
-from anakinema.edits.structure import negative
+from anakinema.edits.joints import negative
 from anakinema.errors import ValueOutOfRangeError
 
 

@@ -11,7 +11,8 @@ from anakinema.document.dependents import Going
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
-from anakinema.edits.structure import POSE_DIGITS, Add, AddPlaces, Remove, SetJoint
+from anakinema.edits.parts import AddPlaces
+from anakinema.edits.structure import POSE_DIGITS, Add, Remove, SetJoint
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.units import ANGLE, LENGTH

@@ -9,14 +9,16 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from anakinema.building.joining import Proposal, Wish, propose
+from anakinema.building.joining import Proposal, propose
 from anakinema.building.spots import BodySpot, body_spot
+from anakinema.building.wishes import Wish
 from anakinema.document import model
 from anakinema.document.dependents import Going, without
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together
-from anakinema.edits.structure import AddPlaces, Remove, SetJoint, SetPoses
+from anakinema.edits.parts import AddPlaces
+from anakinema.edits.structure import Remove, SetJoint, SetPoses
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.motion.assemblies import turned_over

@@ -16,7 +16,7 @@ from anakinema.document.resolve import Resolved
 from anakinema.document.solids import solid_part
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.outline import OutlineKey
-from anakinema.edits.structure import ReplacePart
+from anakinema.edits.parts import ReplacePart
 from anakinema.errors import AnakinemaError, GeometryError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.relations import (

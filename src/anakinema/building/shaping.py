@@ -17,7 +17,7 @@ from anakinema.document.keeping import element_words, numbers_of, still_related
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import OutlineKey, SetOutline, outline_in
-from anakinema.edits.structure import ReplacePart
+from anakinema.edits.parts import ReplacePart
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.combine import corners_of
 from anakinema.geometry.contour import Floats

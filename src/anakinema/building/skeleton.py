@@ -5,14 +5,15 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from anakinema.building.joining import is_stacked
+from anakinema.building.jointing import is_stacked
 from anakinema.building.spots import BodySpot
 from anakinema.building.touching import fits, seated_rise
 from anakinema.document import model
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.document.solids import SolidPart
 from anakinema.edits.base import Edit, Together, fresh_id
-from anakinema.edits.structure import Add, AddPlaces, SetBody, SetJoint
+from anakinema.edits.parts import AddPlaces
+from anakinema.edits.structure import Add, SetBody, SetJoint
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.parts.shelf import recipe, stick
 from anakinema.units import LENGTH

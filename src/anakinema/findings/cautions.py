@@ -5,7 +5,7 @@ from __future__ import annotations
 from anakinema.document import model
 from anakinema.document.kinds import spec_of
 from anakinema.findings.evaluate import Evaluation
-from anakinema.findings.wording import listed
+from anakinema.findings.value_wording import listed
 from anakinema.units import LENGTH
 
 CAUTION_GAP = 25.0

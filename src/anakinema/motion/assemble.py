@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import System
 from anakinema.mechanism.frames import frames
+from anakinema.mechanism.system import System
 from anakinema.wanted import still_wanted
 
 CLOSED = 1e-11

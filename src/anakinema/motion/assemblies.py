@@ -14,10 +14,11 @@ import numpy as np
 
 from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import Mechanism, System
+from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.dyads import decompose
 from anakinema.mechanism.frames import frames
 from anakinema.mechanism.solve import null_space
+from anakinema.mechanism.system import System
 from anakinema.motion.assemble import close
 from anakinema.wanted import still_wanted
 

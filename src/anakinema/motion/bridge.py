@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import System
+from anakinema.mechanism.system import System
 
 HOLE = 0.4
 """Share of a bridge about its middle where the polynomial answers alone: there the equations

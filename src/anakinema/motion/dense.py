@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import System
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.mechanism.system import System
 from anakinema.motion.trail import Trail
 from anakinema.wanted import still_wanted
 

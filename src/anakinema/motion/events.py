@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from anakinema.document.joint_values import Bound
 from anakinema.document.kinds import spec_of
-from anakinema.document.resolve import Bound
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 from anakinema.motion.motion import Event, EventKind, Motion

@@ -9,8 +9,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from anakinema.mechanism.compile import Mechanism, System
+from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.mechanism.system import System
 from anakinema.motion.events import STOPPING
 from anakinema.motion.motion import Leg, Motion, States, joined
 from anakinema.motion.trail import End

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import frames
 from anakinema.mechanism.solve import null_space, sparse_basis
+from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 from anakinema.motion.crossing import directions

@@ -9,8 +9,9 @@ import numpy as np
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
-from anakinema.mechanism.compile import Mechanism, System
+from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
+from anakinema.mechanism.system import System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.touching import Pairing
 
@@ -81,6 +82,7 @@ def kept_touches(mechanism: Mechanism, standing: Standing) -> tuple[Touch, ...]:
 
 
 def gaps_now(facing: Facing, poses: Floats) -> tuple[Floats, Floats]:
+    """(P,) mm each: gaps of all feature pairs of two bodies at poses (B, 3), and their margins."""
     a, b = facing.bodies
     gap, margin = facing.pairs.gaps(relative_poses(poses[None, a], poses[None, b]))
     return gap[0], margin[0]

@@ -8,12 +8,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from anakinema.document.resolve import ProgramValues
+from anakinema.document.program_values import ProgramValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import Hold, Mechanism, System, compile_mechanism
+from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.loops import drawn_length
 from anakinema.mechanism.solve import null_space
+from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
 from anakinema.motion.crossing import branches

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.document.resolve import ProgramValues
+from anakinema.document.program_values import ProgramValues
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.laws import MotionLaw, rise, time_of
 

@@ -10,9 +10,9 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.compile import System
 from anakinema.mechanism.dyads import Dyads, decompose
 from anakinema.mechanism.frames import Indices
+from anakinema.mechanism.system import System
 from anakinema.motion.bridge import Bridge
 
 FLAT_DYAD = 1e-3

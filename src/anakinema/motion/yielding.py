@@ -16,8 +16,9 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import relative_poses
-from anakinema.mechanism.compile import Hold, Mechanism, System
+from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.solve import pseudo_inverses
+from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
 from anakinema.motion.dense import positions, solve

@@ -7,14 +7,8 @@ from anakinema.analysis.reach import Reach
 from anakinema.building.camming import CamWish
 from anakinema.building.contacting import ContactDraft
 from anakinema.building.doubts import Doubt
-from anakinema.building.joining import (
-    Proposal,
-    Wish,
-    join_words,
-    likely_kind,
-    likely_radius,
-    rekinded,
-)
+from anakinema.building.join_words import join_words
+from anakinema.building.joining import Proposal
 from anakinema.building.marking import marked
 from anakinema.building.measuring import Reading
 from anakinema.building.openings import (
@@ -28,6 +22,7 @@ from anakinema.building.openings import (
     slot_hole,
 )
 from anakinema.building.placing import placed_at
+from anakinema.building.rekinding import rekinded
 from anakinema.building.relating import (
     KeptState,
     Way,
@@ -44,24 +39,26 @@ from anakinema.building.repeating import Repeat
 from anakinema.building.skeleton import DRESSES, is_stick
 from anakinema.building.spots import BodySpot, all_spots, spots_at, spots_of
 from anakinema.building.starting import started_at
+from anakinema.building.wishes import Wish, likely_kind, likely_radius
 from anakinema.files.drawing import Drawing
 from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
-from anakinema.findings.finding import Finding, Outcome
-from anakinema.findings.wording import (
-    asked_words,
+from anakinema.findings.event_wording import (
     event_words,
-    finding_facts,
-    finding_why,
     guide_words,
-    joint_value_words,
-    mobility_words,
-    progress_words,
     reach_words,
     standing_words,
+    window_words,
+)
+from anakinema.findings.finding import Finding, Outcome
+from anakinema.findings.mobility_wording import mobility_words
+from anakinema.findings.value_wording import joint_value_words, progress_words
+from anakinema.findings.wording import (
+    asked_words,
+    finding_facts,
+    finding_why,
     value_words,
     verdict_words,
-    window_words,
 )
 from anakinema.motion.windows import contact_windows
 from anakinema.session.assembling import (

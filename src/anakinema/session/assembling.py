@@ -11,7 +11,8 @@ from typing import cast
 import numpy as np
 
 from anakinema.building.doubts import Doubt, doubts
-from anakinema.building.joining import Proposal, Wish, curves_on, propose
+from anakinema.building.joining import Proposal, propose
+from anakinema.building.jointing import curves_on
 from anakinema.building.measuring import Reading, at_spot, between_spots, gap_between
 from anakinema.building.placing import next_colour, placed_at
 from anakinema.building.rehanging import hangers, one_piece, removed
@@ -19,12 +20,15 @@ from anakinema.building.rejoining import rejoined
 from anakinema.building.section import Axis, Cut, faces, lifted, section, section_through
 from anakinema.building.skeleton import dressed, stick_between
 from anakinema.building.spots import BodySpot, body_spot
+from anakinema.building.wishes import Wish
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
-from anakinema.edits.structure import Add, AddDriver, AddPlaces, SetZero
+from anakinema.edits.joints import SetZero
+from anakinema.edits.parts import AddPlaces
+from anakinema.edits.structure import Add, AddDriver
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats

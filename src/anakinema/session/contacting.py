@@ -14,7 +14,7 @@ from anakinema.document.kinds import spec_of
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetLimit
 from anakinema.findings.evaluate import Evaluation
-from anakinema.findings.wording import joint_value_words
+from anakinema.findings.value_wording import joint_value_words
 from anakinema.session.assembling import Scene
 from anakinema.session.gauges import Bound, value_at
 from anakinema.units import ANGLE

@@ -6,17 +6,13 @@ from dataclasses import dataclass
 
 from anakinema.building.repeating import (
     Repeat,
-    Shift,
     chained,
     connections,
     fitting_spots,
-    mirror_about,
     onto_shifts,
     repeated,
-    ring_shifts,
-    row_shifts,
-    stack_shifts,
 )
+from anakinema.building.shifts import Shift, mirror_about, ring_shifts, row_shifts, stack_shifts
 from anakinema.building.spots import BodySpot
 from anakinema.building.units import made_unit, taken_apart
 from anakinema.document import model

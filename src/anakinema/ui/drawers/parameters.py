@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 
 from anakinema.document import model
 from anakinema.edits.base import fresh_id
-from anakinema.edits.structure import AddParameter, RemoveParameter
+from anakinema.edits.parts import AddParameter, RemoveParameter
 from anakinema.edits.values import SetParameter
 from anakinema.ui.fields import QuantityField, clear, label, live_field, source_text
 from anakinema.ui.workbench import Workbench

@@ -7,7 +7,8 @@ from typing import get_args
 
 from anakinema.document import model
 from anakinema.edits.base import Edit, fresh_id
-from anakinema.edits.structure import SetBody, SetPart, SplitPart
+from anakinema.edits.parts import SetPart, SplitPart
+from anakinema.edits.structure import SetBody
 from anakinema.edits.values import SetDimension, SetParameter, SetPose
 from anakinema.parts.shelf import recipe
 from anakinema.session import DRESSES, dressing, is_stick

@@ -9,7 +9,8 @@ from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.document.kinds import KINDS, spec_of
 from anakinema.edits.base import Edit
-from anakinema.edits.structure import Remove, ReverseJoint, SetJoint, can_reverse
+from anakinema.edits.joints import ReverseJoint, can_reverse
+from anakinema.edits.structure import Remove, SetJoint
 from anakinema.edits.values import SetLimit
 from anakinema.errors import AnakinemaError
 from anakinema.session import (
