@@ -11,7 +11,7 @@ from anakinema.building.doubts import doubts
 from anakinema.building.joining import Proposal, propose
 from anakinema.building.rejoining import rejoined
 from anakinema.building.spots import all_spots, body_spot, spots_at
-from anakinema.building.wishes import Wish
+from anakinema.building.wishes import Wish, likely_kind
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.parts import AddPlaces
@@ -396,3 +396,34 @@ def test_every_spot_of_every_ready_mechanism_can_become_a_place(name: str) -> No
         x, y, angle = resolve(marked).parts[part].places[spot.spot.place.id]
         assert (x, y) == pytest.approx((spot.spot.x, spot.spot.y), abs=1e-9)
         assert math.cos(angle - spot.spot.angle) == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "kind"),
+    [
+        ("slotted_link.slot", "crank.pin", "pin_in_slot"),
+        ("geneva.centre", "crank.pin", "revolute"),
+        ("block.middle", "guide.axis", "prismatic"),
+        ("link.a", "crank.shaft", "revolute"),
+    ],
+)
+def test_two_places_suggest_a_kind_by_what_they_are_not_by_their_words(
+    one: str, other: str, kind: str
+) -> None:
+    """A Geneva wheel of four slots has none at its centre."""
+    ids = ("slotted_link", "crank", "block", "guide", "link")
+    wheel = m.GenevaWheel(
+        shape="geneva_wheel", slots=4, centres=60, slot=8, lock=36, turned="45 deg"
+    )
+    geneva = m.Part(
+        id="geneva",
+        places=(m.Place(id="centre"),),
+        slabs=(m.Slab(id="wheel", top=6, outline=wheel),),
+    )
+    parts = (*(recipe(name).part(name) for name in ids), geneva)
+    document = m.Document(
+        parts=parts, bodies=tuple(m.Body(id=part.id, part=part.id) for part in parts)
+    )
+    resolved = resolve(document)
+    spots = [body_spot(resolved, resolved.poses, *name.split(".")) for name in (one, other)]
+    assert likely_kind(spots[0], spots[1]) == kind

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import json
 import math
+import pickle  # noqa: TID251
 from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
 import pytest
 from tools.store_verdicts import FOLDER, verdict
 
-from anakinema.resources import demo_names
+from anakinema.files.native import read_document
+from anakinema.findings.evaluate import evaluate
+from anakinema.record.report import report_json
+from anakinema.resources import demo_names, demo_path
 
 NEAR = 2e-6
 """mm, deg, s or stages: what a certified gap or a located event may differ by."""
@@ -35,6 +40,18 @@ def differences(one: Any, other: Any, where: str = "") -> Iterator[str]:
 def test_verdicts_are_as_they_were_stored(name: str) -> None:
     stored = json.loads((FOLDER / f"{name}.json").read_text("utf-8"))
     assert list(differences(stored, verdict(name))) == []
+
+
+@pytest.mark.parametrize("name", ["water-pump", "cam-dibber", "head-belt", "tray-indexer"])
+def test_an_evaluation_goes_to_another_process_and_comes_back(name: str) -> None:
+    """It can be pickled whole, and goes on answering: motion, gaps, words."""
+    evaluation = evaluate(read_document(demo_path(name)))
+    # Our own data on its way between our own processes, never a user's file.
+    copy = pickle.loads(pickle.dumps(evaluation))  # noqa: S301
+    assert report_json(copy) == report_json(evaluation)
+    assert copy.gaps.smallest(frozenset()) == evaluation.gaps.smallest(frozenset())
+    middle = np.array([evaluation.motion.last / 2])
+    assert np.array_equal(copy.motion.poses_at(middle), evaluation.motion.poses_at(middle))
 
 
 def test_differences_are_found_wherever_they_are() -> None:

@@ -99,14 +99,12 @@ def fitting_spots(
     there = joint.second if joint.first.body in maker.chosen else joint.first
     here = body_spot(resolved, poses, there.body, there.place)
     sizes = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, here)}
-    kind = here.spot.words.rpartition(", ")[2].partition(" ")[0]
     found = []
     for spot in all_spots(resolved, poses):
         if spot.body in maker.chosen or math.hypot(spot.x - here.x, spot.y - here.y) < SAME:
             continue
         own = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, spot)}
-        same_kind = spot.spot.words.rpartition(", ")[2].partition(" ")[0] == kind
-        if own & sizes if sizes else same_kind:
+        if own & sizes if sizes else spot.spot.kind is here.spot.kind:
             found.append(spot)
     return tuple(found)
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from enum import Enum
 from functools import lru_cache
 
 from anakinema.building.telling import beside, middle_of, times
@@ -22,6 +23,34 @@ from anakinema.units import ANGLE, LENGTH, NUMBER
 SAME = 1e-6
 """mm or rad; nearer spots are one."""
 Source = float | str
+
+
+class SpotKind(Enum):
+    """Why a place is one; what it suggests is decided by this and never by its words."""
+
+    PLACE = "named"
+    HOLE = "hole"
+    ROUND = "round"
+    SLOT = "middle of a slot"
+    SLOT_END = "end of a slot"
+    ROUNDING = "centre of a rounding"
+    OPENING = "middle of an opening"
+    RECTANGLE = "middle of a rectangle"
+    EDGE = "middle of an edge"
+    CORNER = "corner"
+    ARC = "centre of an arc"
+    CAM = "axis of a cam"
+    WHEEL = "centre of a wheel"
+
+    @property
+    def is_straight(self) -> bool:
+        """Whether something could slide along there."""
+        return self in (SpotKind.OPENING, SpotKind.RECTANGLE, SpotKind.EDGE)
+
+    @property
+    def is_lengthwise(self) -> bool:
+        """Whether its direction is that of something long."""
+        return self in (SpotKind.SLOT, SpotKind.SLOT_END, SpotKind.EDGE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +68,7 @@ class Spot:
     words: str
     known: bool
     rank: int
+    kind: SpotKind = SpotKind.PLACE
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,10 +92,11 @@ def spots_of(resolved: Resolved, part: model.Part) -> tuple[Spot, ...]:
     for place in part.places:
         x, y, angle = solid.places[place.id]
         here = [d for d in derived if math.hypot(d.x - x, d.y - y) < SAME]
-        words = place.id.replace("_", " ")
+        words, kind = place.id.replace("_", " "), SpotKind.PLACE
         if here:
-            words = f"{words}, {min(here, key=lambda d: d.rank).words}"
-        found.append(Spot(place, x, y, angle, words, True, 0))
+            best = min(here, key=lambda d: d.rank)
+            words, kind = f"{words}, {best.words}", best.kind
+        found.append(Spot(place, x, y, angle, words, True, 0, kind))
     taken = {place.id for place in part.places}
     for spot in derived:
         if any(_same(spot, other) for other in found):
@@ -156,6 +187,7 @@ class _Spots:
         x: Source,
         y: Source,
         words: str,
+        kind: SpotKind,
         rank: int,
         angle: float = 0.0,
         turned: Source | None = None,
@@ -163,13 +195,14 @@ class _Spots:
         """A spot; ``angle`` in rad, ``turned`` the same as the document would tell it."""
         shown = turned if turned is not None else f"{math.degrees(angle):.12g} deg"
         place = model.Place(id=fresh_id(key, ()), x=x, y=y, angle=shown if angle else 0.0)
-        return Spot(place, self._number(x), self._number(y), angle, words, False, rank)
+        return Spot(place, self._number(x), self._number(y), angle, words, False, rank, kind)
 
     def of_outline(self, name: str, outline: model.Outline, *, is_hole: bool) -> Iterator[Spot]:
         if isinstance(outline, model.Circle):
             noun = "hole" if is_hole else "round"
             words = f"{noun} {self._size(times(outline.radius, 2))}"
-            yield self._spot(name, outline.x, outline.y, words, 1 if is_hole else 2)
+            kind, rank = (SpotKind.HOLE, 1) if is_hole else (SpotKind.ROUND, 2)
+            yield self._spot(name, outline.x, outline.y, words, kind, rank)
         elif isinstance(outline, model.Hull):
             yield from self._of_hull(name, outline, is_hole=is_hole)
         elif isinstance(outline, model.Rectangle):
@@ -179,13 +212,14 @@ class _Spots:
         elif isinstance(outline, model.SlotAlong):
             for k, end in ((1, outline.vertices[0]), (2, outline.vertices[-1])):
                 words = f"end {k} of curved slot {self._size(outline.width)}"
-                yield self._spot(f"{name}_end_{k}", end.x, end.y, words, 1)
+                yield self._spot(f"{name}_end_{k}", end.x, end.y, words, SpotKind.SLOT_END, 1)
         elif isinstance(outline, model.CamOutline):
-            yield self._spot(name, 0.0, 0.0, "axis of cam", 1)
+            yield self._spot(name, 0.0, 0.0, "axis of cam", SpotKind.CAM, 1)
         else:
             words = self._wheel_words(outline)
             turn = self._resolved.number(self._part, outline.turned, ANGLE)
-            yield self._spot(name, outline.x, outline.y, words, 1, turn, outline.turned)
+            at = outline.x, outline.y
+            yield self._spot(name, *at, words, SpotKind.WHEEL, 1, turn, outline.turned)
 
     def _wheel_words(self, outline: model.Outline) -> str:
         if isinstance(outline, model.GenevaWheel):
@@ -208,39 +242,45 @@ class _Spots:
             angle = math.atan2(by - ay, bx - ax)
             words = f"middle of slot {self._size(times(one.radius, 2))}"
             x, y = middle_of(one.x, two.x, unit), middle_of(one.y, two.y, unit)
-            yield self._spot(name, x, y, words, 1, angle)
+            yield self._spot(name, x, y, words, SpotKind.SLOT, 1, angle)
         for k, each in enumerate(rounds):
-            words = "end of slot" if is_slot else "centre of rounding"
-            yield self._spot(f"{name}_{k + 1}", each.x, each.y, words, 3 if is_slot else 2)
+            words, kind, rank = "centre of rounding", SpotKind.ROUNDING, 2
+            if is_slot:
+                words, kind, rank = "end of slot", SpotKind.SLOT_END, 3
+            yield self._spot(f"{name}_{k + 1}", each.x, each.y, words, kind, rank)
 
     def _of_rectangle(
         self, name: str, outline: model.Rectangle, *, is_hole: bool
     ) -> Iterator[Spot]:
         unit = self._resolved.units.length
         turn = self._resolved.number(self._part, outline.turned, ANGLE)
-        noun = "opening" if is_hole else "rectangle"
-        yield self._spot(name, outline.x, outline.y, f"middle of {noun}", 2, turn, outline.turned)
+        words, kind = "middle of rectangle", SpotKind.RECTANGLE
+        if is_hole:
+            words, kind = "middle of opening", SpotKind.OPENING
+        yield self._spot(name, outline.x, outline.y, words, kind, 2, turn, outline.turned)
         if turn:
             return
         for side, sx, sy in (("right", 1, 0), ("top", 0, 1), ("left", -1, 0), ("bottom", 0, -1)):
             x = beside(outline.x, outline.width, sx, unit)
             y = beside(outline.y, outline.height, sy, unit)
             angle = math.pi / 2 if sx else 0.0
-            yield self._spot(f"{name}_{side}", x, y, "middle of edge", 3, angle)
+            yield self._spot(f"{name}_{side}", x, y, "middle of edge", SpotKind.EDGE, 3, angle)
 
     def _of_path(self, name: str, outline: model.Path) -> Iterator[Spot]:
         """Corners, middles of straight edges, and centres of arcs (these as plain numbers)."""
         corners, unit = outline.vertices, self._resolved.units.length
         for k, (one, two) in enumerate(zip(corners, (*corners[1:], corners[0]), strict=True)):
-            yield self._spot(f"{name}_corner_{k + 1}", one.x, one.y, "corner", 4)
+            yield self._spot(f"{name}_corner_{k + 1}", one.x, one.y, "corner", SpotKind.CORNER, 4)
             ax, ay, bx, by = (self._number(v) for v in (one.x, one.y, two.x, two.y))
             bulge = self._resolved.number(self._part, one.bulge, NUMBER)
             if abs(bulge) < 1e-12:
                 x, y = middle_of(one.x, two.x, unit), middle_of(one.y, two.y, unit)
                 angle = math.atan2(by - ay, bx - ax)
-                yield self._spot(f"{name}_edge_{k + 1}", x, y, "middle of edge", 3, angle)
+                yield self._spot(
+                    f"{name}_edge_{k + 1}", x, y, "middle of edge", SpotKind.EDGE, 3, angle
+                )
             else:
                 reach = (1.0 - bulge * bulge) / (4.0 * bulge)
                 x = f"{(ax + bx) / 2 - reach * (by - ay):.12g} mm"
                 y = f"{(ay + by) / 2 + reach * (bx - ax):.12g} mm"
-                yield self._spot(f"{name}_arc_{k + 1}", x, y, "centre of arc", 3)
+                yield self._spot(f"{name}_arc_{k + 1}", x, y, "centre of arc", SpotKind.ARC, 3)

@@ -5,10 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from anakinema.building.spots import BodySpot
+from anakinema.building.spots import BodySpot, SpotKind
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.units import LENGTH
+
+AXIS, MIDDLE = "axis", "middle"
+"""Places of parts on the shelf that something slides along, and that lie half way."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,12 +42,13 @@ class Wish:
 
 def likely_kind(first: BodySpot, second: BodySpot) -> model.JointKind:
     """The kind of joint that two spots suggest, to begin with."""
-    words = (first.spot.words, second.spot.words)
-    slots = sum("slot" in w and "end" not in w for w in words)
-    straight = sum(any(k in w for k in ("edge", "opening", "rectangle", "axis")) for w in words)
+    spots = (first.spot, second.spot)
+    slots = sum(spot.kind is SpotKind.SLOT for spot in spots)
+    straight = sum(spot.kind.is_straight or spot.place.id == AXIS for spot in spots)
+    in_middle = any(spot.kind.is_straight or spot.place.id == MIDDLE for spot in spots)
     if slots == 1 and straight == 0:
         return "pin_in_slot"
-    if slots + straight == 2 or (straight and "middle" in " ".join(words)):
+    if slots + straight == 2 or (straight and (in_middle or slots)):
         return "prismatic"
     return "revolute"
 

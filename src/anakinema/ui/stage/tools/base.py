@@ -136,7 +136,7 @@ def draw_spot(
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawEllipse(point, 8, 8)
     along = QPointF(math.cos(spot.angle), -math.sin(spot.angle))
-    if "slot" in spot.spot.words or "edge" in spot.spot.words:
+    if spot.spot.kind.is_lengthwise:
         painter.drawLine(point - along * 16, point + along * 16)
     else:
         painter.drawLine(point + along * 8, point + along * 13)
