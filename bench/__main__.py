@@ -17,6 +17,7 @@ BENCHES = {
     "edit": kinematics.edits_on_the_tray_shuttle,
     "clearance": clearance.certified_against_naive,
     "contact": contact.step_against_rod,
+    "look": contact.first_look_at_what_touches,
     "drag": drag.chain_drag,
     "frame": window.drag_frame,
     "stage": window.stage_repaint,

@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
 from tests import mechanisms as build
 from tests.contacts import disc, ratchet, solid, touch
 
 from anakinema.document import model as m
+from anakinema.edits.values import SetDimension, SetPose
+from anakinema.files.native import read_document
+from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
+from anakinema.resources import demo_path
 from bench.timing import duel, median_ms
 
 STEPS = 720
@@ -59,3 +64,26 @@ def step_against_rod() -> list[str]:
         f"ratchet, half a turn with {events} events: {turned:.0f} ms,"
         f" {turned / events:.0f} ms an event",
     ]
+
+
+LOOK_MS = 60.0
+EDITS = {
+    "geneva-feeder": SetDimension("crank", "pin", "7.9 mm"),
+    "tray-indexer": SetDimension("wheel", "diameter", "100.1 mm"),
+    "lid-latch": SetPose("frame", "x", 0.5),
+}
+
+
+def first_look_at_what_touches() -> list[str]:
+    """A first look after an edit of a mechanism with contacts, against the exact answer."""
+    lines = []
+    for name, edit in EDITS.items():
+        document = read_document(demo_path(name))
+        before, changed = evaluate(document), edit.apply(document)
+        look, spread = median_ms(partial(first_look, changed, before), 7)
+        exact, _ = median_ms(partial(evaluate, changed, earlier=before), 3)
+        lines.append(
+            f"{name.replace('-', ' ')}: first look {look:.0f} ± {spread:.0f} ms (at most"
+            f" {LOOK_MS:.0f}), 1/{exact / look:.0f} of the exact {exact:.0f} ms"
+        )
+    return lines

@@ -79,15 +79,15 @@ def _closed_from_elsewhere(
 
 
 def _beyond_stroke(mechanism: Mechanism, poses: Floats) -> dict[int, float]:
-    """Cylinders shorter or longer than they can be, and the nearest length each can have."""
+    """Cylinders shorter or longer than they can be, and the nearest value each can have."""
     found = {}
-    lengths = mechanism.values(poses).tolist()
+    lengths = (mechanism.values(poses) + mechanism.zero).tolist()
     for joint, (values, length) in enumerate(zip(mechanism.resolved.joints, lengths, strict=True)):
         if values.stroke is not None:
             low = values.stroke.dead_length
             nearest = min(max(length, low), low + values.stroke.stroke)
             if abs(nearest - length) > TOUCHING:
-                found[joint] = nearest
+                found[joint] = nearest - values.zero
     return found
 
 

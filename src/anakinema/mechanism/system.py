@@ -182,13 +182,22 @@ class System:
         """Poses (..., B, 3) after a step (..., n) of the unknowns."""
         return poses + self.scaled_rates(step)
 
-    def targets(self, values: Floats, poses: Floats) -> Floats:
-        """(..., R) right-hand sides for driver values (..., D), holds taken from ``poses``."""
+    @property
+    def held_joints(self) -> list[int]:
+        """Joints whose value is held."""
+        return [h.index for h in self.holds if h.kind == "value"]
+
+    def targets(self, values: Floats, poses: Floats, kept: Floats | None = None) -> Floats:
+        """(..., R) right-hand sides for driver values (..., D), holds taken from ``poses``.
+
+        ``kept`` (..., H) are the raw values of `held_joints`, if they are not those of the poses.
+        """
         mechanism = self.mechanism
         lead = values.shape[:-1]
-        held = [h.index for h in self.holds if h.kind == "value"]
+        held = self.held_joints
         parts = [np.broadcast_to(mechanism.row_target, (*lead, self._joint_rows))]
-        kept = mechanism.values(poses)[..., held] if held else np.zeros((*poses.shape[:-2], 0))
+        if kept is None:
+            kept = mechanism.values(poses)[..., held] if held else np.zeros((*poses.shape[:-2], 0))
         commanded = np.concatenate([values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1)
         parts.append((commanded + self._target_zero) * self._target_scale)
         if self._tied:

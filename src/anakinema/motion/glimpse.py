@@ -10,8 +10,10 @@ from dataclasses import replace
 import numpy as np
 
 from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.mechanism.system import System
+from anakinema.mechanism.touch import Touch
 from anakinema.motion.events import STOPPING
 from anakinema.motion.motion import Leg, Motion, States, joined
 from anakinema.motion.trail import End
@@ -19,12 +21,15 @@ from anakinema.motion.trail import End
 LOOKS = 36
 ITERATIONS = 6
 CLOSED = 1e-6
+RESTED = 1e-6
+"""mm or rad from its rest at which a yielding joint rests."""
 
 
 def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     """Samples of a motion near an earlier one; None if the two have not the same shape.
 
-    None too where bodies touch. Samples that do not close are left out; None if many do not.
+    What touches in a stretch touches there as well, by the same features as they are now; None
+    where something rolls. Samples that do not close are left out; None if many do not.
     """
     before = earlier.mechanism
     program, old = mechanism.resolved.program, before.resolved.program
@@ -36,17 +41,23 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
         and program.joints == old.joints
         and len(program.stages) == len(old.stages)
     )
-    if not same or not earlier.legs or mechanism.facings or mechanism.yields:
+    if not same or not earlier.legs or not _face_alike(mechanism, before):
         return None
     stride = max(1, len(earlier.progress) // LOOKS)
     rows = np.unique(
         np.append(np.arange(0, len(earlier.progress), stride), len(earlier.progress) - 1)
     )
-    parts = [
-        _closed(mechanism, earlier, leg, rows[(at >= leg.first) & (at <= leg.last)])
-        for leg in earlier.legs
-        for at in [earlier.progress[rows] - leg.stage]
-    ]
+    parts = []
+    for leg in earlier.legs:
+        at = earlier.progress[rows] - leg.stage
+        within = rows[(at >= leg.first) & (at <= leg.last)]
+        touches = touches_again(mechanism, before, leg.trail.path.system.touches)
+        if touches is None:
+            return None
+        if len(within):
+            parts.append(_closed(mechanism, earlier, leg, within, touches))
+    if not parts:
+        return None
     samples = joined([part for part in parts if len(part.progress)] or parts[:1])
     if len(samples.progress) < 0.7 * len(rows):
         return None
@@ -62,13 +73,91 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     )
 
 
-def _closed(mechanism: Mechanism, earlier: Motion, leg: Leg, rows: np.ndarray) -> States:
-    system = System(mechanism, earlier.driver_joints, leg.trail.path.system.holds)
+def _face_alike(one: Mechanism, other: Mechanism) -> bool:
+    """Whether the same features can touch, whatever their sizes."""
+
+    def shape(facing: Facing) -> tuple[object, ...]:
+        pairs = facing.pairs
+        return facing.bodies, pairs.first.kind.tobytes(), pairs.second.kind.tobytes()
+
+    return len(one.facings) == len(other.facings) and all(
+        shape(a) == shape(b)
+        and np.array_equal(a.pairs.one, b.pairs.one)
+        and np.array_equal(a.pairs.two, b.pairs.two)
+        for a, b in zip(one.facings, other.facings, strict=True)
+    )
+
+
+def touches_again(
+    mechanism: Mechanism, before: Mechanism, touches: tuple[Touch, ...]
+) -> tuple[Touch, ...] | None:
+    """The touches of a mechanism before, by the same features of this one; None if one rolls."""
+    found = []
+    for touch in touches:
+        if touch.terms:
+            return None
+        again = next(
+            (
+                mechanism.facings[f].touch(pair)
+                for f, facing in enumerate(before.facings)
+                for pair in _pairs_at(facing, touch)
+                if facing.touch(pair) == touch
+            ),
+            None,
+        )
+        if again is None:
+            return None
+        found.append(again)
+    return tuple(found)
+
+
+def _pairs_at(facing: Facing, touch: Touch) -> list[int]:
+    """Pairs of a facing whose features are told by the same points as a touch."""
+    if {touch.first, touch.second} != set(facing.bodies):
+        return []
+    points = touch.first_point, touch.second_point
+    if touch.first != facing.first_body:
+        points = points[::-1]
+    one = facing.pairs.first.point[facing.pairs.one] == points[0]
+    two = facing.pairs.second.point[facing.pairs.two] == points[1]
+    pairs: list[int] = np.flatnonzero((one & two).all(axis=1)).tolist()
+    return pairs
+
+
+def _held_at(
+    mechanism: Mechanism, earlier: Motion, system: System, rows: np.ndarray
+) -> np.ndarray | None:
+    """(N, H) values less their zero that held joints have now.
+
+    What rested before is at its present rest, what was held elsewhere stays there.
+    """
+    held = system.held_joints
+    if not held:
+        return None
+    before = earlier.mechanism
+    values = before.values(earlier.poses[rows])[:, held]
+    shown = earlier.values[rows][:, held]
+    for k, joint in enumerate(held):
+        old, new = before.resolved.joints[joint], mechanism.resolved.joints[joint]
+        is_rested = np.zeros(len(rows), dtype=bool)
+        if old.rest is not None and new.rest is not None:
+            is_rested = np.abs(shown[:, k] - old.rest) < RESTED
+            values[is_rested, k] += new.rest - old.rest
+        values[~is_rested, k] += old.zero - new.zero
+    return values
+
+
+def _closed(
+    mechanism: Mechanism, earlier: Motion, leg: Leg, rows: np.ndarray, touches: tuple[Touch, ...]
+) -> States:
+    system = System(mechanism, earlier.driver_joints, leg.trail.path.system.holds, touches)
     progress, poses = earlier.progress[rows], earlier.poses[rows]
     start, end = _stage_values(mechanism, leg.stage)
     share = (progress - leg.stage)[:, None]
     shift = earlier.shift[list(earlier.driver_joints)]
-    targets = system.targets(start + share * (end - start) - shift, earlier.poses[0])
+    driven = start + share * (end - start) - shift
+    kept = _held_at(mechanism, earlier, system, rows)
+    targets = system.targets(driven, poses if kept is not None else earlier.poses[0], kept)
     residual, jacobian = system.residual_jacobian(poses, targets)
     inverses = pseudo_inverses(jacobian)
     size = mechanism.size
