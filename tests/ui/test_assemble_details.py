@@ -19,6 +19,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.document.dependents import Going
+from anakinema.edits.structure import Remove
 from anakinema.files.native import read_document
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.tools.place import ITEM
@@ -425,3 +427,18 @@ def test_a_typed_height_settles_the_place_in_the_stack(hand: Hand) -> None:
     assert joint.rise == 17.0
     heights = hand.bench.scene.resolved.heights
     assert heights[1] - heights[0] == pytest.approx(17.0)
+
+
+def test_a_spot_under_the_pointer_goes_with_its_body(hand: Hand) -> None:
+    hand.place("base with two pins", -50, -40)
+    hand.place("link", 0, 60)
+    stage = hand.window.stage
+    stage.setFocus()
+    hand.key(Qt.Key.Key_J)
+    hand.qtbot.mouseMove(stage, hand.pixel(0, -20))
+    hand.qtbot.mouseMove(stage, hand.pixel(*hand.point("link.b")))
+    assert stage.tool.spot is not None and stage.tool.spot.body == "link"
+    hand.bench.do(Remove(Going(bodies=frozenset(("link",)))))
+    hand.settled(hand.window)
+    assert stage.tool.spot is None
+    assert not stage.grab().isNull()

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PySide6.QtWidgets import QDialog, QFileDialog
+from PySide6.QtWidgets import QDialog, QFileDialog, QStackedWidget, QWidget
 
 from anakinema.document.dependents import Going, dependents
 from anakinema.edits.base import Edit
@@ -27,16 +27,17 @@ from anakinema.session import (
     unit_of,
     use_of,
 )
+from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.commands import Command
 from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.importing import ImportDialog
+from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.stage.pictures import picture_from
+from anakinema.ui.stage.stack import StackView
+from anakinema.ui.stage.stage import Stage
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.taking import TakeDialog
-from anakinema.ui.workbench import Selection
-
-if TYPE_CHECKING:
-    from anakinema.ui.window import MainWindow
+from anakinema.ui.workbench import Selection, Workbench
 
 OUTLINES = "Outlines (*.dxf *.svg);;All files (*)"
 DOCUMENTS = "Mechanisms (*.anakinema);;All files (*)"
@@ -46,12 +47,30 @@ BESIDE = 30.0
 """mm that what is pasted stands beside its original."""
 
 
+class Room(Protocol):
+    """The window, as far as assembling knows it: what can be shown in its middle."""
+
+    workbench: Workbench
+    middle: QStackedWidget
+    stage: Stage
+    stack: StackView
+    outline: OutlineEditor
+    studio: CamStudio
+
+    @property
+    def frame(self) -> QWidget:
+        """What dialogs stand before."""
+
+    def new_guided(self) -> None:
+        """Begin the guided first build."""
+
+
 class Assembling:
     """Acts on the window's work; every change is an edit of the document."""
 
-    def __init__(self, window: MainWindow) -> None:
-        self._window = window
-        self._bench = window.workbench
+    def __init__(self, room: Room) -> None:
+        self._room = room
+        self._bench = room.workbench
         self._copied: tuple[str, ...] = ()
 
     def commands(self) -> list[Command]:
@@ -91,7 +110,7 @@ class Assembling:
                     lambda: bench.scene is not None),
             Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
                     lambda: bench.scene is not None),
-            Command("guide", say("Guided first build"), self._window.new_guided, "", in_menu=True),
+            Command("guide", say("Guided first build"), self._room.new_guided, "", in_menu=True),
             Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
                     lambda: bench.scene is not None),
             Command("mark", say("Mark a place"), lambda: bench.use_tool("mark"), "P",
@@ -122,26 +141,26 @@ class Assembling:
         ]  # fmt: skip
 
     def _keep_pose(self) -> None:
-        tool = self._window.stage.tool
+        tool = self._room.stage.tool
         if isinstance(tool, SelectTool) and not tool.keep():
             self._bench.report("Nothing to keep: drag a body first, then press K.")
 
     def _toggle_stack(self) -> None:
-        window = self._window
-        is_shown = window.middle.currentWidget() is window.stack
-        window.middle.setCurrentWidget(window.stage if is_shown else window.stack)
+        room = self._room
+        is_shown = room.middle.currentWidget() is room.stack
+        room.middle.setCurrentWidget(room.stage if is_shown else room.stack)
 
     def _toggle_relief(self) -> None:
-        self._window.middle.setCurrentWidget(self._window.stage)
-        self._window.stage.show_relief(not self._window.stage.in_relief)
+        self._room.middle.setCurrentWidget(self._room.stage)
+        self._room.stage.show_relief(not self._room.stage.in_relief)
 
     def _toggle_joints(self) -> None:
-        self._window.stage.shows_joints = not self._window.stage.shows_joints
-        self._window.stage.update()
+        self._room.stage.shows_joints = not self._room.stage.shows_joints
+        self._room.stage.update()
 
     def _toggle_see_through(self) -> None:
-        self._window.stage.see_through = not self._window.stage.see_through
-        self._window.stage.update()
+        self._room.stage.see_through = not self._room.stage.see_through
+        self._room.stage.update()
 
     def one_piece(self) -> None:
         """The selected bodies no longer move against each other."""
@@ -151,8 +170,8 @@ class Assembling:
             self._bench.finish_gesture()
 
     def _toggle_each(self) -> None:
-        self._window.stage.each_its_own = not self._window.stage.each_its_own
-        self._window.stage.update()
+        self._room.stage.each_its_own = not self._room.stage.each_its_own
+        self._room.stage.update()
 
     def delete(self) -> None:
         """Take out what is selected; what depends on it is named first."""
@@ -165,7 +184,7 @@ class Assembling:
         edit: Edit = Remove(chosen, "Delete")
         if titles and scene is not None:
             offers = rehanging(scene, bodies) if bodies else {}
-            dialog = DeleteDialog(titles, offers, scene.resolved.document, self._window)
+            dialog = DeleteDialog(titles, offers, scene.resolved.document, self._room.frame)
             if dialog.exec() != QDialog.DialogCode.Accepted:
                 return
             if bodies:
@@ -227,7 +246,7 @@ class Assembling:
 
     def unit_dialog(self) -> None:
         """Choose a document to take a unit from."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Take a unit", "", DOCUMENTS)
+        name, _ = QFileDialog.getOpenFileName(self._room.frame, "Take a unit", "", DOCUMENTS)
         if name:
             self.take_unit(Path(name))
 
@@ -239,8 +258,8 @@ class Assembling:
             self._bench.report(error)
             return
         self._bench.go_to_station("Assemble")
-        stage = self._window.stage
-        dialog = TakeDialog(self._bench, lender, stage.view, self._window)
+        stage = self._room.stage
+        dialog = TakeDialog(self._bench, lender, stage.view, self._room.frame)
         dialog.accepted.connect(stage.fit_soon)
         dialog.open()
 
@@ -253,8 +272,8 @@ class Assembling:
             return
         part = scene.resolved.document.bodies[index].part
         self._bench.go_to_station("Assemble")
-        self._window.middle.setCurrentWidget(self._window.outline)
-        self._window.outline.edit_part(part, bodies[0])
+        self._room.middle.setCurrentWidget(self._room.outline)
+        self._room.outline.edit_part(part, bodies[0])
 
     def open_cams(self) -> None:
         """The cam of the selected body, or the first there is, or a form for a new one."""
@@ -264,12 +283,12 @@ class Assembling:
         part = ""
         if scene is not None and index is not None:
             part = scene.resolved.document.bodies[index].part
-        self._window.middle.setCurrentWidget(self._window.studio)
-        self._window.studio.open_cam(part)
+        self._room.middle.setCurrentWidget(self._room.studio)
+        self._room.studio.open_cam(part)
 
     def draw_part(self) -> None:
         """A new part in the middle of the stage, drawn over what stands there."""
-        bench, stage = self._bench, self._window.stage
+        bench, stage = self._bench, self._room.stage
         scene = bench.rest()
         if scene is None:
             return
@@ -281,7 +300,7 @@ class Assembling:
 
     def picture_dialog(self) -> None:
         """Choose a picture to trace."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Lay a picture", "", PICTURES)
+        name, _ = QFileDialog.getOpenFileName(self._room.frame, "Lay a picture", "", PICTURES)
         if name:
             self.lay_picture(Path(name))
 
@@ -301,7 +320,7 @@ class Assembling:
 
     def import_dialog(self) -> None:
         """Choose a DXF or SVG file with an outline."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Import an outline", "", OUTLINES)
+        name, _ = QFileDialog.getOpenFileName(self._room.frame, "Import an outline", "", OUTLINES)
         if name:
             self.import_path(Path(name))
 
@@ -310,4 +329,4 @@ class Assembling:
         if not self._bench.has_document:
             return
         self._bench.go_to_station("Assemble")
-        ImportDialog(self._bench, path, self._bench.theme, self._window).open()
+        ImportDialog(self._bench, path, self._bench.theme, self._room.frame).open()

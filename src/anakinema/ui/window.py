@@ -87,6 +87,11 @@ class MainWindow(QMainWindow):
 
     # Layout ----------------------------------------------------------------------------------
 
+    @property
+    def frame(self) -> QWidget:
+        """What dialogs stand before."""
+        return self
+
     def _build(self) -> None:
         """Lay out all regions."""
         workbench = self.workbench

@@ -203,6 +203,10 @@ class OutlineEditor(QWidget):
         kept = tuple((r.kind, r.of) for r in part.relations)
         return part.id, tuple(outline_keys(part)), places, key, kind, corners, kept, self.ways
 
+    def field(self, name: str) -> QuantityField | None:
+        """A number of the panel by its name."""
+        return self.findChild(QuantityField, name)
+
     def rebuild(self) -> None:
         """Make the panel anew, where it was scrolled to and with the focus where it was."""
         self._shape = self._now()

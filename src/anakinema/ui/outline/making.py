@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -29,12 +28,10 @@ from anakinema.session import (
 )
 from anakinema.ui.fields import row
 from anakinema.ui.inspector.form import FIELD, Form
-
-if TYPE_CHECKING:
-    from anakinema.ui.outline.editor import OutlineEditor
+from anakinema.ui.outline.desk import Desk
 
 
-def build_making(editor: OutlineEditor, form: Form, part: model.Part, key: OutlineKey) -> None:
+def build_making(editor: Desk, form: Form, part: model.Part, key: OutlineKey) -> None:
     """Holes and slots, more outlines, and operations between outlines and on the whole part."""
     form.section("Add")
 
@@ -63,7 +60,7 @@ def build_making(editor: OutlineEditor, form: Form, part: model.Part, key: Outli
     _build_whole(editor, form)
 
 
-def _build_combining(editor: OutlineEditor, form: Form, part: model.Part, key: OutlineKey) -> None:
+def _build_combining(editor: Desk, form: Form, part: model.Part, key: OutlineKey) -> None:
     form.section("Combine")
     if key.hole is None:
         others = [slab.id for slab in part.slabs if slab.id != key.slab]
@@ -106,14 +103,14 @@ def _build_combining(editor: OutlineEditor, form: Form, part: model.Part, key: O
     form.layout.addWidget(_line(count, again))
 
 
-def _beside(editor: OutlineEditor, part: model.Part, key: OutlineKey, shape: str) -> None:
+def _beside(editor: Desk, part: model.Part, key: OutlineKey, shape: str) -> None:
     edit = new_slab(part, shape, level_with=key.slab)
     editor.do(edit)
     editor.canvas.key = OutlineKey(part.id, edit.slab.id)
     editor.canvas.clear()
 
 
-def _build_whole(editor: OutlineEditor, form: Form) -> None:
+def _build_whole(editor: Desk, form: Form) -> None:
     form.section("Whole part")
     picks = editor.canvas.picks
     points = [pick for pick in picks if pick.kind in ("corner", "centre", "place")]
@@ -132,7 +129,7 @@ def _build_whole(editor: OutlineEditor, form: Form) -> None:
         form.quiet("Pick a point to put it on the origin, or an edge or two points to turn.")
 
 
-def build_neighbours(editor: OutlineEditor, form: Form) -> None:
+def build_neighbours(editor: Desk, form: Form) -> None:
     """Other bodies where they stand, and their sizes to follow."""
     bench, canvas = editor.workbench, editor.canvas
     form.section("Neighbours")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
@@ -24,10 +23,8 @@ from anakinema.session import (
 )
 from anakinema.ui.fields import QuantityField, label
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.outline.desk import Desk
 from anakinema.units import UnitSystem
-
-if TYPE_CHECKING:
-    from anakinema.ui.outline.editor import OutlineEditor
 
 BUTTONS: dict[str, str] = {
     "tangent": "Smooth",
@@ -48,7 +45,7 @@ STARTING_BEND = 0.3
 STARTING_DISTANCE = "5 mm"
 
 
-def build_picks(editor: OutlineEditor, form: Form, part: model.Part, key: OutlineKey) -> None:
+def build_picks(editor: Desk, form: Form, part: model.Part, key: OutlineKey) -> None:
     """What is picked, a list to pick from by keys, and what it can be made to keep."""
     canvas = editor.canvas
     form.section("Relate")
@@ -124,7 +121,7 @@ def _ordered(picks: list[model.Element]) -> tuple[model.Element, ...]:
     return tuple(sorted(picks, key=lambda pick: rank[pick.kind]))
 
 
-def _relate(editor: OutlineEditor, kind: str, of: tuple[model.Element, ...]) -> None:
+def _relate(editor: Desk, kind: str, of: tuple[model.Element, ...]) -> None:
     part, document = editor.part(), editor.workbench.session.document
     if part is None:
         return
@@ -134,24 +131,24 @@ def _relate(editor: OutlineEditor, kind: str, of: tuple[model.Element, ...]) -> 
         relation = relation.model_copy(update={"value": value})
     index = len(part.relations)
     editor.offer(AddRelation(part.id, relation), index)
-    field = editor.findChild(QuantityField, f"kept_{index}")
+    field = editor.field(f"kept_{index}")
     if field is not None:
         field.setFocus()
         field.selectAll()
 
 
-def _bend(editor: OutlineEditor, edge: model.Element, bulge: float) -> None:
+def _bend(editor: Desk, edge: model.Element, bulge: float) -> None:
     key = OutlineKey(editor.canvas.part, str(edge.slab), edge.hole)
     editor.do(SetCorner(key, edge.index, (("bulge", bulge),)))
     editor.rebuild()
 
 
-def _place(editor: OutlineEditor, edit: AddPlace) -> None:
+def _place(editor: Desk, edit: AddPlace) -> None:
     editor.do(edit)
     editor.canvas.pick(model.Element(kind="place", place=edit.place.id))
 
 
-def build_kept(editor: OutlineEditor, form: Form, part: model.Part) -> None:
+def build_kept(editor: Desk, form: Form, part: model.Part) -> None:
     """All that the part keeps, each value to type, each to be let go."""
     document = editor.workbench.session.document
     kept = kept_of(document, part.id)
@@ -190,7 +187,7 @@ def build_kept(editor: OutlineEditor, form: Form, part: model.Part) -> None:
         form.layout.addWidget(line_of_state)
 
 
-def _value_field(editor: OutlineEditor, index: int, value: str) -> QuantityField:
+def _value_field(editor: Desk, index: int, value: str) -> QuantityField:
     field = QuantityField(value, f"kept_{index}")
     field.setFixedWidth(92)
 
@@ -208,7 +205,7 @@ def _value_field(editor: OutlineEditor, index: int, value: str) -> QuantityField
     return field
 
 
-def build_ways(editor: OutlineEditor, form: Form) -> None:
+def build_ways(editor: Desk, form: Form) -> None:
     """Two or more ways to keep all that is kept: which is meant?"""
     form.section("Which way?")
     count = len(editor.ways)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QImageReader, QPainter, QPen, QTransform
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog
 
 from anakinema.document import model
 from anakinema.document.model import MOST_PICTURE
@@ -18,6 +18,7 @@ from anakinema.errors import AnakinemaError, FileFormatError
 from anakinema.expressions import quantity_in
 from anakinema.files.bounded import read_regular
 from anakinema.session import Scene
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.theme import Theme
 from anakinema.units import LENGTH
@@ -129,7 +130,7 @@ class PicturePainter:
 class ScaleTool(Tool):
     """Click two points of the picture, then type how far apart they really are."""
 
-    def __init__(self, stage, picture: str) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface, picture: str) -> None:
         super().__init__(stage)
         self._picture = picture
         self._first: tuple[float, float] | None = None
@@ -157,7 +158,9 @@ class ScaleTool(Tool):
         if math.dist(first, second) < 1e-6:
             return
         words, chosen = QInputDialog.getText(
-            self.stage, "Scale the picture", "How far apart are these two points really?"
+            QApplication.activeWindow(),
+            "Scale the picture",
+            "How far apart are these two points really?",
         )
         if chosen:
             self.scale(first, second, words)

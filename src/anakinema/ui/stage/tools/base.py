@@ -4,16 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.session import BodySpot, spots_at
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.theme import Theme, font
-
-if TYPE_CHECKING:
-    from anakinema.ui.stage.stage import Stage
 
 SNAP = 12
 """Pixels within which a spot is taken."""
@@ -45,7 +42,7 @@ class Tool:
     hint = ""
     wants_tab = False
 
-    def __init__(self, stage: Stage) -> None:
+    def __init__(self, stage: Surface) -> None:
         self.stage = stage
         self.workbench = stage.workbench
 
@@ -79,7 +76,7 @@ class Tool:
 class SpotFinder:
     """The spot under the pointer; Tab goes through those that lie close together."""
 
-    def __init__(self, stage: Stage) -> None:
+    def __init__(self, stage: Surface) -> None:
         self._stage = stage
         self._found: tuple[BodySpot, ...] = ()
         self._turn = 0
@@ -106,7 +103,13 @@ class SpotFinder:
     @property
     def spot(self) -> BodySpot | None:
         """The spot taken."""
-        return self._found[self._turn % len(self._found)] if self._found else None
+        found = self._there()
+        return found[self._turn % len(found)] if found else None
+
+    def _there(self) -> list[BodySpot]:
+        """Of the spots found those whose bodies are still there."""
+        scene = self._stage.workbench.scene
+        return [s for s in self._found if scene is not None and scene.index(s.body) is not None]
 
     @property
     def words(self) -> str:
@@ -116,7 +119,7 @@ class SpotFinder:
         if spot is None or scene is None:
             return ""
         words = f"{scene.resolved.document.body(spot.body).title}: {spot.spot.words}"
-        count = len(self._found)
+        count = len(self._there())
         if count > 1:
             words += f"  ({self._turn % count + 1} of {count}, Tab for the next)"
         return words

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
 
 from anakinema.session import BodySpot, Proposal
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme
 
@@ -20,7 +21,7 @@ class JoinTool(Tool):
 
     wants_tab = True
 
-    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
         self._draft = stage.drafts.join
         self._finder = SpotFinder(stage)

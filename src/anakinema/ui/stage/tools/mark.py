@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot
 from anakinema.ui.theme import Theme
 
@@ -14,7 +15,7 @@ class MarkTool(Tool):
 
     wants_tab = True
 
-    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
         self._finder = SpotFinder(stage)
         self._draft = stage.drafts.mark

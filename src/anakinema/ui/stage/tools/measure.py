@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.session import BodySpot, Reading, gap_now, kept_measure, measure_now
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme
 
@@ -15,7 +16,7 @@ class MeasureTool(Tool):
 
     wants_tab = True
 
-    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
         self._finder = SpotFinder(stage)
         self._picked: list[BodySpot | str] = []

@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
 from anakinema.session import part_outlines, placed_at
 from anakinema.ui.stage.bodies import region_path
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
@@ -19,7 +20,7 @@ ITEM = "application/x-anakinema-part"
 class PlaceTool(Tool):
     """The part hangs on the pointer until it is put down; Shift puts down several."""
 
-    def __init__(self, stage, item: str) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface, item: str) -> None:
         super().__init__(stage)
         self._item = item
         self._at: Pointer | None = None

@@ -20,6 +20,7 @@ from anakinema.session import (
     stage_grips,
     started_at,
 )
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
@@ -45,7 +46,7 @@ class SelectTool(Tool):
     keyboard, Alt and arrows pull it or carry it; Esc or Enter lets go.
     """
 
-    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
         self._down: Pointer | None = None
         self._now: Pointer | None = None

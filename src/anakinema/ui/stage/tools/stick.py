@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QTransform
 
 from anakinema.errors import AnakinemaError
 from anakinema.session import BodySpot, stick
+from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
@@ -21,7 +22,7 @@ class StickTool(Tool):
 
     hint = "Drag from pivot to pivot. Esc: no more."
 
-    def __init__(self, stage) -> None:  # type: ignore[no-untyped-def]
+    def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
         self._finder = SpotFinder(stage)
         self._start: tuple[tuple[float, float], BodySpot | None] | None = None
