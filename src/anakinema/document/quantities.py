@@ -17,6 +17,7 @@ from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension
 
 Source = float | str
 M = TypeVar("M", bound=model.Model)
+S = TypeVar("S")
 
 
 def sources(node: Any) -> Iterator[Source]:
@@ -37,22 +38,7 @@ def sources(node: Any) -> Iterator[Source]:
 def rewritten(node: M, change: Callable[[Source], Source]) -> M:
     """A document, or a piece of one, in which every quantity is what ``change`` makes of it."""
 
-    def walked(node: Any) -> Any:
-        if isinstance(node, tuple):
-            return tuple(walked(item) for item in node)
-        if not isinstance(node, model.Model):
-            return node
-        measures = measures_of(type(node))
-        update = {}
-        for name in type(node).model_fields:
-            old = getattr(node, name)
-            if name not in measures:
-                update[name] = walked(old)
-            elif old is not None:
-                update[name] = change(old)
-        return node.model_copy(update=update)
-
-    told: M = walked(node)
+    told: M = _rebuilt(node, None, lambda scope, _: scope, lambda old, *_: change(old))
     return told
 
 
@@ -70,7 +56,12 @@ def measured_anew(
 ) -> model.Document:
     """The document in which every quantity is what ``change`` makes of it, at its place."""
     drivers = {driver.id: driver.joint for driver in document.program.drivers}
-    told: model.Document = _walked(document, change, _Scope(document, drivers))
+
+    def placed(old: Source, what: Dimension | By, scope: _Scope) -> Source:
+        dimension = scope.by.get(what) if isinstance(what, By) else what
+        return change(old, Place(dimension, scope.part, scope.words))
+
+    told: model.Document = _rebuilt(document, _Scope(document, drivers), _Scope.within, placed)
     return told
 
 
@@ -143,20 +134,23 @@ _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
 """What the dimensions within a node depend on, by its class."""
 
 
-def _walked(node: Any, change: Callable[[Source, Place], Source], scope: _Scope) -> Any:
+def _rebuilt(
+    node: Any,
+    scope: S,
+    within: Callable[[S, model.Model], S],
+    change: Callable[[Source, Dimension | By, S], Source],
+) -> Any:
+    """A node in which every quantity is what ``change`` makes of it, in the scope of its owner."""
     if isinstance(node, tuple):
-        return tuple(_walked(item, change, scope) for item in node)
+        return tuple(_rebuilt(item, scope, within, change) for item in node)
     if not isinstance(node, model.Model):
         return node
-    inner = scope.within(node)
-    measures = measures_of(type(node))
+    inner, measures = within(scope, node), measures_of(type(node))
     update = {}
     for name in type(node).model_fields:
         old = getattr(node, name)
         if name not in measures:
-            update[name] = _walked(old, change, inner)
+            update[name] = _rebuilt(old, inner, within, change)
         elif old is not None:
-            what = measures[name].what
-            dimension = inner.by.get(what) if isinstance(what, By) else what
-            update[name] = change(old, Place(dimension, inner.part, inner.words))
+            update[name] = change(old, measures[name].what, inner)
     return node.model_copy(update=update)
