@@ -21,6 +21,7 @@ from anakinema.document.model.fields import (
 )
 from anakinema.document.model.outline import Place, Slab, Vertex
 from anakinema.geometry.laws import MotionLaw
+from anakinema.geometry.relations import Kind
 
 
 class Element(Model):
@@ -38,21 +39,7 @@ class Element(Model):
     index: Annotated[int, Field(ge=0, le=MOST_ITEMS, strict=True)] = 0
 
 
-RelationKind = Literal[
-    "tangent",
-    "concentric",
-    "equal",
-    "parallel",
-    "square",
-    "symmetric",
-    "on",
-    "between",
-    "length",
-    "radius",
-    "angle",
-    "distance",
-    "held",
-]
+RelationKind = Kind
 
 
 class Relation(Model):
