@@ -46,6 +46,24 @@ def body(name: str, x: float = 0, y: float = 0, angle: float = 0, **more: Any) -
     return m.Body(id=name, part=more.pop("part", name), pose=pose, **more)
 
 
+BOUNDS = ("least", "greatest", "comfort")
+
+
+def asked(name: str, kind: str, reduce: str = "least", **more: Any) -> m.Requirement:
+    """A requirement: bounds, and what its measure of a kind names."""
+    bounds = {key: more.pop(key) for key in BOUNDS if key in more}
+    measure = {"kind": kind, **more}
+    return m.Requirement.model_validate(
+        {"id": name, "measure": measure, "reduce": reduce, **bounds}
+    )
+
+
+def kept_distance(name: str, first: m.Side, second: m.Side) -> m.KeptMeasure:
+    """A distance kept on show."""
+    measure = m.DistanceMeasure(kind="distance", first=first, second=second)
+    return m.KeptMeasure(id=name, measure=measure)
+
+
 def document(
     parts: Sequence[m.Part], bodies: Sequence[m.Body], joints: Sequence[m.Joint], **more: Any
 ) -> m.Document:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 
-from anakinema.document.model import Document
+from anakinema.document.model import VERSION, Document
 from anakinema.resources import schema_path
 
 
@@ -12,7 +12,7 @@ def schema_text() -> str:
     """The schema as it is shipped."""
     schema = Document.model_json_schema()
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    schema["title"] = "Anakinema mechanism, version 1"
+    schema["title"] = f"Anakinema mechanism, version {VERSION}"
     schema["required"] = sorted({*schema.get("required", []), "format", "version"})
     return json.dumps(schema, indent=1, ensure_ascii=False, sort_keys=True) + "\n"
 

@@ -236,9 +236,9 @@ def test_finding_says_that_it_is_certified_and_counts_the_thickness() -> None:
 def test_a_gap_asked_of_all_parts_is_asked_of_the_runs_too() -> None:
     doc = swept(disc(0.0, 0.0, 5.0), (0.0, 230.0), turns=0.0, count=24, thickness=None)
     asked = (
-        m.GapRequirement(kind="gap", id="any", least="60 mm"),
-        m.GapRequirement(kind="gap", id="post", first="post", least="3 mm"),
-        m.GapRequirement(kind="gap", id="pair", first="post", second="arm", least="3 mm"),
+        build.asked("any", "gap", least="60 mm"),
+        build.asked("post", "gap", first="post", least="3 mm"),
+        build.asked("pair", "gap", first="post", second="arm", least="3 mm"),
     )
     evaluation = evaluate(doc.model_copy(update={"requirements": asked}))
     found = {f.id: f for f in evaluation.verdict.findings}

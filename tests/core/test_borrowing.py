@@ -22,6 +22,7 @@ from anakinema.findings.evaluate import evaluate
 from anakinema.resources import demo_path
 from anakinema.session.assembling import Scene
 from anakinema.session.borrowing import open_lender, renew_unit, take_unit
+from tests import mechanisms as build
 from tests.core.test_joining import four_bar
 
 
@@ -135,10 +136,10 @@ def test_what_cannot_be_taken_or_renewed_is_told() -> None:
     with pytest.raises(MissingNameError, match="no unit 'gone'"):
         borrowed(m.Document(), other, "gone", "x", 0, 0)
     after = borrowed(m.Document(), other, "arm_pair", "x", 0, 0)[0].apply(m.Document())
-    measure = m.Measure(
-        id="span",
-        first=m.Side(body="arm_pair__coupler", place="a"),
-        second=m.Side(body="arm_pair__rocker", place="b"),
+    measure = build.kept_distance(
+        "span",
+        m.Side(body="arm_pair__coupler", place="a"),
+        m.Side(body="arm_pair__rocker", place="b"),
     )
     after = after.model_copy(update={"measures": (measure,)})
     unit = other.subassemblies[0]

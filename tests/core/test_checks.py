@@ -12,13 +12,13 @@ from hypothesis import strategies as st
 from anakinema.document import model as m
 from anakinema.files.native import read_document
 from anakinema.findings.cautions import cautions
-from anakinema.findings.check import folded
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.event_wording import event_words, reach_words
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.findings.mobility_wording import mobility_words
 from anakinema.findings.value_wording import progress_words
 from anakinema.findings.wording import finding_facts, finding_line, finding_why, value_words
+from anakinema.measures.joint import folded
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import EventKind
 from anakinema.resources import demo_path
@@ -62,8 +62,8 @@ SWING = math.radians(73.7818196)
 def test_travel_is_judged_on_both_bounds_and_on_comfort(
     least: float | None, greatest: float | None, comfort: float | None, outcome: Outcome
 ) -> None:
-    need = m.TravelRequirement(
-        kind="travel", id="t", joint="rocker_pivot", least=least, greatest=greatest, comfort=comfort
+    need = build.asked(
+        "t", "joint", "range", joint="rocker_pivot", least=least, greatest=greatest, comfort=comfort
     )
     found = judged(rocker_with(need), "t")
     assert found.outcome is outcome
@@ -75,15 +75,10 @@ def test_travel_is_judged_on_both_bounds_and_on_comfort(
 
 def test_transmission_angle_and_time_ratio_by_closed_form() -> None:
     evaluation = rocker_with(
-        m.TransmissionRequirement(
-            kind="transmission",
-            id="mu",
-            joint="rocker_pin",
-            first_place="a",
-            second_place="a",
-            least=0.4,
+        build.asked(
+            "mu", "transmission", joint="rocker_pin", first_place="a", second_place="a", least=0.4
         ),
-        m.TimeRatioRequirement(kind="time_ratio", id="ratio", joint="rocker_pivot", least=1.3),
+        build.asked("ratio", "joint", "time_ratio", joint="rocker_pivot", least=1.3),
     )
     least = math.acos((120**2 + 80**2 - 60**2) / (2 * 120 * 80))
     found = judged(evaluation, "mu")
@@ -94,8 +89,8 @@ def test_transmission_angle_and_time_ratio_by_closed_form() -> None:
 
 def test_transmission_angle_that_passes_through_a_dead_line_is_zero() -> None:
     pair = build.bars({"A": (0, 0), "B": (50, 30), "C": (100, 0)}, ["AB", "BC"], ["A"])
-    need = m.TransmissionRequirement(
-        kind="transmission", id="mu", joint="pin_b1", first_place="a", second_place="c", least=0.1
+    need = build.asked(
+        "mu", "transmission", joint="pin_b1", first_place="a", second_place="c", least=0.1
     )
     start = 2 * math.atan2(30, 50)
     pair = build.driven(pair, ("pin_b1", -start, start), ("pin_a1", 0.1, 0.2), count=37)
@@ -114,7 +109,7 @@ def test_folding_keeps_an_angle_between_lines(angle: float) -> None:
 
 
 def test_reserve_counts_the_nearer_limit_and_needs_limits() -> None:
-    need = m.ReserveRequirement(kind="reserve", id="r", joint="rocker_pivot", least=0.05)
+    need = build.asked("r", "reserve", joint="rocker_pivot", least=0.05)
     unlimited = judged(rocker_with(need), "r")
     assert unlimited.outcome is Outcome.UNKNOWN
     assert unlimited.reason == "no limits"
@@ -127,7 +122,7 @@ def test_reserve_counts_the_nearer_limit_and_needs_limits() -> None:
 
 def test_time_ratio_of_a_part_turn_cannot_be_judged() -> None:
     doc = build.driven(build.four_bar(40, 120, 80, 100, 0.1), ("crank_pivot", 0.1, 2.0))
-    need = m.TimeRatioRequirement(kind="time_ratio", id="q", joint="rocker_pivot", least=1.0)
+    need = build.asked("q", "joint", "time_ratio", joint="rocker_pivot", least=1.0)
     found = judged(evaluate(doc.model_copy(update={"requirements": (need,)})), "q")
     assert found.outcome is Outcome.UNKNOWN
 

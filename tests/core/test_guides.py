@@ -57,9 +57,7 @@ def slotted(half: float, slot: float, pin: float, *, past: bool = False) -> m.Do
                 second=m.Side(body="crank", place="p", pieces=(m.OutlinePiece(slab="s"),)),
             ),
         ],
-        requirements=(
-            m.GapRequirement(kind="gap", id="pair", first="yoke", second="crank", least=0.0),
-        ),
+        requirements=(build.asked("pair", "gap", first="yoke", second="crank", least=0.0),),
     )
     return build.driven(doc, ("turn", 0.0, 2 * math.pi), count=24, past_limits=past)
 

@@ -7,7 +7,7 @@ import math
 import pytest
 
 from anakinema.document import model as m
-from anakinema.document.measures import By, measures_of
+from anakinema.document.dimensions import By, dimensions_of
 from anakinema.document.quantities import measured_anew, rewritten, sources
 from anakinema.document.resolve import resolve
 from anakinema.edits.measured_in import SetUnits
@@ -48,7 +48,7 @@ def test_every_quantity_of_the_model_says_what_it_measures(kind: type[m.Model]) 
         for name, told in properties.items()
         if {"number", "string"} <= {each.get("type") for each in told.get("anyOf", ())}
     }
-    assert set(measures_of(kind)) == either
+    assert set(dimensions_of(kind)) == either
 
 
 def test_a_field_is_read_by_its_type_and_a_count_must_be_whole() -> None:
@@ -85,7 +85,7 @@ def test_a_walk_meets_every_quantity_with_its_dimension(name: str) -> None:
 
 
 def test_by_says_all_that_a_field_alone_cannot() -> None:
-    used = {each.what for kind in classes() for each in measures_of(kind).values()}
+    used = {each.what for kind in classes() for each in dimensions_of(kind).values()}
     assert used & set(By) == set(By)
     assert {LENGTH, ANGLE, NUMBER} < used
 
@@ -103,7 +103,7 @@ def test_units_are_refused_wherever_an_expression_leans_on_a_bare_number(
         value: object = document.program.model_copy(update={"drivers": (told,)})
     else:
         joint = document.program.drivers[0].joint
-        value = (m.TravelRequirement(kind="travel", id="swing", joint=joint, least="2*3"),)
+        value = (build.asked("swing", "joint", "range", joint=joint, least="2*3"),)
     leaning = document.model_copy(update={field: value})
     with pytest.raises(ValueOutOfRangeError, match="no unit") as caught:
         SetUnits("mm", "rad").apply(leaning)

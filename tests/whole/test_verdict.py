@@ -230,7 +230,7 @@ def test_reordering_and_renaming_bodies_changes_no_finding() -> None:
 
 def test_nothing_to_compare_is_no_pass_but_where_nothing_could_meet() -> None:
     doc = build.driven(build.four_bar(40, 120, 80, 100, 0.5), ("crank_pivot", 0.5, 1.0))
-    need = m.GapRequirement(kind="gap", id="g", first="coupler", least=1.0)
+    need = build.asked("g", "gap", first="coupler", least=1.0)
     evaluation = evaluate(doc.model_copy(update={"requirements": (need,)}))
     assert [f.outcome for f in evaluation.verdict.findings] == [
         Outcome.PASS,
@@ -441,7 +441,7 @@ def test_table_carries_places_and_measures_when_asked() -> None:
     other = m.Side(
         body=document.bodies[0].id, place=document.part(document.bodies[0].part).places[0].id
     )
-    measure = m.Measure(id="reach", first=side, second=other)
+    measure = build.kept_distance("reach", side, other)
     evaluation = evaluate(document.model_copy(update={"measures": (measure,)}))
     plain = list(csv.DictReader(motion_csv(evaluation).splitlines()))
     rows = list(csv.DictReader(motion_csv(evaluation, points=True).splitlines()))
@@ -462,7 +462,7 @@ def test_no_requirement_can_have_the_id_of_a_built_in_finding() -> None:
     assert built_in
     for name in built_in:
         with pytest.raises(ValueError, match="pattern"):
-            m.GapRequirement(kind="gap", id=name, least=1.0)
+            build.asked(name, "gap", least=1.0)
 
 
 def test_uneven_steps_and_whose_rate_sets_the_time_are_told() -> None:

@@ -1,4 +1,4 @@
-"""Measures between places and bodies: at one pose in words, or over a motion as a curve."""
+"""Dimensioned between places and bodies: at one pose in words, or over a motion as a curve."""
 
 from __future__ import annotations
 

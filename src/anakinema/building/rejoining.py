@@ -15,6 +15,7 @@ from anakinema.building.wishes import Wish
 from anakinema.document import model
 from anakinema.document.dependents import Going, without
 from anakinema.document.kinds import spec_of
+from anakinema.document.measured import sides_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.parts import AddPlaces
@@ -116,15 +117,8 @@ def _without_places(document: model.Document, joint_id: str, made: model.Joint) 
     lost = {}
     parts = {body.id: body.part for body in document.bodies}
     for requirement in document.requirements:
-        if not isinstance(requirement, model.TransmissionRequirement):
-            continue
-        if requirement.joint != joint_id:
-            continue
-        for side, place in (
-            (made.first, requirement.first_place),
-            (made.second, requirement.second_place),
-        ):
+        for side in sides_of(requirement.measure, {joint_id: made}):
             part = parts.get(side.body)
-            if part is None or all(p.id != place for p in document.part(part).places):
-                lost[requirement.id] = requirement.name or requirement.id
+            if part is None or all(p.id != side.place for p in document.part(part).places):
+                lost[requirement.id] = requirement.title
     return lost

@@ -7,6 +7,7 @@ from anakinema.building.touching import fits
 from anakinema.document import model
 from anakinema.document.dependents import Going
 from anakinema.document.kinds import spec_of
+from anakinema.document.references import joints_named
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, changed
 from anakinema.edits.structure import Remove, SetJoint
@@ -69,11 +70,7 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
         if spec_of(chosen.kind).moves and drivers:
             edits.append(Remove(Going(drivers=frozenset(d.id for d in drivers))))
             misfits += [f"driver {d.title}" for d in drivers]
-        asked = {
-            r.id: r.name or r.id
-            for r in document.requirements
-            if getattr(r, "joint", None) == joint_id
-        }
+        asked = {r.id: r.title for r in document.requirements if joint_id in joints_named(r)}
         if asked:
             edits.append(Remove(Going(requirements=frozenset(asked))))
             misfits += list(asked.values())

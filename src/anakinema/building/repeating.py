@@ -21,16 +21,9 @@ from anakinema.building.touching import Feature, round_features
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, joint_kinds
 from anakinema.document.kinds import spec_of
+from anakinema.document.references import bodies_named, joints_named, renamed
 from anakinema.document.resolve import Resolved
-from anakinema.document.ties import (
-    Tie,
-    Ties,
-    bodies_tied,
-    joints_tied,
-    ties_of,
-    ties_of_all,
-    with_names,
-)
+from anakinema.document.ties import Tie, Ties, ties_of, ties_of_all
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.parts import AddPlaces
 from anakinema.edits.structure import POSE_DIGITS, Add
@@ -201,8 +194,8 @@ class _Maker:
     def _is_whole(self, tie: Tie) -> bool:
         """Whether all that is tied is chosen, so that a copy has a tie of its own."""
         joints = {joint.id for joint in self.inner}
-        return self.chosen.issuperset(bodies_tied(tie)) and all(
-            name in joints or name.partition(JOINT)[0] in self.uses for name in joints_tied(tie)
+        return self.chosen.issuperset(bodies_named(tie)) and all(
+            name in joints or name.partition(JOINT)[0] in self.uses for name in joints_named(tie)
         )
 
     def copy(self, shift: Shift, without: Set[str]) -> None:
@@ -227,7 +220,7 @@ class _Maker:
         kinds = joint_kinds(self.source)
         for tie in self.ties:
             image = tie if shift.mirror is None else mirrored_tie(tie, kinds)
-            copy = with_names(image, names.__getitem__, called)
+            copy = renamed(image, names.__getitem__, called)
             new = fresh_id(tie.id, self.tie_ids)
             self.tie_ids.append(new)
             self.new_ties += ties_of_all([copy.model_copy(update={"id": new, "name": ""})])

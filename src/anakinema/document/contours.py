@@ -9,7 +9,7 @@ from typing import Any
 from anakinema.document import model
 from anakinema.document.cams import cam_contour
 from anakinema.document.curves import slot_middle
-from anakinema.document.measures import measures_of
+from anakinema.document.dimensions import dimensions_of
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
 from anakinema.geometry import contour as shapes
@@ -28,10 +28,10 @@ def _of_fields(make: Callable[..., Contour], fields: str, kept: int = 256) -> Ma
     cached = lru_cache(maxsize=kept)(make)
 
     def contour(outline: model.Model, reader: Reader, where: str, _: bool) -> Contour:
-        measures = measures_of(type(outline))
+        measured = dimensions_of(type(outline))
         return cached(
             *(
-                reader.field(outline, name, where) if name in measures else getattr(outline, name)
+                reader.field(outline, name, where) if name in measured else getattr(outline, name)
                 for name in fields.split()
             )
         )

@@ -13,7 +13,8 @@ from typing import TypeVar
 from anakinema.document import model
 from anakinema.document.couplings import wheels_of
 from anakinema.document.flatten import JOINT, program_without
-from anakinema.document.ties import Tie, bodies_tied, joints_tied, ties_of
+from anakinema.document.references import bodies_named, joints_named
+from anakinema.document.ties import Tie, ties_of
 
 NONE: frozenset[str] = frozenset()
 S = TypeVar("S", model.Side, model.Surface)
@@ -38,7 +39,7 @@ class Going:
         drivers = self.drivers - chosen.drivers
         out += [f"driver {d.title}" for d in document.program.drivers if d.id in drivers]
         requirements = self.requirements - chosen.requirements
-        out += [r.name or r.id for r in document.requirements if r.id in requirements]
+        out += [r.title for r in document.requirements if r.id in requirements]
         measures = self.measures - chosen.measures
         out += [m.title for m in document.measures if m.id in measures]
         couplings = self.couplings - chosen.couplings
@@ -52,38 +53,29 @@ class Going:
 def dependents(document: model.Document, chosen: Going) -> Going:
     """What is chosen, and all that goes with it."""
 
-    def on_going(*sides: model.Side) -> bool:
-        return any(_belongs(side.body, chosen.bodies) for side in sides)
-
-    joints = chosen.joints | {j.id for j in document.joints if on_going(j.first, j.second)}
+    joints = chosen.joints | {
+        j.id for j in document.joints if any(_belongs(b, chosen.bodies) for b in bodies_named(j))
+    }
 
     def moved_by(joint: str) -> bool:
         # A joint inside a use goes with the use.
         inner = JOINT in joint and joint.partition(JOINT)[0] in chosen.bodies
         return joint in joints or inner
 
-    requirements = set(chosen.requirements)
-    for requirement in document.requirements:
-        if isinstance(requirement, model.GapRequirement):
-            names = (requirement.first, requirement.second)
-            goes = any(name is not None and _belongs(name, chosen.bodies) for name in names)
-        else:
-            goes = moved_by(requirement.joint)
-        if goes:
-            requirements.add(requirement.id)
-    drivers = {d.id for d in document.program.drivers if moved_by(d.joint)}
-    measures = {m.id for m in document.measures if on_going(m.first, m.second)}
-    loose = ties_of(document).kept(
-        lambda tie: (
-            any(map(moved_by, joints_tied(tie)))
-            or any(_belongs(body, chosen.bodies) for body in bodies_tied(tie))
+    def loses(node: model.Model) -> bool:
+        return any(map(moved_by, joints_named(node))) or any(
+            _belongs(body, chosen.bodies) for body in bodies_named(node)
         )
-    )
+
+    requirements = {r.id for r in document.requirements if loses(r)}
+    drivers = {d.id for d in document.program.drivers if loses(d)}
+    measures = {m.id for m in document.measures if loses(m)}
+    loose = ties_of(document).kept(loses)
     return Going(
         chosen.bodies,
         frozenset(joints),
         chosen.drivers | drivers,
-        frozenset(requirements),
+        chosen.requirements | requirements,
         chosen.measures | measures,
         chosen.couplings | {tie.id for tie in loose.couplings},
         chosen.contacts | {tie.id for tie in loose.contacts},
@@ -138,7 +130,7 @@ def with_part(document: model.Document, part: model.Part) -> model.Document:
             if isinstance(old, model.Contact):
                 second = None if old.second is None else side(old.second, uses)
                 return old.model_copy(update={"first": side(old.first, uses), "second": second})
-            if isinstance(old, model.Coupling) and own.issuperset(joints_tied(old)):
+            if isinstance(old, model.Coupling) and own.issuperset(joints_named(old)):
                 wheels = wheels_of(holder.bodies, holder.joints, old)
                 told = zip(("first_pieces", "second_pieces"), wheels, strict=True)
                 update = {name: kept(getattr(old, name)) for name, body in told if body in uses}

@@ -10,7 +10,8 @@ from collections.abc import Iterator, Mapping, Set
 from dataclasses import dataclass, field
 
 from anakinema.document import model
-from anakinema.document.ties import Tie, bodies_tied, joints_tied, ties_of, ties_of_all, with_names
+from anakinema.document.references import bodies_named, joints_named, renamed
+from anakinema.document.ties import Tie, ties_of, ties_of_all
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 
 JOINT = "__"
@@ -72,7 +73,7 @@ def flatten(document: model.Document) -> Flat:
     dark = {body.id for body in bodies if body.off} | out.dark
     idle = {j.id for j in joints if j.off or j.first.body in dark or j.second.body in dark}
     ties = ties_of(document) + ties_of_all(out.ties)
-    tied = ties.kept(lambda tie: not (tie.off or _ties_any(tie, dark, idle)))
+    tied = ties.kept(lambda tie: not (tie.off or _names_any(tie, dark, idle)))
     if not (document.uses or dark or idle or tied != ties):
         return Flat(document, {}, {}, ())
     out.off += [each.title for each in (*bodies, *joints, *ties) if each.off]
@@ -83,16 +84,12 @@ def flatten(document: model.Document) -> Flat:
         "uses": (),
         **tied.fields,
     }
-    if dark:
-        update["measures"] = tuple(
-            m for m in document.measures if not {m.first.body, m.second.body} & dark
-        )
     if dark or idle:
         drivers = {d.id for d in document.program.drivers if d.joint in idle}
         update["program"] = program_without(document.program, drivers)
-        update["requirements"] = tuple(
-            r for r in document.requirements if not _is_idle(r, dark, idle)
-        )
+        for field in ("requirements", "measures"):
+            asked = getattr(document, field)
+            update[field] = tuple(each for each in asked if not _names_any(each, dark, idle))
     return Flat(
         document.model_copy(update=update), out.carriers, out.lifts, tuple(dict.fromkeys(out.off))
     )
@@ -178,7 +175,7 @@ def _unfold(
         )
     for tie in ties_of(unit):
         called = {"id": name + tie.id, "name": f"{use.title}: {tie.title}"}
-        named = with_names(tie, lambda body: name + body, lambda joint: name + joint)
+        named = renamed(tie, lambda body: name + body, lambda joint: name + joint)
         out.ties.append(named.model_copy(update=called))
     for inner_use in unit.uses:
         off = is_off or inner_use.off
@@ -222,15 +219,9 @@ def program_without(program: model.Program, gone: Set[str]) -> model.Program:
     return program.model_copy(update={"drivers": drivers, "stages": tuple(stages)})
 
 
-def _ties_any(tie: Tie, bodies: Set[str], joints: Set[str]) -> bool:
-    return not (bodies.isdisjoint(bodies_tied(tie)) and joints.isdisjoint(joints_tied(tie)))
-
-
-def _is_idle(requirement: model.Requirement, dark: Set[str], idle: Set[str]) -> bool:
-    """Whether a requirement is about a body or joint that is left out."""
-    if isinstance(requirement, model.GapRequirement):
-        return requirement.first in dark or requirement.second in dark
-    return requirement.joint in idle
+def _names_any(node: model.Model, bodies: Set[str], joints: Set[str]) -> bool:
+    """Whether a piece of a document is about one of some bodies or joints."""
+    return not (bodies.isdisjoint(bodies_named(node)) and joints.isdisjoint(joints_named(node)))
 
 
 def inner_names(document: model.Document, body_id: str) -> tuple[model.UnitUse, str] | None:

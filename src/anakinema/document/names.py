@@ -7,6 +7,8 @@ from collections.abc import Iterable, Mapping
 from anakinema.document import model
 from anakinema.document.couplings import wheels_of
 from anakinema.document.kinds import spec_of
+from anakinema.document.measured import check_measure, check_requirement, sides_of
+from anakinema.document.references import bodies_named, joints_named
 from anakinema.document.ties import ties_of
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.units import UNITS
@@ -91,8 +93,7 @@ def check_references(document: model.Document) -> None:
     driven: set[str] = set()
     for driver in document.program.drivers:
         where = f"driver '{driver.title}'"
-        if driver.joint not in joints:
-            raise missing(f"joint '{driver.joint}'", where, joints)
+        _check_named(driver, bodies, joints, where)
         if not spec_of(joints[driver.joint].kind).moves:
             raise ValueOutOfRangeError(
                 "a rigid joint cannot be driven.", where=where, remedy="Drive another joint."
@@ -107,29 +108,58 @@ def check_references(document: model.Document) -> None:
     for coupling in document.couplings:
         _check_coupling(coupling, joints, bodies, parts)
     for loop in document.loops:
-        for wheel in loop.wheels:
-            if wheel.joint not in joints:
-                raise missing(f"joint '{wheel.joint}'", f"loop '{loop.title}'", joints)
+        _check_named(loop, bodies, joints, f"loop '{loop.title}'")
     for contact in document.contacts:
-        _check_contact(contact, bodies, parts)
+        _check_contact(contact, bodies, joints, parts)
     for requirement in document.requirements:
-        _check_requirement(requirement, bodies, joints, parts)
-    for measure in document.measures:
-        for side in (measure.first, measure.second):
-            _check_side(side, bodies, parts, f"measure '{measure.title}'")
+        where = f"requirement '{requirement.title}'"
+        _check_measured(requirement.measure, bodies, joints, parts, where)
+        check_requirement(requirement, joints, where)
+    for kept in document.measures:
+        where = f"measure '{kept.title}'"
+        _check_measured(kept.measure, bodies, joints, parts, where)
+        check_measure(kept.measure, joints, where)
+
+
+def _check_named(
+    node: model.Model,
+    bodies: Mapping[str, model.Body],
+    joints: Mapping[str, model.Joint],
+    where: str,
+) -> None:
+    """All bodies and joints that a piece of the document names are there."""
+    for name in bodies_named(node):
+        if name not in bodies:
+            raise missing(f"body '{name}'", where, bodies)
+    for name in joints_named(node):
+        if name not in joints:
+            raise missing(f"joint '{name}'", where, joints)
+
+
+def _check_measured(
+    measure: model.Measure,
+    bodies: Mapping[str, model.Body],
+    joints: Mapping[str, model.Joint],
+    parts: Mapping[str, model.Part],
+    where: str,
+) -> None:
+    _check_named(measure, bodies, joints, where)
+    for side in sides_of(measure, joints):
+        _check_side(side, bodies, parts, where)
 
 
 def _check_contact(
-    contact: model.Contact, bodies: Mapping[str, model.Body], parts: Mapping[str, model.Part]
+    contact: model.Contact,
+    bodies: Mapping[str, model.Body],
+    joints: Mapping[str, model.Joint],
+    parts: Mapping[str, model.Part],
 ) -> None:
     where = f"contact '{contact.title}'"
+    _check_named(contact, bodies, joints, where)
     for surface in (contact.first, contact.second):
-        if surface is None:
-            continue
-        if surface.body not in bodies:
-            raise missing(f"body '{surface.body}'", where, bodies)
-        for piece in surface.pieces:
-            _check_piece(piece, parts[bodies[surface.body].part], where)
+        if surface is not None:
+            for piece in surface.pieces:
+                _check_piece(piece, parts[bodies[surface.body].part], where)
     if contact.second is not None and contact.first.body == contact.second.body:
         raise ValueOutOfRangeError(
             "both sides are the same body.", where=where, remedy="Choose another body."
@@ -149,15 +179,11 @@ def _check_coupling(
     parts: Mapping[str, model.Part],
 ) -> None:
     where = f"coupling '{coupling.title}'"
-    for name in (coupling.first, coupling.second):
-        if name not in joints:
-            raise missing(f"joint '{name}'", where, joints)
+    _check_named(coupling, bodies, joints, where)
     if coupling.first == coupling.second:
         raise ValueOutOfRangeError(
             "both of its joints are one.", where=where, remedy="Choose another joint."
         )
-    if coupling.carrier is not None and coupling.carrier not in bodies:
-        raise missing(f"body '{coupling.carrier}'", where, bodies)
     wheels = wheels_of(bodies.values(), joints.values(), coupling)
     for name, pieces in ((wheels[0], coupling.first_pieces), (wheels[1], coupling.second_pieces)):
         for piece in pieces:
@@ -183,42 +209,3 @@ def _check_piece(piece: model.OutlinePiece, part: model.Part, where: str) -> Non
     holes = {hole.id for hole in slabs[piece.slab].holes}
     if piece.hole is not None and piece.hole not in holes:
         raise missing(f"hole '{piece.hole}' in slab '{piece.slab}'", where, holes)
-
-
-def _check_requirement(
-    requirement: model.Requirement,
-    bodies: Mapping[str, model.Body],
-    joints: Mapping[str, model.Joint],
-    parts: Mapping[str, model.Part],
-) -> None:
-    where = f"requirement '{requirement.name or requirement.id}'"
-    if isinstance(requirement, model.GapRequirement):
-        for name in (requirement.first, requirement.second):
-            if name is not None and name not in bodies:
-                raise missing(f"body '{name}'", where, bodies)
-        if requirement.first is not None and requirement.first == requirement.second:
-            raise ValueOutOfRangeError(
-                "it compares a body with itself.", where=where, remedy="Choose another body."
-            )
-        return
-    if requirement.joint not in joints:
-        raise missing(f"joint '{requirement.joint}'", where, joints)
-    joint = joints[requirement.joint]
-    if not spec_of(joint.kind).moves:
-        raise ValueOutOfRangeError(
-            "a rigid joint has no motion to judge.", where=where, remedy="Choose another joint."
-        )
-    if isinstance(requirement, model.TransmissionRequirement):
-        if joint.kind != "revolute":
-            raise ValueOutOfRangeError(
-                "a transmission angle needs a revolute joint.",
-                where=where,
-                remedy="Choose a revolute joint.",
-            )
-        sides = ((joint.first, requirement.first_place), (joint.second, requirement.second_place))
-        for side, place in sides:
-            part = parts[bodies[side.body].part]
-            if place not in {p.id for p in part.places} or place == side.place:
-                raise missing(
-                    f"other place '{place}' on '{part.title}'", where, (p.id for p in part.places)
-                )

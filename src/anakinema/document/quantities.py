@@ -8,11 +8,11 @@ from typing import Any, TypeVar
 
 from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
+from anakinema.document.dimensions import By, dimensions_of
 from anakinema.document.flatten import JOINT, joint_kinds
 from anakinema.document.keeping import VALUED
 from anakinema.document.kinds import spec_of
-from anakinema.document.measures import By, measures_of
-from anakinema.document.requirements import requirement_dimension
+from anakinema.document.measured import requirement_dimension
 from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension
 
 Source = float | str
@@ -26,10 +26,10 @@ def sources(node: Any) -> Iterator[Source]:
         for item in node:
             yield from sources(item)
     elif isinstance(node, model.Model):
-        measures = measures_of(type(node))
+        measured = dimensions_of(type(node))
         for name in type(node).model_fields:
             value = getattr(node, name)
-            if name not in measures:
+            if name not in measured:
                 yield from sources(value)
             elif value is not None:
                 yield value
@@ -111,9 +111,8 @@ def _cam(scope: _Scope, node: model.Cam) -> _Scope:
     return scope.told(FOLLOWER=ANGLE if node.follower.moves == "swinging" else LENGTH)
 
 
-def _requirement(scope: _Scope, node: Any) -> _Scope:
-    words = f"requirement '{node.name or node.id}'"
-    return replace(scope.told(REQUIREMENT=requirement_dimension(scope.kinds, node)), words=words)
+def _requirement(scope: _Scope, node: model.Requirement) -> _Scope:
+    return scope.told(REQUIREMENT=requirement_dimension(scope.kinds, node))
 
 
 _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
@@ -129,7 +128,7 @@ _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
     model.Part: _part,
     model.Cam: _cam,
     model.Relation: lambda scope, node: scope.told(RELATION=VALUED.get(node.kind)),
-    **dict.fromkeys(model.REQUIREMENTS, _requirement),
+    model.Requirement: _requirement,
 }
 """What the dimensions within a node depend on, by its class."""
 
@@ -145,12 +144,12 @@ def _rebuilt(
         return tuple(_rebuilt(item, scope, within, change) for item in node)
     if not isinstance(node, model.Model):
         return node
-    inner, measures = within(scope, node), measures_of(type(node))
+    inner, measured = within(scope, node), dimensions_of(type(node))
     update = {}
     for name in type(node).model_fields:
         old = getattr(node, name)
-        if name not in measures:
+        if name not in measured:
             update[name] = _rebuilt(old, inner, within, change)
         elif old is not None:
-            update[name] = change(old, measures[name].what, inner)
+            update[name] = change(old, measured[name].what, inner)
     return node.model_copy(update=update)

@@ -7,7 +7,7 @@ from collections import ChainMap
 from collections.abc import Mapping
 
 from anakinema.document import model
-from anakinema.document.measures import By, measures_of
+from anakinema.document.dimensions import By, dimensions_of
 from anakinema.errors import ExpressionError, GeometryError, ValueOutOfRangeError
 from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
 from anakinema.units import NUMBER, Dimension, UnitSystem
@@ -50,12 +50,12 @@ class Reader:
 
     def field(self, node: model.Model, name: str, where: str) -> float:
         """Value of a field whose type tells what it measures; a count is whole (`round` it)."""
-        measures = measures_of(type(node))[name]
-        if isinstance(measures.what, By):
-            raise TypeError(f"what '{name}' measures is told by {measures.what.value}")
+        measured = dimensions_of(type(node))[name]
+        if isinstance(measured.what, By):
+            raise TypeError(f"what '{name}' measures is told by {measured.what.value}")
         words = name.replace("_", " ")
-        value = self.read(getattr(node, name), measures.what, where, words)
-        if measures.whole:
+        value = self.read(getattr(node, name), measured.what, where, words)
+        if measured.whole:
             if abs(value - round(value)) > 1e-9:
                 raise GeometryError(
                     f"{value:g} is no number of {words}.",

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
-from anakinema.document.kinds import spec_of
+from anakinema.document.measured import requirement_dimension
 from anakinema.document.reading import Reader
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,19 +21,6 @@ class RequirementValues:
     comfort: float | None
 
 
-def requirement_dimension(
-    kinds: Mapping[str, model.JointKind], requirement: model.Requirement
-) -> Dimension:
-    """What the value of a requirement measures, given the kinds of joints."""
-    if isinstance(requirement, model.GapRequirement):
-        return LENGTH
-    if isinstance(requirement, model.TransmissionRequirement):
-        return ANGLE
-    if isinstance(requirement, model.TimeRatioRequirement):
-        return NUMBER
-    return spec_of(kinds[requirement.joint]).dimension
-
-
 def requirement_values(document: model.Document, reader: Reader) -> tuple[RequirementValues, ...]:
     """The bounds of all requirements; raises an `AnakinemaError` that names the place."""
     kinds = joint_kinds(document)
@@ -44,11 +30,11 @@ def requirement_values(document: model.Document, reader: Reader) -> tuple[Requir
 def _requirement(
     kinds: Mapping[str, model.JointKind], requirement: model.Requirement, reader: Reader
 ) -> RequirementValues:
-    where = f"requirement '{requirement.name or requirement.id}'"
+    where = f"requirement '{requirement.title}'"
     dimension = requirement_dimension(kinds, requirement)
     least = reader.maybe(requirement.least, dimension, where, "least")
-    greatest = reader.maybe(getattr(requirement, "greatest", None), dimension, where, "greatest")
-    comfort = reader.maybe(getattr(requirement, "comfort", None), dimension, where, "comfort")
+    greatest = reader.maybe(requirement.greatest, dimension, where, "greatest")
+    comfort = reader.maybe(requirement.comfort, dimension, where, "comfort")
     if least is None and greatest is None:
         raise ValueOutOfRangeError(
             "it asks for nothing.", where=where, remedy="Give a least or a greatest value."

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from anakinema.document import model
 
 Tie = model.Coupling | model.Loop | model.Contact
-Name = Callable[[str], str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,41 +54,3 @@ def ties_of_all(ties: Iterable[Tie]) -> Ties:
         tuple(tie for tie in ties if isinstance(tie, model.Loop)),
         tuple(tie for tie in ties if isinstance(tie, model.Contact)),
     )
-
-
-def joints_tied(tie: Tie) -> tuple[str, ...]:
-    """The joints that it names."""
-    if isinstance(tie, model.Coupling):
-        return tie.first, tie.second
-    if isinstance(tie, model.Loop):
-        return tuple(wheel.joint for wheel in tie.wheels)
-    return ()
-
-
-def bodies_tied(tie: Tie) -> tuple[str, ...]:
-    """The bodies that it names."""
-    if isinstance(tie, model.Coupling):
-        return () if tie.carrier is None else (tie.carrier,)
-    if isinstance(tie, model.Contact):
-        return tuple(face.body for face in (tie.first, tie.second) if face is not None)
-    return ()
-
-
-def with_names(tie: Tie, body: Name, joint: Name) -> Tie:
-    """The same of bodies and joints that are called otherwise."""
-    update: dict[str, object]
-    if isinstance(tie, model.Coupling):
-        carrier = None if tie.carrier is None else body(tie.carrier)
-        update = {"first": joint(tie.first), "second": joint(tie.second), "carrier": carrier}
-    elif isinstance(tie, model.Loop):
-        update = {
-            "wheels": tuple(
-                wheel.model_copy(update={"joint": joint(wheel.joint)}) for wheel in tie.wheels
-            )
-        }
-    else:
-        update = {
-            key: None if face is None else face.model_copy(update={"body": body(face.body)})
-            for key, face in (("first", tie.first), ("second", tie.second))
-        }
-    return tie.model_copy(update=update)

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.kinds import Way, spec_of
+from anakinema.document.measured import measured_as
 from anakinema.document.model import Document
+from anakinema.document.references import joints_named
 from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.edits.structure import POSE_DIGITS
 from anakinema.units import LENGTH, UnitSystem
@@ -53,8 +55,8 @@ class ReverseJoint(Keyed):
         drivers = {d.id for d in program.drivers if d.joint == self.joint}
         program = _with_driven(program, drivers, negative)
         requirements = tuple(
-            r.model_copy(update={"first_place": r.second_place, "second_place": r.first_place})
-            if isinstance(r, model.TransmissionRequirement) and r.joint == self.joint
+            r.model_copy(update={"measure": measured_as(r.measure).turned(r.measure)})
+            if self.joint in joints_named(r)
             else r
             for r in document.requirements
         )

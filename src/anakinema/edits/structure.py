@@ -28,7 +28,7 @@ class Add(Keyed):
     joints: tuple[model.Joint, ...] = ()
     units: tuple[model.Unit, ...] = ()
     uses: tuple[model.UnitUse, ...] = ()
-    measures: tuple[model.Measure, ...] = ()
+    measures: tuple[model.KeptMeasure, ...] = ()
     couplings: tuple[model.Coupling, ...] = ()
     contacts: tuple[model.Contact, ...] = ()
     loops: tuple[model.Loop, ...] = ()

@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.model import Document
-from anakinema.document.ties import bodies_tied, joints_tied, ties_of, ties_of_all, with_names
+from anakinema.document.references import bodies_named, joints_named, renamed
+from anakinema.document.ties import ties_of, ties_of_all
 from anakinema.edits.base import Keyed, Source, fresh_id, replaced
 
 
@@ -61,8 +62,8 @@ class MakeUnit(Keyed):
         ties = ties_of(document)
         inside = ties.kept(
             lambda tie: (
-                all(map(is_in, bodies_tied(tie)))
-                and all(name in gone or is_in(name) for name in joints_tied(tie))
+                all(map(is_in, bodies_named(tie)))
+                and all(name in gone or is_in(name) for name in joints_named(tie))
             )
         )
         unit = unit.model_copy(update=inside.fields)
@@ -173,7 +174,7 @@ class Dissolve(Keyed):
         held = ties_of(document)
         taken_ties = [tie.id for tie in held]
         for tie in ties_of(unit):
-            own = with_names(tie, called, lambda name: joints.get(name) or called(name))
+            own = renamed(tie, called, lambda name: joints.get(name) or called(name))
             new = fresh_id(f"{self.use}_{tie.id}", taken_ties)
             taken_ties.append(new)
             held += ties_of_all([own.model_copy(update={"id": new})])
@@ -264,36 +265,8 @@ def _renamed(
     document: Document, body: Callable[[str], str], joint_name: Callable[[str], str]
 ) -> Document:
     """The document with bodies and joints called otherwise wherever they are named."""
-
-    def side(old: model.Side) -> model.Side:
-        return old.model_copy(update={"body": body(old.body)})
-
-    def requirement(old: model.Requirement) -> model.Requirement:
-        if isinstance(old, model.GapRequirement):
-            first, second = (
-                None if name is None else body(name) for name in (old.first, old.second)
-            )
-            return old.model_copy(update={"first": first, "second": second})
-        return old.model_copy(update={"joint": joint_name(old.joint)})
-
-    drivers = tuple(
-        driver.model_copy(update={"joint": joint_name(driver.joint)})
-        for driver in document.program.drivers
-    )
+    held = {name: getattr(document, name) for name in ("joints", "requirements", "measures")}
+    held |= {"program": document.program, **ties_of(document).fields}
     return document.model_copy(
-        update={
-            "joints": tuple(
-                joint.model_copy(update={"first": side(joint.first), "second": side(joint.second)})
-                for joint in document.joints
-            ),
-            "program": document.program.model_copy(update={"drivers": drivers}),
-            "requirements": tuple(requirement(r) for r in document.requirements),
-            **ties_of(document).changed(lambda tie: with_names(tie, body, joint_name)).fields,
-            "measures": tuple(
-                measure.model_copy(
-                    update={"first": side(measure.first), "second": side(measure.second)}
-                )
-                for measure in document.measures
-            ),
-        }
+        update={name: renamed(each, body, joint_name) for name, each in held.items()}
     )

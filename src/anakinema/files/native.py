@@ -128,7 +128,8 @@ def _validated(data: Any, where: str) -> Document:
             remedy="Open it with a newer Anakinema.",
         )
     try:
-        return Document.model_validate(data)
+        # What earlier versions wrote otherwise, the model reads as it is written today.
+        return Document.model_validate({**data, "version": VERSION})
     except ValidationError as error:
         raise FileFormatError(
             refusal_words(error),
@@ -164,10 +165,10 @@ _TAGS = frozenset(
         "hull",
         "rectangle",
         "path",
-        "travel",
+        "joint",
         "gap",
         "transmission",
-        "time_ratio",
+        "distance",
         "reserve",
         "float",
         "str",

@@ -133,30 +133,48 @@ def certainty_words(evaluation: Evaluation, finding: Finding) -> str:
 
 def finding_why(evaluation: Evaluation, finding: Finding) -> str:
     """How the value is defined and where it comes from."""
-    return {
-        "program": "The mechanism is followed through every stage of its program; limits, dead"
-        " points and loops that cannot close end it.",
-        "overlap": "All slabs that share heights are compared over the whole motion, except the"
-        " outline pieces that a joint names.",
-        "gap": "Least distance of the two exact outlines at shared heights. Between steps it can"
-        " fall by no more than the path their points travel.",
-        "travel": "Greatest less least value of the joint over the program; extremes are"
-        " located exactly.",
-        "transmission": "Angle between the two links at the joint, folded into 0 to 90°. At a"
-        " small angle the push becomes a squeeze on the pins.",
-        "time_ratio": "Time of the slower stroke over the quicker one, between the two extreme"
-        " positions.",
-        "belt": "Least distance of its runs, half its thickness off their middle, to a part that"
-        " shares heights with all its wheels. Between steps it can fall by no more than the path"
-        " the ends of the run travel.",
-        "limits": "Run past all limits, there is no place at which both joints are within theirs:"
-        " the motion can never satisfy the two. Widen one of them, or take it away.",
-        "guide": "How far the pin or block is run past the open end of its fork, rail or curve,"
-        " where nothing guides it. It may leave if the joint is told so.",
-        "off": "What is switched off takes no part in the motion, and requirements that name it are"
-        " not judged. Switch it on in Assemble.",
-        "reserve": "Distance from the used range of the joint to its nearer limit.",
-    }[finding.kind]
+    requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
+    if requirement is not None and finding.kind not in _WHY:
+        return f"{_MADE[requirement.reduce]} {_MEASURED[requirement.measure.kind]}"
+    return _WHY[finding.kind]
+
+
+_WHY = {
+    "program": "The mechanism is followed through every stage of its program; limits, dead"
+    " points and loops that cannot close end it.",
+    "overlap": "All slabs that share heights are compared over the whole motion, except the"
+    " outline pieces that a joint names.",
+    "gap": "Least distance of the two exact outlines at shared heights. Between steps it can"
+    " fall by no more than the path their points travel.",
+    "travel": "Greatest less least value of the joint over the program; extremes are"
+    " located exactly.",
+    "transmission": "Angle between the two links at the joint, folded into 0 to 90°. At a"
+    " small angle the push becomes a squeeze on the pins.",
+    "time_ratio": "Time of the slower stroke over the quicker one, between the two extreme"
+    " positions.",
+    "belt": "Least distance of its runs, half its thickness off their middle, to a part that"
+    " shares heights with all its wheels. Between steps it can fall by no more than the path"
+    " the ends of the run travel.",
+    "limits": "Run past all limits, there is no place at which both joints are within theirs:"
+    " the motion can never satisfy the two. Widen one of them, or take it away.",
+    "guide": "How far the pin or block is run past the open end of its fork, rail or curve,"
+    " where nothing guides it. It may leave if the joint is told so.",
+    "off": "What is switched off takes no part in the motion, and requirements that name it are"
+    " not judged. Switch it on in Assemble.",
+    "reserve": "Distance from the used range of the joint to its nearer limit.",
+}
+"""Of what is asked of every mechanism, and of requirements that have a name in the trade."""
+_MADE = {
+    "least": "The least over the program, located exactly.",
+    "greatest": "The greatest over the program, located exactly.",
+    "range": "The greatest less the least over the program, located exactly.",
+    "time_ratio": "Time of the slower stroke over the quicker one, between its two extremes.",
+}
+_MEASURED = {
+    "joint": "It is the value of the joint.",
+    "transmission": "It is the angle between the two links at the joint, folded into 0 to 90°.",
+    "distance": "It is the straight distance of the two places.",
+}
 
 
 def verdict_words(evaluation: Evaluation) -> str:

@@ -11,7 +11,7 @@ from anakinema.document.joint_values import Bound
 from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.motion import Event, EventKind, Motion
+from anakinema.motion.motion import Event, EventKind, Motion, States
 from anakinema.motion.trail import End
 
 LOCATED = 1e-12
@@ -27,17 +27,58 @@ STILL = 1e-8
 """Share of the greatest rate that is no motion."""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Jets:
+    """Values of some columns (N, C) and their first and second rates by progress."""
+
+    value: Floats
+    first: Floats
+    second: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Turns:
+    """Where columns are greatest (``side`` 1) or least (-1) for a moment, M of them, in (M,)."""
+
+    progress: Floats
+    column: Indices
+    value: Floats
+    side: Indices
+
+
 def locate_events(motion: Motion) -> list[Event]:
     """Extremes of every joint value that no driver commands."""
-    rate = motion.samples.value_first
-    joints = [
-        k for k in range(rate.shape[1]) if k not in motion.driver_joints and _moves(motion, k)
+    joints = np.array(
+        [
+            k
+            for k in range(motion.values.shape[1])
+            if k not in motion.driver_joints and _moves(motion, k)
+        ],
+        dtype=np.int64,
+    )
+
+    def jets(at: States) -> Jets:
+        return Jets(at.values[:, joints], at.value_first[:, joints], at.value_second[:, joints])
+
+    found = turning_points(motion, jets)
+    rows = zip(found.progress, joints[found.column], found.value, found.side, strict=True)
+    return [
+        Event(EventKind.EXTREME, float(p), int(joint), float(value), int(side))
+        for p, joint, value, side in rows
     ]
+
+
+def turning_points(motion: Motion, jets: Callable[[States], Jets]) -> Turns:
+    """Extremes of the columns that ``jets`` makes of states, wherever between two samples.
+
+    Columns that never move have none.
+    """
+    at_samples = jets(motion.samples)
+    rate, bend = at_samples.first, at_samples.second
     brackets: list[Bracket] = []
     same_stage = motion.stage_of(motion.progress[1:]) == motion.stage_of(motion.progress[:-1])
-    bend = motion.samples.value_second
     dips: list[Bracket] = []
-    for k in joints:
+    for k in range(rate.shape[1]):
         with np.errstate(invalid="ignore"):
             # In a dwell the rate is nothing but noise, which turns no way.
             noise = STILL * float(np.nanmax(np.abs(rate[:, k]), initial=0.0))
@@ -55,41 +96,66 @@ def locate_events(motion: Motion) -> list[Event]:
                 for j in (i, i + 1)
             )
             (dips if touch[i] else brackets).append((k, low, high))
-    brackets += _double_turns(motion, dips)
-    events = []
-    if brackets:
-        picked = np.array([k for k, _, _ in brackets])
-        lows, highs = [low for _, low, _ in brackets], [high for _, _, high in brackets]
-        between = np.array([x.progress for x in lows]), np.array([x.progress for x in highs])
-        rates = np.array([x.rate for x in lows]), np.array([x.rate for x in highs])
-        found = _extremes(motion, between, rates, picked)
-        # At a kink the rate jumps through zero, so its sign before says more than the bend.
-        for p, k, value, bend, before in zip(*found, rates[0], strict=True):
-            side = 1 if (before or -bend) > 0 else -1
-            if min(p - motion.progress[0], motion.last - p) <= SAME:
-                continue
-            events.append(Event(EventKind.EXTREME, float(p), int(k), float(value), side))
-    return [*events, *_at_the_ends(motion, joints)]
+    brackets += _double_turns(motion, jets, dips)
+    between, ends = _turns_between(motion, jets, brackets), _turns_at_the_ends(motion, at_samples)
+    return Turns(
+        np.concatenate([between.progress, ends.progress]),
+        np.concatenate([between.column, ends.column]),
+        np.concatenate([between.value, ends.value]),
+        np.concatenate([between.side, ends.side]),
+    )
 
 
-def _at_the_ends(motion: Motion, joints: list[int]) -> list[Event]:
+def _turns_between(
+    motion: Motion, jets: Callable[[States], Jets], brackets: list[Bracket]
+) -> Turns:
+    if not brackets:
+        return _as_turns([])
+    column = np.array([k for k, _, _ in brackets])
+    lows, highs = [low for _, low, _ in brackets], [high for _, _, high in brackets]
+    between = np.array([x.progress for x in lows]), np.array([x.progress for x in highs])
+    rates = np.array([x.rate for x in lows]), np.array([x.rate for x in highs])
+    rows = np.arange(len(column))
+
+    def slope(p: Floats) -> tuple[Floats, Floats]:
+        at = jets(motion.at(p))
+        return at.first[rows, column], at.second[rows, column]
+
+    p = find_roots(slope, between, rates)
+    at = jets(motion.at(p))
+    # At a kink the rate jumps through zero, so its sign before says more than the bend.
+    before = np.where(rates[0] != 0.0, rates[0], -at.second[rows, column])
+    side = np.where(before > 0, 1, -1)
+    inside = np.minimum(p - motion.progress[0], motion.last - p) > SAME
+    return Turns(p[inside], column[inside], at.value[rows, column][inside], side[inside])
+
+
+def _turns_at_the_ends(motion: Motion, at: Jets) -> Turns:
     """Extremes right where the motion begins or ends: only rounding says which way a rate turns
     there, so a value that stands is one."""
-    rate, bend = motion.samples.value_first, motion.samples.value_second
-    events = []
+    found = []
     for row in (0, -1):
-        for k in joints:
-            most, bent = np.nanmax(np.abs(rate[:, k])), np.nanmax(np.abs(bend[:, k]))
-            if abs(rate[row, k]) <= STILL * most and abs(bend[row, k]) > STILL * bent:
-                progress, value = float(motion.progress[row]), float(motion.values[row, k])
-                side = 1 if bend[row, k] < 0 else -1
-                events.append(Event(EventKind.EXTREME, progress, k, value, side))
-    return events
+        for k in range(at.value.shape[1]):
+            rate, bend = at.first[:, k], at.second[:, k]
+            most, bent = np.nanmax(np.abs(rate)), np.nanmax(np.abs(bend))
+            if abs(rate[row]) <= STILL * most and abs(bend[row]) > STILL * bent:
+                side = 1 if bend[row] < 0 else -1
+                found.append((float(motion.progress[row]), k, float(at.value[row, k]), side))
+    return _as_turns(found)
+
+
+def _as_turns(rows: list[tuple[float, int, float, int]]) -> Turns:
+    return Turns(
+        np.array([p for p, _, _, _ in rows]),
+        np.array([k for _, k, _, _ in rows], dtype=np.int64),
+        np.array([value for _, _, value, _ in rows]),
+        np.array([side for _, _, _, side in rows], dtype=np.int64),
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class _Look:
-    """Rate of a joint value and its derivative at a progress."""
+    """Rate of a column and its derivative at a progress."""
 
     progress: float
     rate: float
@@ -97,10 +163,12 @@ class _Look:
 
 
 Bracket = tuple[int, _Look, _Look]
-"""A joint, and two places between which its rate may be zero."""
+"""A column, and two places between which its rate may be zero."""
 
 
-def _double_turns(motion: Motion, dips: list[Bracket]) -> list[Bracket]:
+def _double_turns(
+    motion: Motion, jets: Callable[[States], Jets], dips: list[Bracket]
+) -> list[Bracket]:
     """Pairs of extremes within one step: the rate dips to zero and recovers unseen.
 
     Every dip is looked into where a cubic through both ends has its lowest rate, until that is
@@ -112,10 +180,10 @@ def _double_turns(motion: Motion, dips: list[Bracket]) -> list[Bracket]:
         dips = [dip for dip in dips if _lowest(dip[1], dip[2]) is not None]
         if not dips:
             break
-        at = motion.at(np.array(places))
+        at = jets(motion.at(np.array(places)))
         halves: list[Bracket] = []
         for row, (k, low, high) in enumerate(dips):
-            look = _Look(places[row], float(at.value_first[row, k]), float(at.value_second[row, k]))
+            look = _Look(places[row], float(at.first[row, k]), float(at.second[row, k]))
             for one, other in ((low, look), (look, high)):
                 if one.rate * other.rate < 0:
                     found.append((k, one, other))
@@ -147,21 +215,6 @@ def _moves(motion: Motion, joint: int) -> bool:
         return False
     size = 1.0 if motion.mechanism.angular[joint] else motion.mechanism.size
     return float(np.ptp(motion.values[:, joint])) > 1e-9 * size
-
-
-def _extremes(
-    motion: Motion, between: tuple[Floats, Floats], rates: tuple[Floats, Floats], joint: Indices
-) -> tuple[Floats, Indices, Floats, Floats]:
-    """Progress, joint, value and second rate where the rate of a joint value is zero."""
-    rows = np.arange(len(joint))
-
-    def slope(p: Floats) -> tuple[Floats, Floats]:
-        at = motion.at(p)
-        return at.value_first[rows, joint], at.value_second[rows, joint]
-
-    p = find_roots(slope, between, rates)
-    at = motion.at(p)
-    return p, joint, at.values[rows, joint], at.value_second[rows, joint]
 
 
 Function = Callable[[Floats], tuple[Floats, Floats]]
@@ -237,9 +290,7 @@ def _limit_events(
     """Places where a joint leaves its permitted range at one of its bounds."""
     scale = 1.0 if motion.mechanism.angular[joint] else motion.mechanism.size
     noise = 1e-10 * scale
-    extremes = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
-    extra = np.array([e.progress for e in extremes])
-    values = np.array([e.value for e in extremes], dtype=float)
+    extra, values = located(motion, joint)
     progress = np.concatenate([motion.progress, extra])
     beyond = side * (np.concatenate([motion.values[:, joint], values]) - bound)
     order = np.argsort(progress, kind="stable")
@@ -278,10 +329,16 @@ def locate_change_points(motion: Motion) -> list[Event]:
     return found
 
 
+def located(motion: Motion, joint: int) -> tuple[Floats, Floats]:
+    """Progress and value (shown) of a joint's located extremes, (M,) each."""
+    found = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
+    return np.array([e.progress for e in found]), np.array([e.value for e in found], dtype=float)
+
+
 def used_range(motion: Motion, joint: int) -> tuple[float, float, float, float]:
     """Least and greatest value a joint takes (shown), and the progress of each; exact."""
-    events = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == joint]
-    values = np.append(motion.values[:, joint], [e.value for e in events if e.value is not None])
-    progress = np.append(motion.progress, [e.progress for e in events if e.value is not None])
+    places, extremes = located(motion, joint)
+    values = np.append(motion.values[:, joint], extremes)
+    progress = np.append(motion.progress, places)
     low, high = int(np.argmin(values)), int(np.argmax(values))
     return float(values[low]), float(values[high]), float(progress[low]), float(progress[high])

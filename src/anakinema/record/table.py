@@ -8,10 +8,14 @@ import math
 
 import numpy as np
 
-from anakinema.analysis.places import measure_curve, place_path
+from anakinema.analysis.places import place_path
 from anakinema.document import model
+from anakinema.document.flatten import joint_kinds
+from anakinema.document.measured import measured_as
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
+from anakinema.measures import Located, measure_of
+from anakinema.units import ANGLE
 
 
 def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
@@ -75,6 +79,12 @@ def _points(evaluation: Evaluation) -> list[tuple[str, Floats]]:
         for place in resolved.part_of(body).places:
             path = place_path(resolved, model.Side(body=body.id, place=place), poses)
             found += [(f"{body.id}.{place}_{axis}_mm", path[:, k]) for k, axis in enumerate("xy")]
-    for measure in evaluation.document.measures:
-        found.append((f"{measure.id}_mm", measure_curve(resolved, measure, poses)))
+    kinds = joint_kinds(evaluation.document)
+    for kept in evaluation.document.measures:
+        measure = measure_of(resolved, kept.measure)
+        if isinstance(measure, Located):
+            dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
+            unit, scale = ("deg", math.degrees(1.0)) if dimension == ANGLE else ("mm", 1.0)
+            values = measure.values(evaluation.motion.samples)
+            found.append((f"{kept.id}_{unit}", values * scale))
     return found

@@ -330,11 +330,10 @@ def kept_measure(scene: Scene, one: BodySpot, two: BodySpot) -> Edit:
     titles = [document.body(spot.body).title for spot in (one, two)]
     taken = [measure.id for measure in scene.resolved.source.measures]
     sides = [model.Side(body=spot.body, place=spot.spot.place.id) for spot in (one, two)]
-    measure = model.Measure(
+    measure = model.KeptMeasure(
         id=fresh_id(f"{titles[0]} to {titles[1]}", taken),
         name=f"{titles[0]} to {titles[1]}",
-        first=sides[0],
-        second=sides[1],
+        measure=model.DistanceMeasure(kind="distance", first=sides[0], second=sides[1]),
     )
     edits.append(Add("Keep measure", measures=(measure,)))
     return Together("Keep measure", tuple(edits))
@@ -343,15 +342,17 @@ def kept_measure(scene: Scene, one: BodySpot, two: BodySpot) -> Edit:
 def measures_now(
     scene: Scene, poses: Floats
 ) -> list[tuple[str, str, tuple[float, float], tuple[float, float]]]:
-    """Kept measures: id, value in words, and both points (mm) at these poses."""
+    """Kept distances: id, value in words, and both points (mm) at these poses."""
     out = []
-    for measure in scene.resolved.document.measures:
+    for kept in scene.resolved.document.measures:
+        if not isinstance(kept.measure, model.DistanceMeasure):
+            continue
         points = []
-        for side in (measure.first, measure.second):
+        for side in (kept.measure.first, kept.measure.second):
             spot = body_spot(scene.resolved, poses, side.body, side.place)
             points.append((spot.x, spot.y))
         words = scene.resolved.units.format(math.dist(points[0], points[1]), LENGTH)
-        out.append((measure.id, words, points[0], points[1]))
+        out.append((kept.id, words, points[0], points[1]))
     return out
 
 

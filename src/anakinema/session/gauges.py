@@ -12,7 +12,7 @@ from anakinema.document.kinds import spec_of
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetLimit
 from anakinema.findings.evaluate import Evaluation
-from anakinema.motion.events import used_range
+from anakinema.measures import JointValue
 from anakinema.units import ANGLE, Dimension
 
 Bound = Literal["least", "greatest", "rest"]
@@ -48,7 +48,7 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
     for j, joint in enumerate(evaluation.document.joints):
         if not spec_of(joint.kind).moves:
             continue
-        low, high, _, _ = used_range(evaluation.motion, j)
+        looks = JointValue(j).looks(evaluation.motion).values
         limits = evaluation.resolved.joints[j]
         driven = j in evaluation.motion.driver_joints
         out.append(
@@ -56,8 +56,8 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
                 j,
                 joint.title,
                 spec_of(joint.kind).dimension,
-                low,
-                high,
+                float(looks.min()),
+                float(looks.max()),
                 limits.least,
                 limits.greatest,
                 limits.rest,

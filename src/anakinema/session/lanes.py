@@ -1,23 +1,19 @@
-"""What the travel strip shows: quantities over progress, each with its permitted band."""
+"""What the travel strip shows: measures over progress, each with its permitted band."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from anakinema.analysis.places import measure_curve
-from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
-from anakinema.document.requirements import requirement_dimension
-from anakinema.findings.check import folded, named_bodies, transmission_angle
+from anakinema.document.measured import measured_as
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.geometry.contour import Floats
-from anakinema.units import LENGTH, Dimension
+from anakinema.measures import JointValue, Measure, Subject, Unanswered, measure_of
+from anakinema.units import Dimension
 
-MOST_POINTS = 181
+MOST_OUTPUTS = 3
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,95 +31,80 @@ class Lane:
 
 
 def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
-    """A lane for every requirement that is a quantity over the motion, then for free outputs."""
-    motion, document = evaluation.motion, evaluation.document
-    found: list[Lane] = []
+    """A lane for every measure that is asked about, for what is kept, else for free outputs.
+
+    Joints are shown once, between their limits.
+    """
+    resolved, document = evaluation.resolved, evaluation.document
+    subject = Subject(resolved, evaluation.motion, evaluation.gaps)
+    kinds = joint_kinds(document)
+    found: list[Lane | None] = []
     joints_shown: set[int] = set()
     by_id = {finding.id: finding for finding in evaluation.verdict.findings}
     for requirement in document.requirements:
-        finding = by_id[requirement.id]
-        if isinstance(requirement, model.GapRequirement):
-            lane = _gap_lane(evaluation, requirement, finding)
-            found += [lane] if lane else []
+        measure, finding = measure_of(resolved, requirement.measure), by_id[requirement.id]
+        if isinstance(measure, Unanswered):
             continue
-        joint = motion.mechanism.joint_index(requirement.joint)
-        values = motion.values[:, joint]
-        least = greatest = None
-        if isinstance(requirement, model.TransmissionRequirement):
-            angle = transmission_angle(evaluation.resolved, requirement, values)
-            values, least = folded(angle), finding.least
-        elif joint in joints_shown:
-            continue
-        else:
-            joints_shown.add(joint)
-            limits = evaluation.resolved.joints[joint]
-            least, greatest = limits.least, limits.greatest
-        title = finding.title
-        if not isinstance(requirement, model.TransmissionRequirement):
-            title = document.joints[joint].title
-        dimension = requirement_dimension(joint_kinds(document), requirement)
-        if isinstance(requirement, model.TimeRatioRequirement):
-            dimension = spec_of(document.joints[joint].kind).dimension
-        found.append(
-            Lane(
-                title,
-                motion.progress,
-                values,
-                dimension,
-                least,
-                greatest,
-                finding.id,
-                finding.outcome,
-            )
-        )
-    for measure in document.measures:
-        values = measure_curve(evaluation.resolved, measure, motion.poses)
-        found.append(
-            Lane(measure.title, motion.progress, values, LENGTH, None, None, None, Outcome.PASS)
-        )
-    if not found:
-        found = _output_lanes(evaluation)
-    return tuple(found)
+        shown = measure.shown
+        if not isinstance(shown, JointValue):
+            dimension = measured_as(requirement.measure).dimension(requirement.measure, kinds)
+            found.append(_lane(subject, shown, dimension, finding.title, finding))
+        elif shown.joint not in joints_shown:
+            joints_shown.add(shown.joint)
+            found.append(_joint_lane(evaluation, subject, shown, finding))
+    for kept in document.measures:
+        measure = measure_of(resolved, kept.measure)
+        if not isinstance(measure, Unanswered):
+            dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
+            found.append(_lane(subject, measure.shown, dimension, kept.title, None))
+    lanes_found = tuple(lane for lane in found if lane is not None)
+    return lanes_found or _output_lanes(evaluation, subject)
 
 
-def _gap_lane(
-    evaluation: Evaluation, requirement: model.GapRequirement, finding: Finding
+def _lane(
+    subject: Subject, measure: Measure, dimension: Dimension, title: str, finding: Finding | None
 ) -> Lane | None:
-    motion = evaluation.motion
-    if finding.gap is None:
+    """A measure within what a finding asks of it."""
+    least = None if finding is None else finding.least
+    curve = measure.curve(subject, least)
+    if curve is None:
         return None
-    stride = max(1, len(motion.progress) // MOST_POINTS)
-    progress = np.unique(np.append(motion.progress[::stride], motion.progress[-1]))
-    rows = np.searchsorted(motion.progress, progress)
-    named = named_bodies(evaluation.document, requirement)
-    values = evaluation.gaps.curve(named, motion.poses[rows])
-    if values is None:
-        return None
-    at = int(np.searchsorted(progress, finding.gap.progress))
-    progress = np.insert(progress, at, finding.gap.progress)
-    values = np.insert(values, at, max(finding.gap.most, 0.0))
     return Lane(
-        finding.title, progress, values, LENGTH, finding.least, None, finding.id, finding.outcome
+        title,
+        curve.progress,
+        curve.values,
+        dimension,
+        least,
+        None if finding is None else finding.greatest,
+        None if finding is None else finding.id,
+        Outcome.PASS if finding is None else finding.outcome,
     )
 
 
-def _output_lanes(evaluation: Evaluation) -> list[Lane]:
-    motion, document = evaluation.motion, evaluation.document
-    out: list[Lane] = []
-    for j, joint in enumerate(document.joints):
-        if not spec_of(joint.kind).moves or j in motion.driver_joints or len(out) >= 3:
-            continue
-        limits = evaluation.resolved.joints[j]
-        out.append(
-            Lane(
-                joint.title,
-                motion.progress,
-                motion.values[:, j],
-                spec_of(joint.kind).dimension,
-                limits.least,
-                limits.greatest,
-                None,
-                Outcome.PASS,
-            )
-        )
-    return out
+def _joint_lane(
+    evaluation: Evaluation, subject: Subject, measure: JointValue, finding: Finding | None
+) -> Lane:
+    """A joint's value within its limits."""
+    joint = evaluation.document.joints[measure.joint]
+    limits = evaluation.resolved.joints[measure.joint]
+    curve = measure.curve(subject)
+    return Lane(
+        joint.title,
+        curve.progress,
+        curve.values,
+        spec_of(joint.kind).dimension,
+        limits.least,
+        limits.greatest,
+        None if finding is None else finding.id,
+        Outcome.PASS if finding is None else finding.outcome,
+    )
+
+
+def _output_lanes(evaluation: Evaluation, subject: Subject) -> tuple[Lane, ...]:
+    """The first joints that move and that no driver commands."""
+    free = [
+        j
+        for j, joint in enumerate(evaluation.document.joints)
+        if spec_of(joint.kind).moves and j not in evaluation.motion.driver_joints
+    ]
+    return tuple(_joint_lane(evaluation, subject, JointValue(j), None) for j in free[:MOST_OUTPUTS])

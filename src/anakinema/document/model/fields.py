@@ -8,12 +8,13 @@ from typing import Annotated, Literal, Protocol
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
-from anakinema.document.measures import By, Measures
+from anakinema.document.dimensions import By, Dimensioned
+from anakinema.document.references import Names, Of
 from anakinema.expressions import parse
 from anakinema.units import ANGLE, LENGTH, NUMBER, TIME
 
 FORMAT = "anakinema-mechanism"
-VERSION = 1
+VERSION = 2
 MOST_BYTES = 20_000_000
 """Bytes of a file."""
 MOST_ITEMS = 2000
@@ -49,20 +50,22 @@ def _check_quantity(value: object) -> object:
 
 
 Quantity = Annotated[float | str, BeforeValidator(_check_quantity)]
-Length = Annotated[Quantity, Measures(LENGTH)]
-Angle = Annotated[Quantity, Measures(ANGLE)]
-Time = Annotated[Quantity, Measures(TIME)]
-Ratio = Annotated[Quantity, Measures(NUMBER)]
-Count = Annotated[Quantity, Measures(NUMBER, whole=True)]
-JointValue = Annotated[Quantity, Measures(By.JOINT)]
-JointRate = Annotated[Quantity, Measures(By.RATE)]
-Lift = Annotated[Quantity, Measures(By.FOLLOWER)]
-RelationValue = Annotated[Quantity, Measures(By.RELATION)]
-FirstSize = Annotated[Quantity, Measures(By.FIRST)]
-SecondSize = Annotated[Quantity, Measures(By.SECOND)]
-RequiredValue = Annotated[Quantity, Measures(By.REQUIREMENT)]
-Given = Annotated[Quantity, Measures(By.ITSELF)]
+Length = Annotated[Quantity, Dimensioned(LENGTH)]
+Angle = Annotated[Quantity, Dimensioned(ANGLE)]
+Time = Annotated[Quantity, Dimensioned(TIME)]
+Ratio = Annotated[Quantity, Dimensioned(NUMBER)]
+Count = Annotated[Quantity, Dimensioned(NUMBER, whole=True)]
+JointValue = Annotated[Quantity, Dimensioned(By.JOINT)]
+JointRate = Annotated[Quantity, Dimensioned(By.RATE)]
+Lift = Annotated[Quantity, Dimensioned(By.FOLLOWER)]
+RelationValue = Annotated[Quantity, Dimensioned(By.RELATION)]
+FirstSize = Annotated[Quantity, Dimensioned(By.FIRST)]
+SecondSize = Annotated[Quantity, Dimensioned(By.SECOND)]
+RequiredValue = Annotated[Quantity, Dimensioned(By.REQUIREMENT)]
+Given = Annotated[Quantity, Dimensioned(By.ITSELF)]
 Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=160)]
+BodyName = Annotated[Identifier, Names(Of.BODY)]
+JointName = Annotated[Identifier, Names(Of.JOINT)]
 Words = Annotated[str, Field(max_length=400, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f]*$")]
 """Text for people, without control characters."""
 PositiveCount = Annotated[int, Field(ge=2, le=20000, strict=True)]

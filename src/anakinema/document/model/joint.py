@@ -9,6 +9,7 @@ from pydantic import Field
 from anakinema.document.model.fields import (
     MOST_ITEMS,
     Angle,
+    BodyName,
     Identifier,
     JointValue,
     Length,
@@ -63,7 +64,7 @@ class OutlinePiece(Model):
 class Side(Model):
     """One side of a joint: a place on a body, and the outline pieces that touch there."""
 
-    body: Identifier
+    body: BodyName
     place: Identifier
     pieces: tuple[OutlinePiece, ...] = ()
 

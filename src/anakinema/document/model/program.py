@@ -8,6 +8,7 @@ from pydantic import Field
 
 from anakinema.document.model.fields import (
     Identifier,
+    JointName,
     JointRate,
     JointValue,
     Model,
@@ -21,7 +22,7 @@ class Driver(Model):
     """A joint that the program moves, from ``start``, at ``rate`` (per second, or rpm)."""
 
     id: Identifier
-    joint: Identifier
+    joint: JointName
     start: JointValue
     rate: JointRate
 

@@ -1,40 +1,39 @@
-"""What a mechanism must do, and what is measured of it."""
+"""What is measured of a mechanism, and what it must do."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Any, Literal, get_args
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from anakinema.document.model.fields import Identifier, Model, RequiredValue, Titled, Words
+from anakinema.document.model.earlier import measure_today, requirement_today
+from anakinema.document.model.fields import (
+    BodyName,
+    Identifier,
+    JointName,
+    Model,
+    RequiredValue,
+    Titled,
+    Words,
+)
 from anakinema.document.model.joint import Side
 
 
-class TravelRequirement(Model):
-    """The travel (greatest less least value) of a joint over the program."""
+class JointMeasure(Model):
+    """The value of a joint."""
 
-    kind: Literal["travel"]
-    id: Identifier
-    name: Words = ""
-    joint: Identifier
-    least: RequiredValue | None = None
-    greatest: RequiredValue | None = None
-    comfort: RequiredValue | None = None
+    kind: Literal["joint"]
+    joint: JointName
 
 
-class GapRequirement(Model):
-    """The smallest gap between two bodies, or between one body (or any) and all others."""
+class ReserveMeasure(Model):
+    """What of a joint's permitted range is left, to the nearer limit."""
 
-    kind: Literal["gap"]
-    id: Identifier
-    name: Words = ""
-    first: Identifier | None = None
-    second: Identifier | None = None
-    least: RequiredValue
-    comfort: RequiredValue | None = None
+    kind: Literal["reserve"]
+    joint: JointName
 
 
-class TransmissionRequirement(Model):
+class TransmissionMeasure(Model):
     """The transmission angle at a revolute joint, folded into 0 to 90 degrees.
 
     It lies between the lines from the joint to ``first_place`` on its first body and to
@@ -42,52 +41,65 @@ class TransmissionRequirement(Model):
     """
 
     kind: Literal["transmission"]
-    id: Identifier
-    name: Words = ""
-    joint: Identifier
+    joint: JointName
     first_place: Identifier
     second_place: Identifier
-    least: RequiredValue
-    comfort: RequiredValue | None = None
 
 
-class TimeRatioRequirement(Model):
-    """Time of the slower stroke of a joint over that of the quicker one."""
+class GapMeasure(Model):
+    """The gap between two bodies, or between one body (or any) and all others."""
 
-    kind: Literal["time_ratio"]
-    id: Identifier
-    name: Words = ""
-    joint: Identifier
-    least: RequiredValue | None = None
-    greatest: RequiredValue | None = None
+    kind: Literal["gap"]
+    first: BodyName | None = None
+    second: BodyName | None = None
 
 
-class ReserveRequirement(Model):
-    """How much of a joint's permitted range is left unused at both ends."""
+class DistanceMeasure(Model):
+    """The distance of two places."""
 
-    kind: Literal["reserve"]
-    id: Identifier
-    name: Words = ""
-    joint: Identifier
-    least: RequiredValue
-    comfort: RequiredValue | None = None
-
-
-Requirement = Annotated[
-    TravelRequirement
-    | GapRequirement
-    | TransmissionRequirement
-    | TimeRatioRequirement
-    | ReserveRequirement,
-    Field(discriminator="kind"),
-]
-REQUIREMENTS: tuple[type[Model], ...] = get_args(get_args(Requirement)[0])
-
-
-class Measure(Titled, Model):
-    """A distance kept on show, as a dimension on the stage and a lane of the strip."""
-
-    id: Identifier
-    name: Words = ""
+    kind: Literal["distance"]
     first: Side
     second: Side
+
+
+Measure = Annotated[
+    JointMeasure | ReserveMeasure | TransmissionMeasure | GapMeasure | DistanceMeasure,
+    Field(discriminator="kind"),
+]
+MEASURES: tuple[type[Model], ...] = get_args(get_args(Measure)[0])
+Reduce = Literal["least", "greatest", "range", "time_ratio"]
+"""What makes one answer of a measure over the motion; a time ratio is that of the two strokes
+between its extremes, the slower over the quicker."""
+
+
+class Requirement(Titled, Model):
+    """What is asked: one answer made of a measure, within bounds.
+
+    Beyond ``comfort`` it passes, but is not comfortable.
+    """
+
+    id: Identifier
+    name: Words = ""
+    measure: Measure
+    reduce: Reduce
+    least: RequiredValue | None = None
+    greatest: RequiredValue | None = None
+    comfort: RequiredValue | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_version_1(cls, data: Any) -> Any:
+        return requirement_today(data)
+
+
+class KeptMeasure(Titled, Model):
+    """A measure kept on show: a lane of the strip; a distance is drawn as a dimension too."""
+
+    id: Identifier
+    name: Words = ""
+    measure: Measure
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_version_1(cls, data: Any) -> Any:
+        return measure_today(data)

@@ -7,8 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from anakinema.document.model.fields import (
+    BodyName,
     FirstSize,
     Identifier,
+    JointName,
     Length,
     Model,
     SecondSize,
@@ -36,11 +38,11 @@ class Coupling(Titled, Model):
     id: Identifier
     kind: CouplingKind
     name: Words = ""
-    first: Identifier
-    second: Identifier
+    first: JointName
+    second: JointName
     first_size: FirstSize
     second_size: SecondSize | None = None
-    carrier: Identifier | None = None
+    carrier: BodyName | None = None
     first_pieces: tuple[OutlinePiece, ...] = ()
     second_pieces: tuple[OutlinePiece, ...] = ()
     off: bool = False
@@ -53,7 +55,7 @@ class LoopWheel(Model):
     passes it with its outside, as over an idler.
     """
 
-    joint: Identifier
+    joint: JointName
     radius: Length
     back: bool = False
     side: Literal["first", "second"] = "second"
@@ -83,7 +85,7 @@ class Loop(Titled, Model):
 class Surface(Model):
     """What of a body may touch: some pieces of its outlines, or all of them."""
 
-    body: Identifier
+    body: BodyName
     pieces: tuple[OutlinePiece, ...] = ()
 
 

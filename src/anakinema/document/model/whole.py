@@ -22,7 +22,7 @@ from anakinema.document.model.joint import Body, Joint, Plane
 from anakinema.document.model.outline import Hole, Place, Slab
 from anakinema.document.model.part import Cam, Curve, Part
 from anakinema.document.model.program import Driver, Program
-from anakinema.document.model.requirement import Measure, Requirement
+from anakinema.document.model.requirement import KeptMeasure, Requirement
 from anakinema.document.model.ties import Contact, Coupling, Loop
 from anakinema.document.model.unit import Unit, UnitUse
 
@@ -47,7 +47,7 @@ class Document(Model):
     """A whole mechanism with its motion program and requirements: one self-contained file."""
 
     format: Literal["anakinema-mechanism"] = "anakinema-mechanism"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Words = "untitled"
     note: Words = ""
     units: Units = Units()
@@ -60,7 +60,7 @@ class Document(Model):
     uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
-    measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_ITEMS)] = ()
+    measures: Annotated[tuple[KeptMeasure, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
     loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()

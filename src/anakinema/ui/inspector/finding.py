@@ -54,9 +54,7 @@ def build_finding(form: Form, finding_id: str) -> None:
         layout.addSpacing(8)
         layout.addWidget(label("What is asked", "section"))
         for which in ("least", "greatest", "comfort"):
-            if hasattr(requirement, which) and (
-                which != "greatest" or requirement.kind == "travel"
-            ):
+            if which != "greatest" or requirement.reduce != "least":
                 _add_requirement_field(form, finding_id, which)
     layout.addSpacing(8)
     layout.addWidget(label("Why", "section"))

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document import model
-from anakinema.document.measures import measures_of
+from anakinema.document.dimensions import dimensions_of
 from anakinema.edits.admit import made
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import (
@@ -269,7 +269,7 @@ class OutlineEditor(QWidget):
     def _build_shape(self, form: Form, part: model.Part, key: OutlineKey) -> None:
         shape = outline_in(part, key)
         form.quantities(
-            [(field, field) for field in measures_of(type(shape))],
+            [(field, field) for field in dimensions_of(type(shape))],
             "shape",
             lambda field: source_text(getattr(self._outline(key), field)),
             lambda field, text: SetShape(key, field, text),

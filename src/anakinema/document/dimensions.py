@@ -1,18 +1,17 @@
 """What a number of a document measures, told by the type of its field.
 
 `model` gives every quantity one of these types. Reading, changing units and forms ask
-`measures_of` and need no list of field names.
+`dimensions_of` and need no list of field names.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
-from functools import cache
-from typing import Annotated, Any, get_args, get_origin
 
 from pydantic import BaseModel
 
+from anakinema.document.marked import marks_of
 from anakinema.units import Dimension
 
 
@@ -30,32 +29,13 @@ class By(Enum):
 
 
 @dataclass(frozen=True, slots=True)
-class Measures:
+class Dimensioned:
     """Stands in the type of a field: its dimension, or what tells it; ``whole`` for counts."""
 
     what: Dimension | By
     whole: bool = False
 
 
-@cache
-def measures_of(kind: type[BaseModel]) -> dict[str, Measures]:
+def dimensions_of(kind: type[BaseModel]) -> dict[str, Dimensioned]:
     """The fields of a class that are quantities, and what they measure."""
-    found = {}
-    for name, field in kind.model_fields.items():
-        measures = next(_measures(field.metadata), None) or _within(field.annotation)
-        if measures is not None:
-            found[name] = measures
-    return found
-
-
-def _measures(metadata: Any) -> Any:
-    return (each for each in metadata if isinstance(each, Measures))
-
-
-def _within(annotation: Any) -> Measures | None:
-    """Of ``Length | None``."""
-    if get_origin(annotation) is Annotated:
-        return next(_measures(get_args(annotation)), None)
-    if get_origin(annotation) is tuple:
-        return None
-    return next(filter(None, map(_within, get_args(annotation))), None)
+    return marks_of(kind, Dimensioned)

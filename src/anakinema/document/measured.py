@@ -1,0 +1,145 @@
+"""What is particular to a kind of measure in a document: its dimension, and what it must name.
+
+How it is measured stands in `anakinema.measures`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from anakinema.document import model
+from anakinema.document.kinds import spec_of
+from anakinema.document.model.earlier import MADE_OF
+from anakinema.document.references import joints_named
+from anakinema.errors import ValueOutOfRangeError
+from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+
+Kinds = Mapping[str, model.JointKind]
+Joints = Mapping[str, model.Joint]
+ALL: frozenset[model.Reduce] = frozenset(("least", "greatest", "range", "time_ratio"))
+LEAST: frozenset[model.Reduce] = frozenset(("least",))
+
+
+@dataclass(frozen=True, slots=True)
+class MeasureSpec:
+    """What a document must know of a kind of measure.
+
+    reductions : what can be made of it.
+    dimension : of its value, given the kinds of joints.
+    sides : places that it names besides those in its own fields, given its joint.
+    turned : the same where the sides of its joint have changed places.
+    refuse : raises a `ValueOutOfRangeError` at a place, given the joints it may name.
+    """
+
+    reductions: frozenset[model.Reduce]
+    dimension: Callable[[Any, Kinds], Dimension]
+    sides: Callable[[Any, model.Joint], tuple[model.Side, ...]] = lambda measure, joint: ()
+    turned: Callable[[Any], Any] = lambda measure: measure
+    refuse: Callable[[Any, Joints, str], None] = lambda measure, joints, where: None
+
+
+def _of_joint(measure: Any, kinds: Kinds) -> Dimension:
+    return spec_of(kinds[measure.joint]).dimension
+
+
+def _beside(measure: model.TransmissionMeasure, joint: model.Joint) -> tuple[model.Side, ...]:
+    return (
+        model.Side(body=joint.first.body, place=measure.first_place),
+        model.Side(body=joint.second.body, place=measure.second_place),
+    )
+
+
+def _turned(measure: model.TransmissionMeasure) -> model.TransmissionMeasure:
+    places = {"first_place": measure.second_place, "second_place": measure.first_place}
+    return measure.model_copy(update=places)
+
+
+def _needs_a_pin(measure: model.TransmissionMeasure, joints: Joints, where: str) -> None:
+    joint = joints[measure.joint]
+    if joint.kind != "revolute":
+        raise ValueOutOfRangeError(
+            "a transmission angle needs a revolute joint.",
+            where=where,
+            remedy="Choose a revolute joint.",
+        )
+    for side, other in zip((joint.first, joint.second), _beside(measure, joint), strict=True):
+        if side.place == other.place:
+            raise ValueOutOfRangeError(
+                f"its line from '{side.place}' needs another place to go to.",
+                where=where,
+                remedy="Choose another place of the same body.",
+            )
+
+
+def _needs_two(measure: model.GapMeasure, joints: Joints, where: str) -> None:
+    if measure.first is not None and measure.first == measure.second:
+        raise ValueOutOfRangeError(
+            "it compares a body with itself.", where=where, remedy="Choose another body."
+        )
+
+
+_SPECS: Mapping[type[model.Model], MeasureSpec] = {
+    model.JointMeasure: MeasureSpec(ALL, _of_joint),
+    model.ReserveMeasure: MeasureSpec(LEAST, _of_joint),
+    model.TransmissionMeasure: MeasureSpec(
+        ALL, lambda measure, kinds: ANGLE, _beside, _turned, _needs_a_pin
+    ),
+    model.GapMeasure: MeasureSpec(LEAST, lambda measure, kinds: LENGTH, refuse=_needs_two),
+    model.DistanceMeasure: MeasureSpec(ALL, lambda measure, kinds: LENGTH),
+}
+
+
+_KINDS = {made_of: kind for kind, made_of in MADE_OF.items()}
+"""Those that have a name of their own in the trade."""
+
+
+def measured_as(measure: model.Measure) -> MeasureSpec:
+    """What is particular to a measure."""
+    return _SPECS[type(measure)]
+
+
+def requirement_dimension(kinds: Kinds, requirement: model.Requirement) -> Dimension:
+    """Dimension of what a requirement asks, given the kinds of joints."""
+    if requirement.reduce == "time_ratio":
+        return NUMBER
+    return measured_as(requirement.measure).dimension(requirement.measure, kinds)
+
+
+def sides_of(measure: model.Measure, joints: Joints) -> tuple[model.Side, ...]:
+    """All places of bodies that a measure names, by way of its joints only those that are there."""
+    own = [getattr(measure, field) for field in type(measure).model_fields]
+    named = [joints[name] for name in joints_named(measure) if name in joints]
+    return (
+        *(side for side in own if isinstance(side, model.Side)),
+        *(side for joint in named for side in measured_as(measure).sides(measure, joint)),
+    )
+
+
+def kind_of(requirement: model.Requirement) -> str:
+    """What a requirement is called for machines: 'travel', 'gap', or measure and reduction."""
+    made_of = (requirement.measure.kind, requirement.reduce)
+    return _KINDS.get(made_of, "_".join(made_of))
+
+
+def check_measure(measure: model.Measure, joints: Joints, where: str) -> None:
+    """Raise an error at a place if a measure cannot be made of what it names, which exists."""
+    for name in joints_named(measure):
+        if not spec_of(joints[name].kind).moves:
+            raise ValueOutOfRangeError(
+                "a rigid joint has no motion to judge.", where=where, remedy="Choose another joint."
+            )
+    measured_as(measure).refuse(measure, joints, where)
+
+
+def check_requirement(requirement: model.Requirement, joints: Joints, where: str) -> None:
+    """Raise an error at a place if a requirement asks what cannot be made of its measure."""
+    check_measure(requirement.measure, joints, where)
+    if requirement.reduce not in measured_as(requirement.measure).reductions:
+        can = " or ".join(sorted(measured_as(requirement.measure).reductions))
+        raise ValueOutOfRangeError(
+            f"no {requirement.reduce.replace('_', ' ')} is made of a {requirement.measure.kind}.",
+            where=where,
+            remedy=f"Ask for its {can.replace('_', ' ')}.",
+        )

@@ -1,0 +1,38 @@
+"""What files and journals of version 1 hold, as it is written today.
+
+A requirement had one of five kinds, each with its own fields; a kept measure was a distance.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+MADE_OF = {
+    "travel": ("joint", "range"),
+    "reserve": ("reserve", "least"),
+    "transmission": ("transmission", "least"),
+    "time_ratio": ("joint", "time_ratio"),
+    "gap": ("gap", "least"),
+}
+"""Kinds of requirements of version 1: what they measure, and what is made of it."""
+ASKED = ("id", "name", "least", "greatest", "comfort")
+"""Their fields that are those of a requirement still; the others say what is measured."""
+
+
+def requirement_today(data: Any) -> Any:
+    """A requirement's data; what is no requirement of version 1 comes back as it is."""
+    if not isinstance(data, dict) or data.get("kind") not in MADE_OF:
+        return data
+    measured, reduce = MADE_OF[data["kind"]]
+    told = {key: value for key, value in data.items() if key not in (*ASKED, "kind")}
+    asked = {key: data[key] for key in ASKED if key in data}
+    return {**asked, "measure": {**told, "kind": measured}, "reduce": reduce}
+
+
+def measure_today(data: Any) -> Any:
+    """A kept measure's data; what is none of version 1 comes back as it is."""
+    if not isinstance(data, dict) or not {"first", "second"} <= set(data):
+        return data
+    told = {key: data[key] for key in data if key not in ("id", "name")}
+    named = {key: data[key] for key in ("id", "name") if key in data}
+    return {**named, "measure": {**told, "kind": "distance"}}

@@ -1,0 +1,37 @@
+"""Measures of a document as they are asked about its motion."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.measures.answer import Answer, Unanswered
+from anakinema.measures.distance import distance
+from anakinema.measures.gap import body_gap
+from anakinema.measures.joint import joint_value, reserve, transmission
+from anakinema.measures.subject import Measure, Subject
+
+_MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure | Unanswered]] = {
+    model.JointMeasure: joint_value,
+    model.ReserveMeasure: reserve,
+    model.TransmissionMeasure: transmission,
+    model.GapMeasure: body_gap,
+    model.DistanceMeasure: distance,
+}
+
+
+def measure_of(resolved: Resolved, measure: model.Measure) -> Measure | Unanswered:
+    """A measure of a resolved document, or why there is nothing to measure."""
+    return _MAKERS[type(measure)](resolved, measure)
+
+
+def answered(
+    subject: Subject, requirement: model.Requirement, above: float | None
+) -> Answer | Unanswered:
+    """What a requirement asks of a motion, its least searched against the bound ``above``."""
+    measure = measure_of(subject.resolved, requirement.measure)
+    if isinstance(measure, Unanswered):
+        return measure
+    return measure.answer(requirement.reduce, subject, above)

@@ -1,0 +1,94 @@
+"""Measures whose extremes are located exactly, and what is made of them."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+
+import numpy as np
+
+from anakinema.document import model
+from anakinema.geometry.contour import Floats
+from anakinema.measures.answer import Answer, Curve, Looks, Unanswered
+from anakinema.measures.subject import Subject
+from anakinema.motion.motion import Motion, States
+from anakinema.motion.trail import End
+
+CLOSES = 1e-6
+"""Share of its range by which a value may miss its first at the end of a cycle."""
+AT_THE_END = 1e-9
+"""Progress; a stroke that ends where the cycle does has one extreme at both its ends."""
+
+
+class Located(ABC):
+    """A measure that is known at any pose, and whose extremes between samples are found."""
+
+    @property
+    def about(self) -> int | None:
+        """The joint it is about, if it is about one."""
+        return None
+
+    @abstractmethod
+    def values(self, at: States) -> Floats:
+        """(N,) its values at states."""
+
+    @abstractmethod
+    def looks(self, motion: Motion) -> Looks:
+        """Its values wherever one may be the least or the greatest."""
+
+    def curve(self, subject: Subject, above: float | None = None) -> Curve:
+        """Its values at the samples."""
+        return Curve(subject.motion.progress, self.values(subject.motion.samples))
+
+    @property
+    def shown(self) -> Located:
+        """A lane shows the measure itself."""
+        return self
+
+    def answer(
+        self, reduce: model.Reduce, subject: Subject, above: float | None
+    ) -> Answer | Unanswered:
+        """One answer made of it, exact whatever is asked."""
+        found = _REDUCTIONS[reduce](self.looks(subject.motion), subject.motion)
+        return found if isinstance(found, Unanswered) else replace(found, joint=self.about)
+
+
+def _least(looks: Looks, motion: Motion) -> Answer:
+    k = int(np.argmin(looks.values))
+    return _at(float(looks.values[k]), float(looks.progress[k]))
+
+
+def _greatest(looks: Looks, motion: Motion) -> Answer:
+    k = int(np.argmax(looks.values))
+    return _at(float(looks.values[k]), float(looks.progress[k]))
+
+
+def _range(looks: Looks, motion: Motion) -> Answer:
+    low, high = int(np.argmin(looks.values)), int(np.argmax(looks.values))
+    return _at(float(looks.values[high] - looks.values[low]), float(looks.progress[high]))
+
+
+def _time_ratio(looks: Looks, motion: Motion) -> Answer | Unanswered:
+    shown = looks.values[: len(motion.progress)]
+    size = float(np.ptp(shown)) or 1.0
+    closes = abs(shown[-1] - shown[0]) < CLOSES * size and motion.end is End.COMPLETE
+    turns = looks.turns[looks.turns < motion.last - AT_THE_END]
+    if not closes or len(turns) != 2:
+        return Unanswered("no single stroke and return")
+    times = motion.time(turns)
+    one = float(times[1] - times[0])
+    other = motion.timing.total - one
+    return _at(max(one, other) / min(one, other), float(turns[0]))
+
+
+def _at(value: float, progress: float) -> Answer:
+    return Answer(value, value, progress)
+
+
+_REDUCTIONS: Mapping[model.Reduce, Callable[[Looks, Motion], Answer | Unanswered]] = {
+    "least": _least,
+    "greatest": _greatest,
+    "range": _range,
+    "time_ratio": _time_ratio,
+}
