@@ -69,7 +69,7 @@ def test_shipped_schema_is_the_models_own() -> None:
         (b"[1, 2]", "file x", "not a mechanism"),
         (b'{"format": "other"}', "file x", "not a mechanism"),
         (b'{"format": "anakinema-mechanism"}', "version", "version"),
-        (b'{"format": "anakinema-mechanism", "version": 99}', "version", "reads up to version 1"),
+        (b'{"format": "anakinema-mechanism", "version": 99}', "version", "reads up to version"),
         (b'{"format": "anakinema-mechanism", "version": true}', "version", "whole number"),
         (b'{"format": "anakinema-mechanism", "version": 1, "x": NaN}', "file x", "NaN"),
         (b"[" * 200_000, "file x", "nested too deeply"),

@@ -162,6 +162,29 @@ def test_a_first_look_measures_at_its_steps() -> None:
     assert (found(look, "d").value or 0.0) >= 60.0 - 1e-9
 
 
+@pytest.mark.parametrize("along", [0.0, 1.0, -2.5, "30 deg"])
+def test_the_way_of_a_crank_pin_along_any_direction_is_its_diameter(along: float | str) -> None:
+    """At most where the crank points that way, by 40 either way of its pivot."""
+    asked = (
+        build.asked("r", "way", "range", place=TIP, along=along, least=79.9999),
+        build.asked("g", "way", "greatest", place=TIP, along=along, greatest=40.0001),
+        build.asked("l", "way", "least", place=TIP, along=along, least=-40.0001),
+    )
+    evaluation = rocker(*asked, count=17)
+    values = [found(evaluation, name).value for name in "rgl"]
+    assert values == pytest.approx([80.0, 40.0, -40.0], abs=1e-9)
+    assert all(found(evaluation, name).outcome is Outcome.PASS for name in "rgl")
+    angle = math.pi / 6 if isinstance(along, str) else along
+    high = found(evaluation, "g").progress or 0.0
+    turned = evaluation.motion.at(np.array([high])).poses[0, 1, 2]
+    assert math.cos(turned - angle) == pytest.approx(1.0, abs=1e-9)
+
+
+def test_a_direction_that_cannot_be_read_is_named() -> None:
+    with pytest.raises(AnakinemaError, match="no_such"):
+        rocker(build.asked("x", "way", place=TIP, along="no_such", least=1.0))
+
+
 @pytest.mark.parametrize(
     ("need", "reason"),
     [
@@ -276,6 +299,7 @@ def test_every_kind_of_measure_can_be_read_measured_and_worded() -> None:
         "transmission": {"joint": "rocker_pin", "first_place": "a", "second_place": "a"},
         "gap": {},
         "distance": {"first": TIP, "second": PIVOT},
+        "way": {"place": TIP, "along": 0.3},
     }
     asked = []
     for kind in m.MEASURES:

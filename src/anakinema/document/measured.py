@@ -88,6 +88,7 @@ _SPECS: Mapping[type[model.Model], MeasureSpec] = {
     ),
     model.GapMeasure: MeasureSpec(LEAST, lambda measure, kinds: LENGTH, refuse=_needs_two),
     model.DistanceMeasure: MeasureSpec(ALL, lambda measure, kinds: LENGTH),
+    model.WayMeasure: MeasureSpec(ALL, lambda measure, kinds: LENGTH),
 }
 
 

@@ -154,27 +154,18 @@ def _place(data: Any, location: Sequence[int | str]) -> str:
         elif isinstance(node, dict) and step in node:
             node = node[step]
             words.append(str(step))
-        elif isinstance(node, dict) and step not in _TAGS:
+        elif isinstance(node, dict) and step not in (*_CHOICES, *_tags(node)):
             words.append(str(step))
     return " ".join(words) or "the document"
 
 
-_TAGS = frozenset(
-    (
-        "circle",
-        "hull",
-        "rectangle",
-        "path",
-        "joint",
-        "gap",
-        "transmission",
-        "distance",
-        "reserve",
-        "float",
-        "str",
-        "function-before[_check_quantity(), union[float,str]]",
-    )
-)
+def _tags(node: dict[str, Any]) -> tuple[Any, Any]:
+    """What a place in a file is known by among its alternatives."""
+    return node.get("kind"), node.get("shape")
+
+
+_CHOICES = ("float", "str", "function-before[_check_quantity(), union[float,str]]")
+"""Steps into a choice of types, which no file names."""
 
 
 def document_text(document: Document) -> str:

@@ -174,6 +174,7 @@ _MEASURED = {
     "joint": "It is the value of the joint.",
     "transmission": "It is the angle between the two links at the joint, folded into 0 to 90°.",
     "distance": "It is the straight distance of the two places.",
+    "way": "It is how far the place has come along the direction.",
 }
 
 

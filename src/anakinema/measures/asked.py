@@ -12,6 +12,7 @@ from anakinema.measures.distance import distance
 from anakinema.measures.gap import body_gap
 from anakinema.measures.joint import joint_value, reserve, transmission
 from anakinema.measures.subject import Measure, Subject
+from anakinema.measures.way import way
 
 _MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure | Unanswered]] = {
     model.JointMeasure: joint_value,
@@ -19,6 +20,7 @@ _MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure | Unanswer
     model.TransmissionMeasure: transmission,
     model.GapMeasure: body_gap,
     model.DistanceMeasure: distance,
+    model.WayMeasure: way,
 }
 
 

@@ -10,17 +10,13 @@ from anakinema.analysis.places import place_path, place_rates
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.measures.answer import Looks
-from anakinema.measures.located import Located
-from anakinema.motion.events import Jets, turning_points
-from anakinema.motion.motion import Motion, States
-
-STILL = 1e-9
-"""Share of the mechanism's size that is no change of a distance."""
+from anakinema.measures.turning import Turning
+from anakinema.motion.events import Jets
+from anakinema.motion.motion import States
 
 
 @dataclass(frozen=True, eq=False)
-class Distance(Located):
+class Distance(Turning):
     """How far two places are apart, mm."""
 
     resolved: Resolved
@@ -36,20 +32,7 @@ class Distance(Located):
         one, two = (place_path(self.resolved, s, poses) for s in (self.first, self.second))
         return np.asarray(np.hypot(*(two - one).T))
 
-    def looks(self, motion: Motion) -> Looks:
-        """Samples and, of an exact motion, the extremes between them."""
-        values = self.values(motion.samples)
-        if not motion.legs or np.ptp(values) <= STILL * motion.mechanism.size:
-            return Looks(motion.progress, values, np.empty(0))
-        turns = turning_points(motion, self._jets)
-        order = np.argsort(turns.progress, kind="stable")
-        return Looks(
-            np.append(motion.progress, turns.progress),
-            np.append(values, turns.value),
-            turns.progress[order],
-        )
-
-    def _jets(self, at: States) -> Jets:
+    def jets(self, at: States) -> Jets:
         """d = |s|, d' = s·v / d, d'' = (v·v + s·a - d'^2) / d; no rates where both places meet."""
         one, two = (place_rates(self.resolved, side, at) for side in (self.first, self.second))
         apart, speed, change = (b - a for a, b in zip(one, two, strict=True))

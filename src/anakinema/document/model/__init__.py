@@ -92,6 +92,7 @@ from anakinema.document.model.requirement import (
     Requirement,
     ReserveMeasure,
     TransmissionMeasure,
+    WayMeasure,
 )
 from anakinema.document.model.ties import (
     Contact,
@@ -196,6 +197,7 @@ __all__ = [
     "UnitUse",
     "Units",
     "Vertex",
+    "WayMeasure",
     "Words",
     "Yielding",
     "next_by_id",

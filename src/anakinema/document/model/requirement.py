@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from anakinema.document.model.earlier import measure_today, requirement_today
 from anakinema.document.model.fields import (
+    Angle,
     BodyName,
     Identifier,
     JointName,
@@ -62,8 +63,16 @@ class DistanceMeasure(Model):
     second: Side
 
 
+class WayMeasure(Model):
+    """How far a place has come along a direction of the plane, from the origin."""
+
+    kind: Literal["way"]
+    place: Side
+    along: Angle = 0.0
+
+
 Measure = Annotated[
-    JointMeasure | ReserveMeasure | TransmissionMeasure | GapMeasure | DistanceMeasure,
+    JointMeasure | ReserveMeasure | TransmissionMeasure | GapMeasure | DistanceMeasure | WayMeasure,
     Field(discriminator="kind"),
 ]
 MEASURES: tuple[type[Model], ...] = get_args(get_args(Measure)[0])
