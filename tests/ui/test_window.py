@@ -332,10 +332,11 @@ def test_assemble_station_lists_and_says_what_is_free(qtbot, opened) -> None:  #
     assert window.workbench.selection == Selection("body", "upper_arm")
 
 
-def test_record_station_writes_table_and_report(qtbot, opened, tmp_path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+def test_record_station_writes_table_report_and_words(qtbot, opened, tmp_path, monkeypatch) -> None:  # type: ignore[no-untyped-def]
     window = opened("water-pump")
     qtbot.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
-    for name, start in (("export_table", "progress,time_s"), ("export_report", "{")):
+    starts = ("progress,time_s", "{", "Water pump: ")
+    for name, start in zip(("export_table", "export_report", "export_words"), starts, strict=True):
         path = tmp_path / name
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, p=path, **k: (str(p), ""))
         qtbot.mouseClick(child(window, QPushButton, name), LEFT)

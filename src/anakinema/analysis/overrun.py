@@ -66,7 +66,7 @@ def pressed(motion: Motion) -> list[Gap]:
     found = []
     for facing in motion.mechanism.facings:
         item = facing.compared
-        if facing.kind == "keep" or not item.compared.all():
+        if facing.spec.keeps or not item.compared.all():
             continue
         touching = np.flatnonzero(measured(item, poses).distance <= 0.0)
         deep = [depth(item, poses[k]) for k in touching]

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from anakinema.document import model
+from anakinema.document.contact_kinds import contact_spec
 from anakinema.document.program_values import ProgramValues, StageValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
@@ -113,7 +114,7 @@ def where_it_touches(
     )
     stiff = document.model_copy(
         update={
-            "contacts": (*(c for c in document.contacts if c.kind == "keep"), *stops),
+            "contacts": (*(c for c in document.contacts if contact_spec(c.kind).keeps), *stops),
             "joints": tuple(j.model_copy(update={"yields": None}) for j in document.joints),
         }
     )

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.contact_kinds import contact_spec
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
@@ -55,15 +56,15 @@ def contact_between(
                 where=where,
                 remedy="Change that contact, or delete it first.",
             )
-    verb = {"stop": "stops at", "push": "pushes", "keep": "stays on"}[kind]
-    name = f"{titles[first]} {verb} {'all' if second is None else titles[second]}"
+    spec = contact_spec(kind)
+    name = f"{titles[first]} {spec.verb} {'all' if second is None else titles[second]}"
     contact = model.Contact(
         id=fresh_id(name, (c.id for c in document.contacts)),
         kind=kind,
         name=name,
         first=model.Surface(body=first),
         second=None if second is None else model.Surface(body=second),
-        rolling=rolling and kind == "keep",
+        rolling=rolling and spec.keeps,
     )
     trial = resolve(document.model_copy(update={"contacts": (*document.contacts, contact)}))
     mechanism = compile_mechanism(trial)
@@ -76,14 +77,14 @@ def contact_between(
             remedy="Move one of them in the stack, or choose other bodies.",
         )
     words: list[str] = []
-    if kind == "push":
+    if spec.pushes:
         yielding = [document.joints[k].title for k, _ in mechanism.yields]
         words.append(
             f"gives way: {', '.join(yielding)}"
             if yielding
             else "nothing gives way yet: choose a spring or its weight for a joint"
         )
-    if kind == "keep":
+    if spec.keeps:
         standing = kept_in_touch(mechanism, poses)
         for f, pairing in standing.kept.items():
             facing = mechanism.facings[f]

@@ -7,6 +7,7 @@ import math
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import Sizes, coupled_by, coupling_spec
 from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.flatten import JOINT
 from anakinema.document.kinds import spec_of
@@ -58,15 +59,14 @@ def coupling_kinds(resolved: Resolved, first: str, second: str) -> tuple[model.C
         return ()
     if one.kind == two.kind == "revolute":
         toothed = [_toothing(resolved, wheel) for wheel in _wheels(resolved, first, second)]
-        gears: tuple[model.CouplingKind, ...] = ("gears", "internal_gears")
-        if toothed[1] is not None and toothed[1].hole is not None:
-            gears = gears[::-1]
-        belts: tuple[model.CouplingKind, ...] = ("belt", "crossed_belt", "chain")
-        other: tuple[model.CouplingKind, ...] = ("ratio", "angled_shafts")
-        return (*gears, *belts, *other) if all(toothed) else (*belts, *gears, *other)
-    if one.kind == "revolute" and two.kind == "prismatic":
-        return ("rack", "ratio")
-    return ("ratio",)
+        in_a_ring = toothed[1] is not None and toothed[1].hole is not None
+
+        def rank(kind: model.CouplingKind) -> tuple[bool, bool, bool]:
+            spec = coupling_spec(kind)
+            return not spec.has_carrier, spec.meshes != all(toothed), spec.ring != in_a_ring
+
+        return tuple(sorted(coupled_by(one.kind, two.kind), key=rank))
+    return coupled_by(one.kind, two.kind)
 
 
 def likely_sizes(
@@ -75,16 +75,17 @@ def likely_sizes(
     """Sizes to begin with: those of the wheels on the joints, as expressions of their parts."""
     document = resolved.document
     joints = [document.joint(name) for name in (first, second)]
-    if kind == "ratio":
+    spec = coupling_spec(kind)
+    if spec.sizes is Sizes.WAYS:
         sizes = ["360 deg" if spec_of(joint.kind).is_angular else "10 mm" for joint in joints]
         return sizes[0], sizes[1]
-    if kind == "angled_shafts":
+    if spec.sizes is Sizes.ANGLE:
         return "30 deg", None
     out: list[Source] = []
-    for wheel in _wheels(resolved, first, second)[: 1 if kind == "rack" else 2]:
+    for wheel in _wheels(resolved, first, second)[: 2 if spec.has_second_size else 1]:
         part = document.part(document.body(wheel).part)
         names = {d.id for d in part.dimensions}
-        if kind in ("gears", "internal_gears", "chain"):
+        if spec.sizes is Sizes.TEETH:
             out.append(f"{part.id}.teeth" if "teeth" in names else 20.0)
         elif {"module", "teeth"} <= names:
             out.append(f"{part.id}.module*{part.id}.teeth/2")
@@ -117,11 +118,11 @@ def coupled_with(
             remedy="Change the sizes of that coupling, or delete it.",
         )
     shared = common_carrier(document.bodies, one, two)
-    if carrier is None and kind not in ("ratio", "angled_shafts") and shared is None:
+    if carrier is None and coupling_spec(kind).has_carrier and shared is None:
         carrier = _carrier(resolved, one, two)
     wheels = _wheels(resolved, first, second, carrier)
     toothed = [_toothing(resolved, wheel) for wheel in wheels]
-    meshes = kind in ("gears", "internal_gears", "rack") and all(toothed)
+    meshes = coupling_spec(kind).meshes and all(toothed)
     coupling = model.Coupling(
         id=fresh_id(
             f"{first}_{second}".replace(JOINT, "_"), [c.id for c in resolved.source.couplings]
@@ -236,7 +237,7 @@ def _told(
     """What the designer should know: modules that differ, axes at the wrong distance, undercut."""
     units, lines = resolved.units, []
     a, b = toothed
-    if a is None or b is None or kind not in ("gears", "internal_gears", "rack"):
+    if a is None or b is None or not coupling_spec(kind).meshes:
         return ()
     if abs(a.module - b.module) > 1e-9:
         lines.append(
@@ -247,9 +248,9 @@ def _told(
     apart = math.dist(first, second)
     if a.wheel is not None and b.wheel is not None:
         wanted = (
-            centre_distance(a.wheel, b.wheel)
-            if kind == "gears"
-            else abs(b.wheel.pitch_radius - a.wheel.pitch_radius)
+            abs(b.wheel.pitch_radius - a.wheel.pitch_radius)
+            if coupling_spec(kind).ring
+            else centre_distance(a.wheel, b.wheel)
         )
         if abs(apart - wanted) > NEAR:
             lines.append(
@@ -287,7 +288,8 @@ def _meshing_turn(
     u1 + u2 is a half, a wheel in a ring when u1 - u2 is one (mod 1). None where nothing turns.
     """
     a, b = toothed
-    if kind in ("rack", "angled_shafts") or a is None or b is None:
+    spec = coupling_spec(kind)
+    if not spec.has_second_size or a is None or b is None:
         return None
     if a.wheel is None or b.wheel is None:
         return None
@@ -296,7 +298,7 @@ def _meshing_turn(
     line = math.atan2(float(second[1] - first[1]), float(second[0] - first[0]))
     angles = [float(poses[ids.index(wheel), 2]) for wheel in wheels]
     towards = [line, line + math.pi]
-    if kind == "internal_gears":
+    if spec.ring:
         # Seen from the ring, the pinion lies the other way; both face the same side.
         line = math.atan2(float(first[1] - second[1]), float(first[0] - second[0]))
         towards = [line, line]
@@ -305,7 +307,7 @@ def _meshing_turn(
         for k, each in enumerate((a, b))
     ]
     pitch = 2 * math.pi / b.teeth
-    if kind == "internal_gears":
+    if spec.ring:
         # The ring's opening is drawn with a space along ``turned``: tooth faces space at 0.
         off = places[0] - places[1]
         return -(off - round(off)) * pitch

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from anakinema.building.slabs import with_outlines
 from anakinema.document import model
+from anakinema.document.coupling_kinds import Sizes, coupling_spec
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
 from anakinema.document.ties import Tie, ties_of
@@ -156,7 +157,7 @@ def mirrored_tie(tie: Tie, kinds: Mapping[str, model.JointKind]) -> Tie:
     """
     if isinstance(tie, model.Loop):
         return tie.model_copy(update={"wheels": tie.wheels[::-1]})
-    if not (isinstance(tie, model.Coupling) and tie.kind == "ratio"):
+    if not (isinstance(tie, model.Coupling) and coupling_spec(tie.kind).sizes is Sizes.WAYS):
         return tie
     one, two = (spec_of(kinds[name]).mirrors for name in (tie.first, tie.second))
     return tie if one == two else tie.model_copy(update={"first_size": negative(tie.first_size)})

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import Sizes, coupling_spec
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
 from anakinema.document.reading import Reader
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+from anakinema.units import Dimension
 
-TOOTHED = ("gears", "internal_gears", "chain")
 LEAST_TEETH = 4
 """Fewer are no wheel; 6 is the least that is made in practice (common practice, no source)."""
 MOST_ANGLE = math.radians(60)
@@ -115,15 +115,8 @@ def coupling_dimensions(
     kinds: Mapping[str, model.JointKind], coupling: model.Coupling
 ) -> tuple[Dimension, Dimension | None]:
     """What the two sizes of a coupling measure, given the kinds of joints; None for no size."""
-    if coupling.kind in TOOTHED:
-        return NUMBER, NUMBER
-    if coupling.kind == "rack":
-        return LENGTH, None
-    if coupling.kind == "angled_shafts":
-        return ANGLE, None
-    if coupling.kind == "ratio":
-        return spec_of(kinds[coupling.first]).dimension, spec_of(kinds[coupling.second]).dimension
-    return LENGTH, LENGTH
+    spec = coupling_spec(coupling.kind)
+    return spec.dimensions(kinds[coupling.first], kinds[coupling.second])
 
 
 def coupling_values(
@@ -141,47 +134,33 @@ def coupling_values(
                 "its second size is missing.", where=where, remedy="Give both sizes."
             )
         two = reader.read(coupling.second_size, dimensions[1], where, "second size")
-    if coupling.kind in TOOTHED:
-        _check_teeth(coupling, one, two, where)
-    elif coupling.kind == "ratio":
-        if one == 0 or two == 0:
-            raise ValueOutOfRangeError(
-                "one of its joints would not move at all.", where=where, remedy="Give it a size."
-            )
-    elif coupling.kind == "angled_shafts":
-        if not abs(one) <= MOST_ANGLE:
-            raise ValueOutOfRangeError(
-                f"shafts at {math.degrees(one):.4g}° cannot turn by one universal joint.",
-                where=where,
-                remedy=f"Give an angle up to {math.degrees(MOST_ANGLE):.0f}°.",
-            )
-    elif not (one > 0 and two > 0):
+    spec = coupling_spec(coupling.kind)
+    _CHECKS[spec.sizes](one, two, where)
+    if spec.ring and one >= two:
         raise ValueOutOfRangeError(
-            "a radius is not above zero.", where=where, remedy="Give a size above zero."
+            f"a pinion of {one:g} teeth does not fit into a ring of {two:g}.",
+            where=where,
+            remedy="Give the ring more teeth than the pinion; the ring is the second.",
         )
     return CouplingValues(one, two)
 
 
 def _check_joints(document: model.Document, coupling: model.Coupling, where: str) -> None:
     first, second = (document.joint(name) for name in (coupling.first, coupling.second))
-    wanted = ["revolute", "prismatic" if coupling.kind == "rack" else "revolute"]
-    for joint, kind in zip((first, second), wanted, strict=True):
-        if coupling.kind == "ratio":
-            if not spec_of(joint.kind).moves:
-                raise ValueOutOfRangeError(
-                    f"joint '{joint.title}' does not move.",
-                    where=where,
-                    remedy="Choose another joint.",
-                )
-        elif joint.kind != kind:
+    spec = coupling_spec(coupling.kind)
+    for joint, kind in zip((first, second), spec.joints or (None, None), strict=True):
+        if not spec_of(joint.kind).moves:
+            raise ValueOutOfRangeError(
+                f"joint '{joint.title}' does not move.", where=where, remedy="Choose another joint."
+            )
+        if kind is not None and joint.kind != kind:
             raise ValueOutOfRangeError(
                 f"joint '{joint.title}' is not {kind}.",
                 where=where,
                 remedy="Choose another joint, or another kind of coupling.",
             )
-    free = ("ratio", "angled_shafts")
     apart = coupling.carrier is None and common_carrier(document.bodies, first, second) is None
-    if apart and coupling.kind not in free:
+    if apart and spec.has_carrier:
         raise ValueOutOfRangeError(
             "its two joints hang on two bodies.",
             where=where,
@@ -189,7 +168,7 @@ def _check_joints(document: model.Document, coupling: model.Coupling, where: str
         )
 
 
-def _check_teeth(coupling: model.Coupling, one: float, two: float, where: str) -> None:
+def _check_teeth(one: float, two: float, where: str) -> None:
     for teeth in (one, two):
         if abs(teeth - round(teeth)) > 1e-9 or teeth < LEAST_TEETH:
             raise ValueOutOfRangeError(
@@ -197,9 +176,35 @@ def _check_teeth(coupling: model.Coupling, one: float, two: float, where: str) -
                 where=where,
                 remedy=f"Give a whole number of {LEAST_TEETH} or more.",
             )
-    if coupling.kind == "internal_gears" and one >= two:
+
+
+def _check_radii(one: float, two: float, where: str) -> None:
+    if not (one > 0 and two > 0):
         raise ValueOutOfRangeError(
-            f"a pinion of {one:g} teeth does not fit into a ring of {two:g}.",
-            where=where,
-            remedy="Give the ring more teeth than the pinion; the ring is the second.",
+            "a radius is not above zero.", where=where, remedy="Give a size above zero."
         )
+
+
+def _check_ways(one: float, two: float, where: str) -> None:
+    if one == 0 or two == 0:
+        raise ValueOutOfRangeError(
+            "one of its joints would not move at all.", where=where, remedy="Give it a size."
+        )
+
+
+def _check_angle(one: float, two: float, where: str) -> None:
+    if not abs(one) <= MOST_ANGLE:
+        raise ValueOutOfRangeError(
+            f"shafts at {math.degrees(one):.4g}° cannot turn by one universal joint.",
+            where=where,
+            remedy=f"Give an angle up to {math.degrees(MOST_ANGLE):.0f}°.",
+        )
+
+
+_CHECKS: Mapping[Sizes, Callable[[float, float, str], None]] = {
+    Sizes.TEETH: _check_teeth,
+    Sizes.RADII: _check_radii,
+    Sizes.RIM: _check_radii,
+    Sizes.WAYS: _check_ways,
+    Sizes.ANGLE: _check_angle,
+}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from anakinema.document import model
+from anakinema.document.contact_kinds import contact_spec
 from anakinema.document.couplings import wheels_of
 from anakinema.document.kinds import spec_of
 from anakinema.document.measured import check_measure, check_requirement, sides_of
@@ -164,7 +165,7 @@ def _check_contact(
         raise ValueOutOfRangeError(
             "both sides are the same body.", where=where, remedy="Choose another body."
         )
-    if contact.kind == "keep" and contact.second is None:
+    if contact_spec(contact.kind).keeps and contact.second is None:
         raise ValueOutOfRangeError(
             "contact can be kept only with one other body.",
             where=where,

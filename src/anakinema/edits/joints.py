@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import Sizes, coupling_spec
 from anakinema.document.kinds import Way, spec_of
 from anakinema.document.measured import measured_as
 from anakinema.document.model import Document
@@ -65,7 +66,7 @@ class ReverseJoint(Keyed):
                 update={
                     size: negative(getattr(c, size))
                     for side, size in (("first", "first_size"), ("second", "second_size"))
-                    if c.kind == "ratio" and getattr(c, side) == self.joint
+                    if coupling_spec(c.kind).sizes is Sizes.WAYS and getattr(c, side) == self.joint
                 }
             )
             for c in document.couplings

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import coupling_spec
 from anakinema.document.kinds import spec_of
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.value_wording import listed
@@ -10,7 +11,6 @@ from anakinema.units import LENGTH
 
 CAUTION_GAP = 25.0
 """mm; least gap that does not crush a finger, ISO 13854 (recalled from memory)."""
-NIPS = ("gears", "internal_gears", "rack", "belt", "crossed_belt", "chain")
 MOST_NAMED = 3
 DECIDES = "Local codes and a licensed engineer decide."
 
@@ -37,7 +37,7 @@ def _pinch(evaluation: Evaluation) -> list[str]:
 
 def _nips(document: model.Document) -> list[str]:
     """Where something runs on to a wheel it draws in what lies there (common practice)."""
-    names = [c.title for c in document.couplings if c.kind in NIPS]
+    names = [c.title for c in document.couplings if coupling_spec(c.kind).draws_in]
     names += [loop.title for loop in document.loops]
     if not names:
         return []

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import Ties, coupling_spec
 from anakinema.document.couplings import CouplingValues, wheels_of
 from anakinema.document.kinds import spec_of
 from anakinema.document.pieces import edges_of, ring_of
@@ -189,9 +190,9 @@ def _mesh(
         axles.append(transform(np.array([[x, y]]), resolved.poses[index[body]][None])[0, 0])
     apart = float(np.hypot(*(axles[1] - axles[0])))
     ends = (math.inf, math.inf)
-    if coupling.kind in ("gears", "internal_gears"):
-        one, two = values.first, values.second
-        inner = coupling.kind == "internal_gears"
+    spec = coupling_spec(coupling.kind)
+    if spec.meshes and spec.ties is Ties.TURNS:
+        one, two, inner = values.first, values.second, spec.ring
         module = 2 * apart / abs(two - one if inner else one + two)
         ends = (module * (one / 2 + TEETH), module * (two / 2 + TEETH))
         if inner:

@@ -13,11 +13,11 @@ from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism import constraints
+from anakinema.mechanism.conditions import Condition, Rows, condition
 from anakinema.mechanism.contacts import Facing, facings
 from anakinema.mechanism.coupled import Coupled, bends, couple
-from anakinema.mechanism.frames import Indices, JointTable, apart_rates, frames, perpendicular
-from anakinema.mechanism.kernels import ON_CURVE, Kernel, rows_of, value_kernel
+from anakinema.mechanism.frames import Indices, JointTable, frames
+from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.loops import loop_runs
 from anakinema.mechanism.touch import Touch
 
@@ -130,9 +130,13 @@ class Mechanism:
         return np.where(self.polar, 2 * np.pi, closed)
 
     @cached_property
-    def _on_curve(self) -> tuple[int, ...]:
-        kinds = [joint.kind for joint in self.resolved.document.joints]
-        return tuple(k for k, kind in enumerate(kinds) if value_kernel(kind) in ON_CURVE)
+    def _valued(self) -> tuple[tuple[Condition, Indices], ...]:
+        """Conditions whose residuals are values of joints, and those joints."""
+        kernels = np.array([value_kernel(j.kind) for j in self.resolved.document.joints], dtype=int)
+        return tuple(
+            (condition(Kernel(kernel)), np.flatnonzero(kernels == kernel))
+            for kernel in np.unique(kernels).tolist()
+        )
 
     def joint_index(self, joint_id: str) -> int:
         """Index of a joint by id."""
@@ -145,53 +149,20 @@ class Mechanism:
     def values(self, poses: Floats) -> Floats:
         """(..., K) raw value of every joint, rad or mm, less its zero."""
         at = frames(self.table, poses)
-        along = at.axis[..., 0] * at.apart[..., 0] + at.axis[..., 1] * at.apart[..., 1]
-        raw = np.where(self.angular, at.turn, along)
-        if self.polar.any():
-            raw = np.where(self.polar, constraints.polar_angle(at), raw)
-        if self._on_curve:
-            rows = np.array(self._on_curve)
-            raw[..., rows] = constraints.residual(
-                Kernel.TRACK_ALONG, self.table, at, rows, self.size
-            )
+        raw = np.empty(at.turn.shape)
+        for each, joints in self._valued:
+            raw[..., joints] = each.residual(Rows(self.table, at, joints, 1.0))
         return np.asarray(raw - self.zero)
 
     def value_rates(self, poses: Floats, rates: Floats, seconds: Floats) -> tuple[Floats, Floats]:
         """First and second rates (..., K) of the joint values from those of the bodies."""
-        table, at = self.table, frames(self.table, poses)
-        joints = np.arange(len(self.zero))
-        turn1 = rates[..., table.second, 2] - rates[..., table.first, 2]
-        turn2 = seconds[..., table.second, 2] - seconds[..., table.first, 2]
-        normal, moving = at.normal, apart_rates(table, at, rates)
-        spin = rates[..., table.first, 2]
-        across = np.sum(normal * at.apart, -1)
-        along1 = spin * across + np.sum(at.axis * moving, -1)
-        linear = seconds[..., table.first, 2] * across + np.sum(
-            at.axis * apart_rates(table, at, seconds), -1
-        )
-        along2 = linear - constraints.quadratic(Kernel.ALONG, table, at, rates, joints, 1.0)
-        first = np.where(self.angular, turn1, along1)
-        second = np.where(self.angular, turn2, along2)
-        if self.polar.any():
-            side = perpendicular(at.apart)
-            square = np.sum(at.apart * at.apart, -1)
+        at = frames(self.table, poses)
+        first, second = np.empty(at.turn.shape), np.empty(at.turn.shape)
+        for each, joints in self._valued:
+            on = Rows(self.table, at, joints, 1.0)
             with np.errstate(divide="ignore", invalid="ignore"):
-                swing1 = np.sum(side * moving, -1) / square - spin
-                swing2 = (
-                    np.sum(side * apart_rates(table, at, seconds), -1) / square
-                    - seconds[..., table.first, 2]
-                    - constraints.quadratic(Kernel.POLAR, table, at, rates, joints, 1.0)
-                )
-            first = np.where(self.polar, swing1, first)
-            second = np.where(self.polar, swing2, second)
-        if self._on_curve:
-            rows, kernel = np.array(self._on_curve), Kernel.TRACK_ALONG
-            slope = constraints.partials(kernel, table, at, rows, 1.0)
-            ends = np.stack([table.first[rows], table.second[rows]], axis=1)
-            for out, each in ((first, rates), (second, seconds)):
-                moved = each[..., ends, :].reshape(*slope.shape)
-                out[..., rows] = np.sum(slope * moved, axis=-1)
-            second[..., rows] -= constraints.quadratic(kernel, table, at, rates, rows, 1.0)
+                first[..., joints] = each.moved(on, rates)
+                second[..., joints] = each.moved(on, seconds) - each.quadratic(on, rates)
         return first, second
 
 

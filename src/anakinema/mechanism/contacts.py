@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
+from anakinema.document.contact_kinds import ContactSpec, contact_spec
 from anakinema.document.pieces import edges_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
@@ -42,6 +43,11 @@ class Facing:
     regions: tuple[Region, Region]
     compared: Comparison
     far: tuple[float, float]
+
+    @property
+    def spec(self) -> ContactSpec:
+        """What its contact does."""
+        return contact_spec(self.kind)
 
     def overlaps(self, pair: int, pose: Floats, depth: float) -> bool:
         """Whether the sharper feature of a pair really lies ``depth`` mm in the other's material.

@@ -27,11 +27,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import Sizes, Ties, coupling_spec
 from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.constraints import residual
+from anakinema.mechanism.conditions import Rows, condition
 from anakinema.mechanism.fields import Bend
 from anakinema.mechanism.frames import JointTable, frames
 from anakinema.mechanism.kernels import Kernel, value_kernel
@@ -57,9 +58,10 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
         first, second = joints.index(coupling.first), joints.index(coupling.second)
         one, two = _factors(coupling, values.first, values.second)
         terms: list[tuple[int, Kernel, float]] = []
-        if coupling.kind == "angled_shafts":
+        spec = coupling_spec(coupling.kind)
+        if spec.ties is Ties.SHAFTS:
             terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -1.0 / size)]
-        elif coupling.kind == "ratio":
+        elif spec.ties is Ties.VALUES:
             for joint, factor in ((first, one), (second, two)):
                 kernel = value_kernel(document.joints[joint].kind)
                 scale = 1.0 if kernel is Kernel.ALONG else 1.0 / size
@@ -70,7 +72,7 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
             wheels = wheels_of(document.bodies, document.joints, coupling)
             wheel, mate = (names.index(each) for each in wheels)
             terms += _turn(resolved, table, coupling, wheel, carrier, one / size)
-            if coupling.kind == "rack":
+            if spec.ties is Ties.RIM:
                 terms.append((second, Kernel.ALONG, -_side(resolved, table, first, second, mate)))
             else:
                 terms += _turn(resolved, table, coupling, mate, carrier, two / size)
@@ -86,7 +88,7 @@ def bends(resolved: Resolved) -> dict[int, Bend]:
     found: dict[int, Bend] = {}
     ids = [joint.id for joint in resolved.document.joints]
     for coupling, values in zip(resolved.document.couplings, resolved.couplings, strict=True):
-        if coupling.kind != "angled_shafts":
+        if coupling_spec(coupling.kind).ties is not Ties.SHAFTS:
             continue
         first = ids.index(coupling.first)
         bend = Bend(1.0 / math.cos(values.first), resolved.joints[first].zero)
@@ -100,11 +102,10 @@ def bends(resolved: Resolved) -> dict[int, Bend]:
 
 
 def _factors(coupling: model.Coupling, first: float, second: float) -> tuple[float, float]:
-    if coupling.kind in ("gears", "crossed_belt"):
-        return first, second
-    if coupling.kind == "ratio":
+    spec = coupling_spec(coupling.kind)
+    if spec.sizes is Sizes.WAYS:
         return 1.0 / first, -1.0 / second
-    return first, -second
+    return first, second if spec.against else -second
 
 
 def _carrier(resolved: Resolved, coupling: model.Coupling) -> int:
@@ -181,7 +182,7 @@ def _as_drawn(
     kept = tuple((j, k, f / largest) for (j, k), f in merged.items() if abs(f) > 1e-12 * largest)
     at = frames(table, poses)
     target = sum(
-        factor * float(residual(kernel, table, at, np.array([joint]), size)[0])
+        factor * float(condition(kernel).residual(Rows(table, at, np.array([joint]), size))[0])
         for joint, kernel, factor in kept
     )
     return Coupled(kept, target)

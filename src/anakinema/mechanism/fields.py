@@ -25,8 +25,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.curve import Curve
-from anakinema.mechanism.kernels import Kernel
+from anakinema.geometry.curve import Curve, Foot
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -73,17 +72,6 @@ class Bend(Smooth):
         return self.steep * (self.steep**2 - 1)
 
 
-def _bent(bend: Bend, turn: Floats) -> Field:
-    alpha, k = turn - bend.zero, bend.steep
-    c, s = np.cos(alpha), np.sin(alpha)
-    square = c**2 + (k * s) ** 2
-    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
-    gradient[:, 2] = k / square
-    second[:, 2, 2] = k * (1 - k**2) * 2 * s * c / square**2
-    # The lead over α stays within a quarter turn, so it runs on with α.
-    return Field(alpha + np.arctan2((k - 1) * s * c, c**2 + k * s**2), gradient, second)
-
-
 @dataclass(frozen=True, slots=True)
 class Run(Smooth):
     """A run of a belt from one wheel to the next; radii mm, below zero where it passes with its
@@ -112,7 +100,20 @@ SHORTEST = 1e-6
 """mm; wheels that overlap have no run between them."""
 
 
-def _run(run: Run, place: Floats, turn: Floats) -> Field:
+def bent(bend: Bend, place: Floats, turn: Floats) -> Field:
+    """What a universal joint passes on, whatever its place."""
+    alpha, k = turn - bend.zero, bend.steep
+    c, s = np.cos(alpha), np.sin(alpha)
+    square = c**2 + (k * s) ** 2
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    gradient[:, 2] = k / square
+    second[:, 2, 2] = k * (1 - k**2) * 2 * s * c / square**2
+    # The lead over α stays within a quarter turn, so it runs on with α.
+    return Field(alpha + np.arctan2((k - 1) * s * c, c**2 + k * s**2), gradient, second)
+
+
+def over_run(run: Run, place: Floats, turn: Floats) -> Field:
+    """The belt between marks on two wheels."""
     along, direction = run.tangent(place)
     c, s = np.cos(direction), np.sin(direction)
     gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
@@ -122,46 +123,64 @@ def _run(run: Run, place: Floats, turn: Floats) -> Field:
     return Field(along - run.across * direction + run.second * turn, gradient, second)
 
 
-def field(kernel: Kernel, curve: Curve | Bend | Run, place: Floats, turn: Floats) -> Field:
-    """The condition at places (N, 2) mm and turns (N,) rad."""
-    if isinstance(curve, Bend):
-        return _bent(curve, turn)
-    if isinstance(curve, Run):
-        return _run(curve, place, turn)
+def supported(curve: Curve, place: Floats, turn: Floats) -> Field:
+    """How far a face is off a convex curve."""
     gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
-    if kernel is Kernel.SUPPORT:
-        face = np.stack([np.cos(turn), np.sin(turn)], axis=1)
-        across = np.stack([-face[:, 1], face[:, 0]], axis=1)
-        touch, at = curve.support(turn)
-        away = touch - place
-        gradient[:, :2] = -face
-        gradient[:, 2] = np.sum(across * away, axis=1)
-        value = np.sum(face * away, axis=1)
-        with np.errstate(divide="ignore"):
-            radius = np.sum(across * at.tangent, axis=1) / at.curvature
-        second[:, 2, 2] = radius - value
-        second[:, :2, 2] = second[:, 2, :2] = -across
-        return Field(value, gradient, second)
+    face = np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    across = np.stack([-face[:, 1], face[:, 0]], axis=1)
+    touch, at = curve.support(turn)
+    away = touch - place
+    gradient[:, :2] = -face
+    gradient[:, 2] = np.sum(across * away, axis=1)
+    value = np.sum(face * away, axis=1)
+    with np.errstate(divide="ignore"):
+        radius = np.sum(across * at.tangent, axis=1) / at.curvature
+    second[:, 2, 2] = radius - value
+    second[:, :2, 2] = second[:, 2, :2] = -across
+    return Field(value, gradient, second)
+
+
+def on_track(curve: Curve, place: Floats, turn: Floats) -> Field:
+    """How far places are off a curve."""
     at = curve.foot(place)
-    t = at.tangent
-    n = np.stack([-t[:, 1], t[:, 0]], axis=1)
-    bend, q = at.curvature, 1.0 / (1.0 - at.curvature * at.distance)
-    tt = t[:, :, None] * t[:, None, :]
-    if kernel is Kernel.TRACK:
-        gradient[:, :2] = n
-        second[:, :2, :2] = -(bend * q)[:, None, None] * tt
-        return Field(at.distance, gradient, second)
-    rise = q[:, None] * t
-    nt = n[:, :, None] * t[:, None, :]
-    bending = (q**2 * bend)[:, None, None] * (nt + np.swapaxes(nt, 1, 2)) + (
-        q**3 * at.curvature_rate * at.distance
-    )[:, None, None] * tt
-    if kernel is Kernel.TRACK_ALONG:
-        gradient[:, :2], second[:, :2, :2] = rise, bending
-        return Field(at.s, gradient, second)
-    gradient[:, :2] = -bend[:, None] * rise
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    gradient[:, :2] = np.stack([-at.tangent[:, 1], at.tangent[:, 0]], axis=1)
+    bend = at.curvature / (1.0 - at.curvature * at.distance)
+    second[:, :2, :2] = -bend[:, None, None] * _squared(at.tangent)
+    return Field(at.distance, gradient, second)
+
+
+def track_along(curve: Curve, place: Floats, turn: Floats) -> Field:
+    """The way along a curve to the feet of places."""
+    at = curve.foot(place)
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    gradient[:, :2], second[:, :2, :2] = _rising(at)
+    return Field(at.s, gradient, second)
+
+
+def track_turn(curve: Curve, place: Floats, turn: Floats) -> Field:
+    """Turns against the direction of a curve at the feet of places."""
+    at = curve.foot(place)
+    gradient, second = np.zeros((len(turn), 3)), np.zeros((len(turn), 3, 3))
+    rise, bending = _rising(at)
+    gradient[:, :2] = -at.curvature[:, None] * rise
     gradient[:, 2] = 1.0
-    second[:, :2, :2] = -bend[:, None, None] * bending - at.curvature_rate[:, None, None] * (
-        rise[:, :, None] * rise[:, None, :]
-    )
+    second[:, :2, :2] = -at.curvature[:, None, None] * bending
+    second[:, :2, :2] -= at.curvature_rate[:, None, None] * _squared(rise)
     return Field(turn - at.direction, gradient, second)
+
+
+def _rising(at: Foot) -> tuple[Floats, Floats]:
+    """Gradient (N, 2) and second derivatives (N, 2, 2) of the way along a curve."""
+    t, q = at.tangent, 1.0 / (1.0 - at.curvature * at.distance)
+    n = np.stack([-t[:, 1], t[:, 0]], axis=1)
+    nt = n[:, :, None] * t[:, None, :]
+    bending = (q**2 * at.curvature)[:, None, None] * (nt + np.swapaxes(nt, 1, 2)) + (
+        q**3 * at.curvature_rate * at.distance
+    )[:, None, None] * _squared(t)
+    return q[:, None] * t, bending
+
+
+def _squared(vectors: Floats) -> Floats:
+    """(N, 2, 2) outer products of vectors (N, 2) with themselves."""
+    return np.asarray(vectors[:, :, None] * vectors[:, None, :])

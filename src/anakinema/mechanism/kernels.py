@@ -25,23 +25,12 @@ class Kernel(IntEnum):
     TRACK_ALONG = 9
     TRACK_TURN = 10
     SUPPORT = 11
-    """On a curve of the first body, see `anakinema.mechanism.fields`."""
+    """On a curve of the first body, as those two below, see `anakinema.mechanism.fields`."""
     BENT = 12
     """The turn that a universal joint passes on."""
     RUN = 13
     """The run of a belt from one wheel to the next."""
 
-
-ON_CURVE = (
-    Kernel.TRACK,
-    Kernel.TRACK_ALONG,
-    Kernel.TRACK_TURN,
-    Kernel.SUPPORT,
-    Kernel.BENT,
-    Kernel.RUN,
-)
-ANGLES = (Kernel.TRACK_TURN, Kernel.BENT)
-"""Those of them that are angles."""
 
 _ROWS: Mapping[tuple[Way, Rider], tuple[Kernel, ...]] = {
     (Way.POINT, Rider.BLOCK): (Kernel.APART_X, Kernel.APART_Y, Kernel.TURN),

@@ -14,7 +14,7 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import transform
 from anakinema.geometry.features import Indices
-from anakinema.mechanism.fields import Run, field
+from anakinema.mechanism.fields import Run, over_run
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
 
@@ -45,7 +45,7 @@ def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
                     where=f"loop '{loop.title}'",
                     remedy="Move them apart, give them less radius, or change their order.",
                 )
-            drawn = float(field(Kernel.RUN, run, seen[None], np.array([turn])).value[0])
+            drawn = float(over_run(run, seen[None], np.array([turn])).value[0])
             runs.append(
                 Touch(
                     Kernel.RUN, bodies[i], bodies[j], places[i], places[j], curve=run, target=drawn

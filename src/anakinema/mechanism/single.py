@@ -1,8 +1,4 @@
-"""The constraint kernels for one pose in plain floats: ten times quicker there than arrays.
-
-Following a branch evaluates one pose after another, where the price of an array operation is its
-call. Formulas are those of `anakinema.mechanism.constraints`; a test holds the two together.
-"""
+"""All conditions of a system at one pose, in plain floats."""
 
 from __future__ import annotations
 
@@ -14,12 +10,9 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Bend, Run, field
+from anakinema.mechanism.conditions import Condition, Here
+from anakinema.mechanism.fields import Bend, Run
 from anakinema.mechanism.frames import JointTable
-from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel
-
-TINY = 1e-300
-"""mm²; keeps a point in the very centre, which has no direction, from a division by zero."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,11 +27,11 @@ class _Joint:
     curve: Curve | Bend | Run | None
     first_column: int
     second_column: int
-    rows: tuple[tuple[int, Kernel], ...]
+    rows: tuple[tuple[int, Condition], ...]
 
 
 class SinglePose:
-    """Residual, Jacobian and velocity term of kernel rows at one pose."""
+    """Residual, Jacobian and velocity term of rows of conditions at one pose."""
 
     def __init__(
         self,
@@ -46,12 +39,12 @@ class SinglePose:
         column: Sequence[int],
         unknowns: int,
         size: float,
-        rows: Sequence[tuple[Kernel, int]],
+        rows: Sequence[tuple[Condition, int]],
     ) -> None:
         self.size, self.unknowns, self.rows = size, unknowns, len(rows)
-        by_joint: dict[int, list[tuple[int, Kernel]]] = {}
-        for index, (kernel, joint) in enumerate(rows):
-            by_joint.setdefault(joint, []).append((index, kernel))
+        by_joint: dict[int, list[tuple[int, Condition]]] = {}
+        for index, (condition, joint) in enumerate(rows):
+            by_joint.setdefault(joint, []).append((index, condition))
         self._joints = [
             _Joint(
                 int(table.first[j]),
@@ -64,9 +57,9 @@ class SinglePose:
                 table.curves[j],
                 int(column[table.first[j]]),
                 int(column[table.second[j]]),
-                tuple(kernels),
+                tuple(conditions),
             )
-            for j, kernels in by_joint.items()
+            for j, conditions in by_joint.items()
         ]
 
     def residual_jacobian(self, poses: Floats) -> tuple[Floats, Floats]:
@@ -85,54 +78,15 @@ class SinglePose:
             c, s = turns[joint.second]
             x, y = joint.second_point
             bx, by = c * x - s * y, s * x + c * y
-            dx, dy = b[0] + bx - a[0] - ax, b[1] + by - a[1] - ay
-            for row, kernel in joint.rows:
+            here = _here(joint, a, b, b[0] + bx - a[0] - ax, b[1] + by - a[1] - ay, size)
+            for row, condition in joint.rows:
                 i = row * width + joint.first_column
                 k = row * width + joint.second_column
-                if kernel is Kernel.APART_X:
-                    values[row] = dx
-                    entries[i], entries[i + 2] = -1.0, ay / size
-                    entries[k], entries[k + 2] = 1.0, -by / size
-                elif kernel is Kernel.APART_Y:
-                    values[row] = dy
-                    entries[i + 1], entries[i + 2] = -1.0, -ax / size
-                    entries[k + 1], entries[k + 2] = 1.0, bx / size
-                elif kernel is Kernel.TURN:
-                    turn = b[2] + joint.second_angle - a[2] - joint.first_angle
-                    values[row] = size * turn
-                    entries[i + 2], entries[k + 2] = -1.0, 1.0
-                else:
-                    direction = a[2] + joint.first_angle
-                    ux, uy = math.cos(direction), math.sin(direction)
-                    along, across = ux * dx + uy * dy, ux * dy - uy * dx
-                    if kernel is Kernel.CIRCLE:
-                        values[row] = ((dx * dx + dy * dy) / joint.radius - joint.radius) / 2
-                        ux, uy, swing = dx / joint.radius, dy / joint.radius, 0.0
-                    elif kernel is Kernel.POLAR:
-                        values[row], swing = size * math.atan2(across, along), -size
-                        share = size / max(dx * dx + dy * dy, TINY)
-                        ux, uy = -dy * share, dx * share
-                    elif kernel in ON_CURVE:
-                        turn = b[2] + joint.second_angle - direction
-                        value, (gx, gy, ga), _ = _on_curve(joint, kernel, along, across, turn)
-                        scale = size if kernel in ANGLES else 1.0
-                        gx, gy, ga = scale * gx, scale * gy, scale * ga
-                        values[row], swing = scale * value, gx * across - gy * along - ga
-                        ux, uy = gx * ux - gy * uy, gx * uy + gy * ux
-                        entries[i], entries[i + 1] = -ux, -uy
-                        entries[i + 2] = (swing + ux * ay - uy * ax) / size
-                        entries[k], entries[k + 1] = ux, uy
-                        entries[k + 2] = (uy * bx - ux * by + ga) / size
-                        continue
-                    elif kernel is Kernel.ACROSS:
-                        values[row], swing = across, -along
-                        ux, uy = -uy, ux
-                    else:
-                        values[row], swing = along, across
-                    entries[i], entries[i + 1] = -ux, -uy
-                    entries[i + 2] = (swing + ux * ay - uy * ax) / size
-                    entries[k], entries[k + 1] = ux, uy
-                    entries[k + 2] = (uy * bx - ux * by) / size
+                values[row], gx, gy, first, second = condition.slope(here)
+                entries[i], entries[i + 1] = -gx, -gy
+                entries[i + 2] = (first + gx * ay - gy * ax) / size
+                entries[k], entries[k + 1] = gx, gy
+                entries[k + 2] = (second + gy * bx - gx * by) / size
         matrix = np.array(entries).reshape(self.rows, width)[:, : self.unknowns]
         return np.array(values), matrix
 
@@ -149,57 +103,30 @@ class SinglePose:
             c, s = math.cos(b[2]), math.sin(b[2])
             x, y = joint.second_point
             bx, by = c * x - s * y, s * x + c * y
-            w1, w2 = va[2] * va[2], vb[2] * vb[2]
-            px, py = w2 * bx - w1 * ax, w2 * by - w1 * ay
-            for row, kernel in joint.rows:
-                if kernel is Kernel.APART_X:
-                    out[row] = px
-                elif kernel is Kernel.APART_Y:
-                    out[row] = py
-                elif kernel is not Kernel.TURN:
-                    direction = a[2] + joint.first_angle
-                    ux, uy = math.cos(direction), math.sin(direction)
-                    dx, dy = b[0] + bx - a[0] - ax, b[1] + by - a[1] - ay
-                    mx = vb[0] - vb[2] * by - va[0] + va[2] * ay
-                    my = vb[1] + vb[2] * bx - va[1] - va[2] * ax
-                    if kernel is Kernel.CIRCLE:
-                        out[row] = (dx * px + dy * py - mx * mx - my * my) / joint.radius
-                    elif kernel is Kernel.POLAR:
-                        square = dx * dx + dy * dy
-                        turning = 2 * (dx * mx + dy * my) * (dx * my - dy * mx) / square
-                        out[row] = self.size * (dx * py - dy * px + turning) / square
-                    elif kernel in ON_CURVE:
-                        along, across = ux * dx + uy * dy, ux * dy - uy * dx
-                        turn = b[2] + joint.second_angle - direction
-                        _, (gx, gy, _), second = _on_curve(joint, kernel, along, across, turn)
-                        run, slip = ux * mx + uy * my, ux * my - uy * mx
-                        speed = (va[2] * across + run, slip - va[2] * along, vb[2] - va[2])
-                        pull = gx * (w1 * along - 2 * va[2] * slip + ux * px + uy * py)
-                        pull += gy * (w1 * across + 2 * va[2] * run + ux * py - uy * px)
-                        for m in range(3):
-                            pull -= speed[m] * sum(second[m][n] * speed[n] for n in range(3))
-                        out[row] = self.size * pull if kernel in ANGLES else pull
-                    elif kernel is Kernel.ACROSS:
-                        out[row] = (
-                            w1 * (ux * dy - uy * dx)
-                            + 2 * va[2] * (ux * mx + uy * my)
-                            + ux * py
-                            - uy * px
-                        )
-                    else:
-                        out[row] = (
-                            w1 * (ux * dx + uy * dy)
-                            - 2 * va[2] * (ux * my - uy * mx)
-                            + ux * px
-                            + uy * py
-                        )
+            here = _here(joint, a, b, b[0] + bx - a[0] - ax, b[1] + by - a[1] - ay, self.size)
+            w1, w2 = va[2], vb[2]
+            going = (
+                vb[0] - w2 * by - va[0] + w1 * ay,
+                vb[1] + w2 * bx - va[1] - w1 * ax,
+                w1,
+                w2,
+                w2 * w2 * bx - w1 * w1 * ax,
+                w2 * w2 * by - w1 * w1 * ay,
+            )
+            for row, condition in joint.rows:
+                out[row] = condition.pull(here, going)
         return np.array(out)
 
 
-def _on_curve(
-    joint: _Joint, kernel: Kernel, along: float, across: float, turn: float
-) -> tuple[float, list[float], list[list[float]]]:
-    """Value, gradient and second derivatives of a condition on the joint's curve."""
-    assert joint.curve is not None
-    found = field(kernel, joint.curve, np.array([[along, across]]), np.array([turn]))
-    return float(found.value[0]), found.gradient[0].tolist(), found.second[0].tolist()
+def _here(joint: _Joint, a: list[float], b: list[float], dx: float, dy: float, size: float) -> Here:
+    direction = a[2] + joint.first_angle
+    return (
+        dx,
+        dy,
+        math.cos(direction),
+        math.sin(direction),
+        b[2] + joint.second_angle - direction,
+        joint.radius,
+        joint.curve,
+        size,
+    )

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism import constraints
 from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.conditions import Rows, condition, speeds
 from anakinema.mechanism.fields import Run
-from anakinema.mechanism.frames import Frames, frames
+from anakinema.mechanism.frames import Frames, Indices, frames
 from anakinema.mechanism.kernels import Kernel, value_kernel
 from anakinema.mechanism.single import SinglePose
 from anakinema.mechanism.touch import Touch, with_touches
@@ -82,7 +82,7 @@ class System:
         self._joint_rows = len(mechanism.row_kernel)
         self._plain = int(np.count_nonzero(own))
         self._groups = [
-            (kernel, np.flatnonzero(self._kernel == int(kernel)))
+            (condition(kernel), np.flatnonzero(self._kernel == int(kernel)))
             for kernel in Kernel
             if np.any(self._kernel == int(kernel))
         ]
@@ -107,7 +107,7 @@ class System:
             self.unknowns,
             mechanism.size,
             [
-                (Kernel(k), j)
+                (condition(Kernel(k)), j)
                 for k, j in zip(self._kernel.tolist(), self._joint.tolist(), strict=True)
             ],
         )
@@ -227,10 +227,8 @@ class System:
 
     def _residual(self, at: Frames, poses: Floats) -> Floats:
         out = np.empty((*poses.shape[:-2], self._base_rows))
-        for kernel, rows in self._groups:
-            out[..., rows] = constraints.residual(
-                kernel, self.table, at, self._joint[rows], self.mechanism.size
-            )
+        for each, rows in self._groups:
+            out[..., rows] = each.residual(self._rows(at, rows))
         if self._bodies:
             out[..., len(self._kernel) :] = (
                 poses[..., self._body_index, self._body_axis] * self._body_scale
@@ -247,9 +245,8 @@ class System:
         jacobian = np.zeros((*lead, self._base_rows * width))
         entries = np.empty((*lead, len(self._kernel), 6))
         first = 0
-        for kernel, rows in self._groups:
-            block = constraints.partials(kernel, self.table, at, self._joint[rows], mechanism.size)
-            entries[..., first : first + len(rows), :] = block
+        for each, rows in self._groups:
+            entries[..., first : first + len(rows), :] = each.partials(self._rows(at, rows))
             first += len(rows)
         jacobian[..., self._scatter] = entries.reshape(*lead, -1)
         if self._bodies:
@@ -281,21 +278,25 @@ class System:
             return self._mixed(term)
         at = frames(self.table, poses)
         out = np.zeros((*poses.shape[:-2], self._base_rows))
-        for kernel, rows in self._groups:
-            out[..., rows] = constraints.quadratic(
-                kernel, self.table, at, rates, self._joint[rows], self.mechanism.size
-            )
+        for each, rows in self._groups:
+            out[..., rows] = each.quadratic(self._rows(at, rows), rates)
         return self._mixed(out)
 
     def change_bound(self, poses: Floats, most: Floats, reach: Floats) -> Floats:
-        """(..., R) bound on the change of J·v over a stretch, see `constraints.change_bound`."""
+        """(..., R) how far J(q)·v can differ from J(q0)·v while the program moves by ``reach``.
+
+        ``most`` (..., B, 3) bounds |v| of every body over that stretch, ``reach`` (...) is its
+        length on either side of q0. Proof in docs/methods.md, "Certified speeds".
+        """
         at = frames(self.table, poses)
         out = np.zeros((*poses.shape[:-2], self._base_rows))
-        for kernel, rows in self._groups:
-            out[..., rows] = constraints.change_bound(
-                kernel, self.table, at, most, reach, self._joint[rows], self.mechanism.size
-            )
+        for each, rows in self._groups:
+            on = self._rows(at, rows)
+            out[..., rows] = each.bound(on, speeds(on, most, reach))
         return self._mixed(out, most=True)
+
+    def _rows(self, at: Frames, rows: Indices) -> Rows:
+        return Rows(self.table, at, self._joint[rows], self.mechanism.size)
 
     def joint_of_row(self, row: int) -> int | None:
         """Index of the joint that imposes a row, None for drivers and holds."""

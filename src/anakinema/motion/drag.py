@@ -21,9 +21,8 @@ import numpy.typing as npt
 from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
-from anakinema.mechanism.constraints import curve_of
-from anakinema.mechanism.fields import field
-from anakinema.mechanism.kernels import ANGLES, ON_CURVE, Kernel, rows_of, value_kernel
+from anakinema.mechanism.conditions import condition
+from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import with_touches
 from anakinema.motion.sweep import turns_shown
 
@@ -437,42 +436,16 @@ class Drag:
                 _at(poses[b], table.second_point[joint]),
             )
             moving = self._columns(b, two, at) - self._columns(a, one, at)
-            turning = self._turning[a]
             dx, dy = two[0] - one[0], two[1] - one[1]
             angle = float(poses[a, 2]) + float(table.first_angle[joint])
             ux, uy = math.cos(angle), math.sin(angle)
-            along, across = ux * dx + uy * dy, ux * dy - uy * dx
-            if kernel in (Kernel.APART_X, Kernel.APART_Y):
-                rows[row], value = moving[int(kernel)], (dx, dy)[int(kernel)]
-            elif kernel is Kernel.TURN:
-                rows[row] = self._size * (self._turning[b] - turning)
-                turned = float(poses[b, 2]) + float(table.second_angle[joint])
-                value = self._size * (turned - angle)
-            elif kernel is Kernel.ACROSS:
-                rows[row], value = ux * moving[1] - uy * moving[0] - along * turning, across
-            elif kernel is Kernel.ALONG:
-                rows[row], value = ux * moving[0] + uy * moving[1] + across * turning, along
-            elif kernel is Kernel.CIRCLE:
-                radius = float(table.radius[joint])
-                rows[row] = (dx * moving[0] + dy * moving[1]) / radius
-                value = ((dx * dx + dy * dy) / radius - radius) / 2
-            elif kernel in ON_CURVE:
-                turned = float(poses[b, 2]) + float(table.second_angle[joint]) - angle
-                at_place = field(
-                    kernel, curve_of(table, joint), np.array([[along, across]]), np.array([turned])
-                )
-                gx, gy, ga = at_place.gradient[0]
-                scale = self._size if kernel in ANGLES else 1.0
-                rows[row] = scale * (
-                    gx * (ux * moving[0] + uy * moving[1] + across * turning)
-                    + gy * (ux * moving[1] - uy * moving[0] - along * turning)
-                    + ga * (self._turning[b] - turning)
-                )
-                value = scale * float(at_place.value[0])
-            else:
-                square = dx * dx + dy * dy
-                rows[row] = self._size * ((dx * moving[1] - dy * moving[0]) / square - turning)
-                value = self._size * math.atan2(across, along)
+            turn = float(poses[b, 2]) + float(table.second_angle[joint]) - angle
+            radius = float(table.radius[joint])
+            value, gx, gy, first, second = condition(kernel).slope(
+                (dx, dy, ux, uy, turn, radius, table.curves[joint], self._size)
+            )
+            rows[row] = gx * moving[0] + gy * moving[1]
+            rows[row] += first * self._turning[a] + second * self._turning[b]
             open_by[row] = value - target
         return self._coupled(rows, open_by, plain)
 

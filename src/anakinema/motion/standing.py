@@ -43,7 +43,7 @@ def kept_in_touch(mechanism: Mechanism, poses: Floats) -> Standing:
     """
     standing = Standing()
     for f, facing in enumerate(mechanism.facings):
-        if facing.kind != "keep":
+        if not facing.spec.keeps:
             continue
         gap, margin = gaps_now(facing, poses)
         able = [

@@ -300,8 +300,8 @@ class ContactWalk:
         before = dict(self.standing.leaning)
         if change is not None and change.touched is not None:
             facing = self.facings[change.touched.facing]
-            if facing.kind == "stop" or not self._can_yield(change.touched, poses):
-                stops = EventKind.JAM if facing.kind == "push" else EventKind.STOP
+            if facing.spec.stops or not self._can_yield(change.touched, poses):
+                stops = EventKind.JAM if facing.spec.pushes else EventKind.STOP
                 self._stop(stops, travel, p, change.touched)
                 return End.TOUCHED, poses
         ended = change is not None and change.ended is not None
@@ -311,8 +311,8 @@ class ContactWalk:
         for _ in range(8):
             ahead = self._ahead(travel, p, poses)
             if ahead.jammed is not None:
-                kind = self.facings[ahead.jammed.facing].kind
-                stops = EventKind.STOP if kind == "stop" else EventKind.JAM
+                stops_there = self.facings[ahead.jammed.facing].spec.stops
+                stops = EventKind.STOP if stops_there else EventKind.JAM
                 self._stop(stops, travel, p, ahead.jammed)
                 return End.TOUCHED, poses
             if ahead.falls is None:
@@ -351,7 +351,7 @@ class ContactWalk:
     def _keep(self, change: Change, travel: _Travel, p: float, poses: Floats) -> bool:
         """Whether what is kept in touch goes on with its next feature, which it then does."""
         ended = change.ended
-        if ended is None or self.facings[ended.facing].kind != "keep":
+        if ended is None or not self.facings[ended.facing].spec.keeps:
             return True
         facing = self.facings[ended.facing]
         gap, margin = gaps_now(facing, poses)
@@ -446,7 +446,7 @@ class ContactWalk:
         """The deepest overlap, by how much, and how it changes with each yielding joint."""
         size, found = self.mechanism.size, None
         for f, facing in enumerate(self.facings):
-            if facing.kind == "keep":
+            if facing.spec.keeps:
                 continue
             gap, margin = gaps_now(facing, poses)
             deep = (gap < -EXACT * size) & (gap > -DEEP * self.extent) & (margin >= -LOOSE)
@@ -520,7 +520,7 @@ class ContactWalk:
         best: tuple[float, Pairing | None] = (np.inf, None)
         k = self.yields.index(joint)
         for f, facing in enumerate(self.facings):
-            if facing.kind == "keep":
+            if facing.spec.keeps:
                 continue
             gap, margin = gaps_now(facing, poses)
             near = (margin >= -LOOSE) & (np.abs(gap) < 2 * GIVES * self.extent)

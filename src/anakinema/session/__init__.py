@@ -61,6 +61,7 @@ from anakinema.findings.wording import (
     verdict_words,
 )
 from anakinema.motion.windows import contact_windows
+from anakinema.record.exports import EXPORTS, Export
 from anakinema.session.assembling import (
     Scene,
     StackSection,
@@ -144,9 +145,8 @@ from anakinema.session.session import (
     answers,
     beside,
     driver_ranges,
-    export_report,
-    export_table,
     poses_at,
+    write_export,
 )
 from anakinema.session.settings import Settings
 from anakinema.session.shaping import (
@@ -163,6 +163,7 @@ from anakinema.session.shaping import (
 
 __all__ = [
     "DRESSES",
+    "EXPORTS",
     "GUIDE_STEPS",
     "IMPORT_UNITS",
     "BodySpot",
@@ -176,6 +177,7 @@ __all__ = [
     "Drawing",
     "Drawn",
     "Evaluation",
+    "Export",
     "FileChangedError",
     "Finding",
     "Gauge",
@@ -234,8 +236,6 @@ __all__ = [
     "driver_ranges",
     "elements_of",
     "event_words",
-    "export_report",
-    "export_table",
     "finding_facts",
     "finding_why",
     "following",
@@ -332,6 +332,7 @@ __all__ = [
     "verdict_words",
     "ways",
     "window_words",
+    "write_export",
     "yielding",
     "zero_here",
 ]

@@ -12,11 +12,9 @@ from anakinema.building.coupling import (
     likely_sizes,
 )
 from anakinema.document import model
-from anakinema.document.couplings import coupling_dimensions
-from anakinema.document.flatten import joint_kinds
+from anakinema.document.coupling_kinds import Sizes, coupling_spec
 from anakinema.document.kinds import spec_of
 from anakinema.session.assembling import Scene
-from anakinema.units import LENGTH, NUMBER
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,15 +43,14 @@ def coupling_offers(scene: Scene, first: str, second: str) -> tuple[CouplingOffe
 def size_words(document: model.Document, coupling: model.Coupling) -> tuple[str, ...]:
     """What the sizes of a coupling of a flat document are called, one or two."""
     first, second = (document.joint(each).title for each in (coupling.first, coupling.second))
-    if coupling.kind == "rack":
-        return (f"pitch radius of {first}",)
-    if coupling.kind == "angled_shafts":
-        return ("angle between the shafts",)
-    one, two = coupling_dimensions(joint_kinds(document), coupling)
-    if coupling.kind == "ratio":
+    sizes = coupling_spec(coupling.kind).sizes
+    if sizes is Sizes.RIM:
+        return (f"{sizes.value} of {first}",)
+    if sizes is Sizes.ANGLE:
+        return (sizes.value,)
+    if sizes is Sizes.WAYS:
         return f"while {first} moves", f"{second} moves"
-    words = {NUMBER: "teeth", LENGTH: "radius"}
-    return f"{words[one]} of {first}", f"{words[two or one]} of {second}"
+    return f"{sizes.value} of {first}", f"{sizes.value} of {second}"
 
 
 def couple(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -19,8 +18,7 @@ from anakinema.errors import AnakinemaError, AssemblyError, FileFormatError
 from anakinema.files.native import Stamp, read_stamped, same_file, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.geometry.contour import Floats
-from anakinema.record.report import report_json
-from anakinema.record.table import motion_csv
+from anakinema.record.exports import Export
 from anakinema.session.claims import Claim
 from anakinema.session.journal import Journal, Moment
 from anakinema.session.recovery import LeftBehind
@@ -236,11 +234,6 @@ def poses_at(evaluation: Evaluation, progress: float) -> Floats:
     return np.asarray(evaluation.motion.poses_at(np.array([progress]))[0])
 
 
-def export_table(evaluation: Evaluation, path: Path) -> None:
-    """Write the swept motion as CSV; raises `FileFormatError`."""
-    write_text(motion_csv(evaluation), path)
-
-
-def export_report(evaluation: Evaluation, path: Path) -> None:
-    """Write the verdict as JSON; raises `FileFormatError`."""
-    write_text(json.dumps(report_json(evaluation), indent=1, ensure_ascii=False) + "\n", path)
+def write_export(export: Export, evaluation: Evaluation, path: Path) -> None:
+    """Write a file of what is known; raises `FileFormatError`."""
+    write_text(export.text(evaluation), path)

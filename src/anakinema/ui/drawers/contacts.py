@@ -8,6 +8,7 @@ from typing import cast
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anakinema.document import model
+from anakinema.document.contact_kinds import contact_kinds, contact_spec
 from anakinema.document.dependents import Going
 from anakinema.edits.admit import made
 from anakinema.edits.structure import Remove
@@ -19,11 +20,6 @@ from anakinema.ui.fields import choice_box, fill_choice, label, row
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 
-KINDS: dict[model.ContactKind, str] = {
-    "stop": "stops at",
-    "push": "pushes",
-    "keep": "stays in touch with",
-}
 ANY = "any other body"
 
 
@@ -49,7 +45,7 @@ class ContactList(Listing[model.Contact]):
             return model.next_by_id(self.workbench.session.document.contacts, name)
 
         form.layout.addWidget(label(item.title, "strong", wrap=True))
-        kinds = [(k, w) for k, w in KINDS.items() if item.second is not None or k != "keep"]
+        kinds = [(k, contact_spec(k).words) for k in contact_kinds(alone=item.second is None)]
         form.choice(
             "it",
             f"contact_kind_{name}",
@@ -57,7 +53,7 @@ class ContactList(Listing[model.Contact]):
             lambda: now().kind,
             lambda kind: SetContact(name, "kind", kind),
         )
-        if item.kind == "keep":
+        if contact_spec(item.kind).keeps:
             form.check(
                 "Rolls without slip",
                 f"rolls_{name}",
@@ -89,8 +85,8 @@ class ContactMaker(Maker):
                 ("second", "other body"),
             )
         )
-        for kind, words in KINDS.items():
-            self._kind.addItem(words, kind)
+        for kind in contact_kinds(alone=False):
+            self._kind.addItem(contact_spec(kind).words, kind)
         self._rolling = QCheckBox("rolls without slip")
         self._rolling.setObjectName("contact_rolling")
         self._words = label("", "quiet", wrap=True)
@@ -126,9 +122,10 @@ class ContactMaker(Maker):
     def _try(self) -> None:
         """Say what would come of it."""
         scene = self._workbench.scene
-        self._rolling.setVisible(self._kind.currentData() == "keep")
+        keeps = contact_spec(self._chosen()[0]).keeps
+        self._rolling.setVisible(keeps)
         same = self._first.currentData() == self._second.currentData()
-        alone = self._kind.currentData() == "keep" and not self._second.currentData()
+        alone = keeps and not self._second.currentData()
         self._make.setEnabled(False)
         if scene is None or same or alone or len(self._bodies) < 2:
             self._words.setText("Choose two bodies." if len(self._bodies) > 1 else "")

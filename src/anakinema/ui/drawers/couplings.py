@@ -7,6 +7,7 @@ from collections.abc import Hashable
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
+from anakinema.document.coupling_kinds import coupling_spec
 from anakinema.document.dependents import Going
 from anakinema.edits.admit import made
 from anakinema.edits.structure import Remove
@@ -19,17 +20,6 @@ from anakinema.ui.fields import QuantityField, choice_box, fill_choice, label, r
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
-
-KINDS = {
-    "gears": "wheels in mesh",
-    "internal_gears": "wheel in a ring",
-    "rack": "pinion and rack",
-    "belt": "open belt",
-    "crossed_belt": "crossed belt",
-    "chain": "chain",
-    "ratio": "fixed ratio (screw, cable)",
-    "angled_shafts": "universal joint",
-}
 
 
 class CouplingList(Listing[model.Coupling]):
@@ -57,7 +47,7 @@ class CouplingList(Listing[model.Coupling]):
             return model.next_by_id(self.workbench.session.document.couplings, name)
 
         form.layout.addWidget(label(item.title, "strong", wrap=True))
-        form.quiet(KINDS[item.kind])
+        form.quiet(coupling_spec(item.kind).words)
         document = scene.resolved.document
         active = {c.id for c in document.couplings}
         words = size_words(document, item) if name in active else ()
@@ -141,7 +131,7 @@ class CouplingMaker(Maker):
             )
         self._kind.clear()
         for offer in self._offers:
-            self._kind.addItem(KINDS[offer.kind], offer.kind)
+            self._kind.addItem(coupling_spec(offer.kind).words, offer.kind)
         self._offer()
 
     def _offer(self) -> None:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.errors import AnakinemaError
-from anakinema.session import Evaluation, export_report, export_table
+from anakinema.session import EXPORTS, Export, write_export
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
 
@@ -25,43 +24,29 @@ class RecordDrawer(QWidget):
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(8)
         layout.addWidget(label("Take it with you", "section"))
-        for name, words, why, suffix, export in (
-            (
-                "export_table",
-                "Motion table…",
-                "Every step with poses, joint values, velocities and accelerations, as CSV.",
-                "csv",
-                export_table,
-            ),
-            (
-                "export_report",
-                "Verdict report…",
-                "Findings, events and mobility, as JSON for other programs.",
-                "json",
-                export_report,
-            ),
-        ):
-            button = QPushButton(words)
-            button.setObjectName(name)
-            button.clicked.connect(lambda _=False, s=suffix, e=export: self._export(s, e))
+        for export in EXPORTS:
+            button = QPushButton(export.title)
+            button.setObjectName(f"export_{export.id}")
+            button.clicked.connect(lambda _=False, e=export: self._export(e))
             layout.addWidget(button)
-            layout.addWidget(label(why, "quiet", wrap=True))
+            layout.addWidget(label(export.why, "quiet", wrap=True))
         layout.addWidget(self._done)
         layout.addStretch(1)
 
-    def _export(self, suffix: str, export: Callable[[Evaluation, Path], None]) -> None:
+    def _export(self, export: Export) -> None:
         evaluation = self._workbench.evaluation
         if evaluation is None:
             self._done.setText("There is no result to record yet.")
             return
         stem = evaluation.document.name.lower().replace(" ", "-")
+        kind = export.suffix
         name, _ = QFileDialog.getSaveFileName(
-            self, "Record", f"{stem}.{suffix}", f"{suffix.upper()} (*.{suffix})"
+            self, "Record", f"{stem}.{kind}", f"{kind.upper()} (*.{kind})"
         )
         if not name:
             return
         try:
-            export(evaluation, Path(name))
+            write_export(export, evaluation, Path(name))
         except AnakinemaError as error:
             self._workbench.report(error)
             return

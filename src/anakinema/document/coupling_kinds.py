@@ -1,0 +1,95 @@
+"""What is particular to each kind of coupling; whatever asks by kind asks here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import Enum
+
+from anakinema.document.kinds import spec_of
+from anakinema.document.model import CouplingKind, JointKind
+from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+
+
+class Ties(Enum):
+    """What of two joints a coupling ties together."""
+
+    TURNS = "the turns of two wheels against their carrier"
+    RIM = "the turn of a wheel and the slide that its rim moves along"
+    VALUES = "the values of two joints, whatever they are"
+    SHAFTS = "the turns of two shafts at an angle"
+
+
+class Sizes(Enum):
+    """What the sizes of a coupling are."""
+
+    TEETH = "teeth"
+    RADII = "radius"
+    RIM = "pitch radius"
+    WAYS = "what each joint moves by"
+    ANGLE = "angle between the shafts"
+
+
+@dataclass(frozen=True, slots=True)
+class CouplingSpec:
+    """A kind of coupling.
+
+    words : in lists. against : wheels turn against each other. meshes : toothed outlines touch.
+    ring : the second wheel is a ring round the first. draws_in : what lies where it runs together.
+    """
+
+    words: str
+    ties: Ties
+    sizes: Sizes
+    against: bool = False
+    meshes: bool = False
+    ring: bool = False
+    draws_in: bool = True
+
+    @property
+    def has_carrier(self) -> bool:
+        """Whether its turns count against a body that carries both joints."""
+        return self.ties in (Ties.TURNS, Ties.RIM)
+
+    @property
+    def has_second_size(self) -> bool:
+        """Whether it has two sizes."""
+        return self.sizes not in (Sizes.RIM, Sizes.ANGLE)
+
+    @property
+    def joints(self) -> tuple[JointKind, JointKind] | None:
+        """The kinds of joints that it needs, None for any that move."""
+        if self.ties is Ties.VALUES:
+            return None
+        return "revolute", "prismatic" if self.ties is Ties.RIM else "revolute"
+
+    def dimensions(self, first: JointKind, second: JointKind) -> tuple[Dimension, Dimension | None]:
+        """What its sizes measure between joints of two kinds; None for no second size."""
+        if self.sizes is Sizes.WAYS:
+            return spec_of(first).dimension, spec_of(second).dimension
+        one = {Sizes.TEETH: NUMBER, Sizes.ANGLE: ANGLE}.get(self.sizes, LENGTH)
+        return one, one if self.has_second_size else None
+
+
+_SPECS: Mapping[CouplingKind, CouplingSpec] = {
+    "gears": CouplingSpec("wheels in mesh", Ties.TURNS, Sizes.TEETH, against=True, meshes=True),
+    "internal_gears": CouplingSpec(
+        "wheel in a ring", Ties.TURNS, Sizes.TEETH, meshes=True, ring=True
+    ),
+    "rack": CouplingSpec("pinion and rack", Ties.RIM, Sizes.RIM, meshes=True),
+    "belt": CouplingSpec("open belt", Ties.TURNS, Sizes.RADII),
+    "crossed_belt": CouplingSpec("crossed belt", Ties.TURNS, Sizes.RADII, against=True),
+    "chain": CouplingSpec("chain", Ties.TURNS, Sizes.TEETH),
+    "ratio": CouplingSpec("fixed ratio (screw, cable)", Ties.VALUES, Sizes.WAYS, draws_in=False),
+    "angled_shafts": CouplingSpec("universal joint", Ties.SHAFTS, Sizes.ANGLE, draws_in=False),
+}
+
+
+def coupled_by(first: JointKind, second: JointKind) -> tuple[CouplingKind, ...]:
+    """Kinds of coupling that two kinds of joints that move can have."""
+    return tuple(k for k, spec in _SPECS.items() if spec.joints in (None, (first, second)))
+
+
+def coupling_spec(kind: CouplingKind) -> CouplingSpec:
+    """What is particular to a kind of coupling."""
+    return _SPECS[kind]
