@@ -9,10 +9,10 @@ from pathlib import Path
 
 from tests.core.test_drag import chain
 
+from anakinema.authoring import Trial
 from anakinema.document import model as m
 from anakinema.parts.shelf import recipe
 from anakinema.resources import demo_path
-from anakinema.session import Trial
 from anakinema.ui.app import application, make_window
 from bench.timing import median_ms
 

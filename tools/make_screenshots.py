@@ -12,11 +12,11 @@ from PySide6.QtCore import QDeadlineTimer, QPoint
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 import look
+from anakinema.authoring import all_spots, placed_at
 from anakinema.document import model
 from anakinema.edits.relations import AddRelation
 from anakinema.edits.values import SetDimension
 from anakinema.resources import demo_path
-from anakinema.session import all_spots, placed_at
 from anakinema.ui.app import application, make_window
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList

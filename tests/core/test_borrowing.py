@@ -8,8 +8,16 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from anakinema.building.borrowing import borrowed, renewed, units_offered
-from anakinema.building.units import made_unit
+from anakinema.authoring.borrowing import (
+    borrowed,
+    open_lender,
+    renew_unit,
+    renewed,
+    take_unit,
+    units_offered,
+)
+from anakinema.authoring.scene import Scene
+from anakinema.authoring.units import made_unit
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.measured_in import SetUnits
@@ -20,8 +28,6 @@ from anakinema.expressions import with_names
 from anakinema.files.native import document_text, parse_document, read_document, write_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.resources import demo_path
-from anakinema.session.assembling import Scene
-from anakinema.session.borrowing import open_lender, renew_unit, take_unit
 from tests import mechanisms as build
 from tests.core.test_joining import four_bar
 

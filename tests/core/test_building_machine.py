@@ -19,14 +19,14 @@ from hypothesis.stateful import (
     run_state_machine_as_test,
 )
 
-from anakinema.building.joining import propose
-from anakinema.building.placing import placed_at
-from anakinema.building.repeating import repeated
-from anakinema.building.shifts import Shift, mirror_about
-from anakinema.building.spots import all_spots
-from anakinema.building.units import made_unit, taken_apart
-from anakinema.building.wishes import Wish
-from anakinema.document.dependents import Going
+from anakinema.authoring.joining import propose
+from anakinema.authoring.placing import placed_at
+from anakinema.authoring.repeating import repeated
+from anakinema.authoring.shifts import Shift, mirror_about
+from anakinema.authoring.spots import all_spots
+from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.wishes import Wish
+from anakinema.document.depending import Going
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits import joints as joint_edits

@@ -9,12 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anakinema.authoring import gauges
 from anakinema.document import model as m
 from anakinema.files.native import read_document
-from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.event_wording import event_words, reach_words
 from anakinema.findings.finding import Finding, Outcome, Verdict
+from anakinema.findings.hazards import cautions
 from anakinema.findings.mobility_wording import mobility_words
 from anakinema.findings.value_wording import progress_words
 from anakinema.findings.wording import finding_facts, finding_line, finding_why, value_words
@@ -22,7 +23,7 @@ from anakinema.measures.joint import folded
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import EventKind
 from anakinema.resources import demo_path
-from anakinema.session import Playback, driver_ranges, gauges, lanes
+from anakinema.session import Playback, driver_ranges, lanes
 from anakinema.units import LENGTH
 from tests import mechanisms as build
 

@@ -7,9 +7,9 @@ import math
 import pytest
 import shapely
 
-from anakinema.building.coupling import coupled_with, coupling_kinds, likely_sizes
+from anakinema.authoring.coupling import coupled_with, coupling_kinds, likely_sizes
 from anakinema.document import model as m
-from anakinema.document.dependents import Going
+from anakinema.document.depending import Going
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.structure import Remove

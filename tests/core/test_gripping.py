@@ -7,14 +7,13 @@ import math
 import pytest
 import shapely
 
-from anakinema.building.gripping import grips
+from anakinema.authoring.gripping import grips, stage_grips
+from anakinema.authoring.scene import Scene
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.values import SetDimension
-from anakinema.parts.recipe import Recipe
+from anakinema.parts.making import Recipe
 from anakinema.parts.shelf import SHELF, recipe
-from anakinema.session.assembling import Scene
-from anakinema.session.gripping import stage_grips
 from anakinema.units import ANGLE
 
 

@@ -9,7 +9,10 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.building.placing import COLOURS, next_colour, placed_at
+from anakinema.authoring.chain import chain_map
+from anakinema.authoring.placing import COLOURS, next_colour, placed_at
+from anakinema.authoring.scene import Scene, drawn, joint_value
+from anakinema.authoring.scene_edits import drive, part_outlines
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.values import SetDimension
@@ -17,8 +20,6 @@ from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.parts.shelf import SHELF, recipe
 from anakinema.resources import demo_names, demo_path
-from anakinema.session.assembling import Scene, drawn, drive, joint_value, part_outlines
-from anakinema.session.chain import chain_map
 from anakinema.session.guide import STEPS, GuideState, next_step
 from tests import mechanisms as build
 from tests.core.test_joining import four_bar, join

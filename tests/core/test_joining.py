@@ -7,11 +7,12 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.doubts import doubts
-from anakinema.building.joining import Proposal, propose
-from anakinema.building.rejoining import rejoined
-from anakinema.building.spots import all_spots, body_spot, spots_at
-from anakinema.building.wishes import Wish, likely_kind
+from anakinema.authoring.doubts import doubts
+from anakinema.authoring.joining import Proposal, propose
+from anakinema.authoring.rejoining import rejoined
+from anakinema.authoring.scene import Scene, joint_value
+from anakinema.authoring.spots import all_spots, body_spot, spots_at
+from anakinema.authoring.wishes import Wish, likely_kind
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.parts import AddPlaces
@@ -22,7 +23,6 @@ from anakinema.findings.evaluate import evaluate
 from anakinema.mechanism.system import System
 from anakinema.parts.shelf import recipe
 from anakinema.resources import demo_names, demo_path
-from anakinema.session.assembling import Scene, joint_value
 from tests import mechanisms as build
 
 

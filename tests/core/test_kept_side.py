@@ -8,14 +8,14 @@ from collections import Counter
 import numpy as np
 import pytest
 
-from anakinema.building.joining import propose
-from anakinema.building.placing import placed_at
-from anakinema.building.rejoining import rejoined
-from anakinema.building.repeating import repeated
-from anakinema.building.shifts import stack_shifts
-from anakinema.building.spots import all_spots, body_spot
-from anakinema.building.units import made_unit, taken_apart
-from anakinema.building.wishes import Wish
+from anakinema.authoring.joining import propose
+from anakinema.authoring.placing import placed_at
+from anakinema.authoring.rejoining import rejoined
+from anakinema.authoring.repeating import repeated
+from anakinema.authoring.shifts import stack_shifts
+from anakinema.authoring.spots import all_spots, body_spot
+from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.wishes import Wish
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits import parts as part_edits

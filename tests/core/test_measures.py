@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anakinema.document import model as m
-from anakinema.document.dependents import Going, dependents
+from anakinema.document.depending import Going, dependents
 from anakinema.document.flatten import flatten
 from anakinema.document.measured import measured_as, requirement_dimension
 from anakinema.document.model.earlier import MADE_OF
@@ -26,7 +26,7 @@ from anakinema.findings.wording import finding_why
 from anakinema.measures import Located, Subject, Unanswered, measure_of
 from anakinema.measures.joint import folded
 from anakinema.resources import demo_names, demo_path
-from anakinema.session.lanes import lanes
+from anakinema.session.lane import lanes
 from anakinema.units import ANGLE, LENGTH, NUMBER
 from tests import mechanisms as build
 

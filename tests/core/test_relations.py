@@ -11,7 +11,7 @@ from hypothesis import assume, given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.building.relating import (
+from anakinema.authoring.relating import (
     following,
     kept_state,
     outcome,
@@ -323,7 +323,7 @@ def test_an_outline_that_folds_is_shown_and_not_done() -> None:
 
 
 def test_turning_a_part_over_keeps_its_angles() -> None:
-    from anakinema.building.mirroring import mirrored_part
+    from anakinema.authoring.mirroring import mirrored_part
 
     document = plate(
         [(0, 0), (40, 0), (50, 20), (0, 20)], kept("angle", edge(0), edge(1), value="70 deg")

@@ -7,11 +7,13 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.repeating import chained, connections, fitting_spots, onto_shifts, repeated
-from anakinema.building.shifts import mirror_about, ring_shifts, row_shifts, stack_shifts
-from anakinema.building.units import made_unit, taken_apart
+from anakinema.authoring.repeat_wishes import unit_again
+from anakinema.authoring.repeating import chained, connections, fitting_spots, onto_shifts, repeated
+from anakinema.authoring.scene import Scene
+from anakinema.authoring.shifts import mirror_about, ring_shifts, row_shifts, stack_shifts
+from anakinema.authoring.units import made_unit, taken_apart
 from anakinema.document import model as m
-from anakinema.document.dependents import Going
+from anakinema.document.depending import Going
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetLimit
@@ -19,8 +21,6 @@ from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.parts.shelf import recipe
-from anakinema.session.assembling import Scene
-from anakinema.session.repeating import unit_again
 from tests import mechanisms as build
 from tests.core.test_drag import open_by
 from tests.core.test_joining import bench, four_bar, join

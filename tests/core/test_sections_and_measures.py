@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.building.measuring import at_spot, between_spots, gap_between
-from anakinema.building.section import faces, lifted, section, section_through
-from anakinema.building.spots import body_spot
+from anakinema.authoring.measuring import at_spot, between_spots, gap_between
+from anakinema.authoring.section import faces, lifted, section, section_through
+from anakinema.authoring.spots import body_spot
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.structure import SetJoint

@@ -7,7 +7,9 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.openings import arc_slot, line_arc_slot, new_slab, round_hole, slot_hole
+from anakinema.authoring.openings import arc_slot, line_arc_slot, new_slab, round_hole, slot_hole
+from anakinema.authoring.reshaping import corners_of, outline_keys, part_operation, ring_of, sound
+from anakinema.authoring.scene import Scene
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits import outline as o
@@ -16,8 +18,6 @@ from anakinema.edits.parts import SplitPart
 from anakinema.edits.values import SetDimension
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.parts.shelf import recipe
-from anakinema.session.assembling import Scene
-from anakinema.session.shaping import corners_of, outline_keys, part_operation, ring_of, sound
 
 BAR = o.OutlineKey("part", "bar")
 

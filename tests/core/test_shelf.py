@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.document.solids import SolidPart
-from anakinema.parts.recipe import Recipe
+from anakinema.parts.making import Recipe
 from anakinema.parts.shelf import GROUPS, SHELF, recipe
 
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.starting import started_at
+from anakinema.authoring.starting import started_at
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.motion.motion import End

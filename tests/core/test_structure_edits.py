@@ -10,11 +10,11 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.building.mirroring import mirrored_part
-from anakinema.building.rehanging import hangers, one_piece, removed
-from anakinema.building.rekinding import rekinded
+from anakinema.authoring.mirroring import mirrored_part
+from anakinema.authoring.rehang import hangers, one_piece, removed
+from anakinema.authoring.rekinding import rekinded
 from anakinema.document import model as m
-from anakinema.document.dependents import Going, dependents, without
+from anakinema.document.depending import Going, dependents, without
 from anakinema.document.resolve import resolve
 from anakinema.edits import joints as joint_edits
 from anakinema.edits import parts as part_edits

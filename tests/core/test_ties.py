@@ -7,10 +7,12 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.borrowing import borrowed
-from anakinema.building.repeating import repeated
-from anakinema.building.shifts import mirror_about, row_shifts
-from anakinema.building.units import made_unit, taken_apart
+from anakinema.authoring.borrowing import borrowed
+from anakinema.authoring.repeat_wishes import unit_again
+from anakinema.authoring.repeating import repeated
+from anakinema.authoring.scene import Scene
+from anakinema.authoring.shifts import mirror_about, row_shifts
+from anakinema.authoring.units import made_unit, taken_apart
 from anakinema.document import model as m
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.references import bodies_named, joints_named
@@ -22,8 +24,6 @@ from anakinema.edits.values import SetLimit
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import evaluate
-from anakinema.session.assembling import Scene
-from anakinema.session.repeating import unit_again
 from tests import mechanisms as build
 from tests.contacts import disc, solid, touch
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.placing import placed_at
+from anakinema.authoring.placing import placed_at
 from anakinema.document import model as m
 from anakinema.document.kinds import KINDS
 from anakinema.document.resolve import resolve

@@ -7,9 +7,9 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.building.looping import loop_round
-from anakinema.building.rejoining import rejoined
-from anakinema.building.spots import body_spot
+from anakinema.authoring.looping import loop_round
+from anakinema.authoring.rejoining import rejoined
+from anakinema.authoring.spots import body_spot
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.joints import ReverseJoint

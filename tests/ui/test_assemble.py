@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.authoring import all_spots
 from anakinema.files.native import read_document
-from anakinema.session import all_spots
 from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.importing import ImportDialog

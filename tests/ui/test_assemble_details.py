@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.dependents import Going
+from anakinema.document.depending import Going
 from anakinema.edits.structure import Remove
 from anakinema.files.native import read_document
 from anakinema.ui.fields import QuantityField

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
-from anakinema.session import gauges, progress_with
+from anakinema.authoring import gauges, progress_with
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.workbench import Selection
 from tests.ui.test_assemble import CONTROL, LEFT, Hand

@@ -9,12 +9,12 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
+from anakinema.authoring import all_spots, outline_keys
+from anakinema.authoring.reshaping import elements_of
 from anakinema.document import model as m
 from anakinema.files.native import read_document
 from anakinema.parts.shelf import SHELF
 from anakinema.resources import demo_path
-from anakinema.session import all_spots, outline_keys
-from anakinema.session.shaping import elements_of
 from anakinema.ui.fields import QuantityField
 from anakinema.units import LENGTH
 from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document.dependents import Going
+from anakinema.document.depending import Going
 from anakinema.document.model import Document
 from anakinema.edits.structure import Remove
 from anakinema.edits.values import SetName

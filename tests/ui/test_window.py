@@ -25,8 +25,8 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.files.native import read_document
+from anakinema.findings import Outcome
 from anakinema.resources import demo_names, demo_path
-from anakinema.session import Outcome
 from anakinema.ui.commands import CommandSearch
 from anakinema.ui.drawers.check import FindingRow
 from anakinema.ui.drawers.couplings import CouplingList

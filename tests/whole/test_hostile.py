@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from anakinema.authoring.importing import imported, preview
 from anakinema.cli import main
 from anakinema.document.model import Document
 from anakinema.edits.history import History
@@ -21,7 +22,6 @@ from anakinema.files.native import parse_document, read_document
 from anakinema.files.outlines import read_drawing
 from anakinema.findings.evaluate import evaluate
 from anakinema.resources import demo_path
-from anakinema.session.importing import imported, preview
 from anakinema.wanted import doing, still_wanted, under_watch
 from tests.conftest import share
 from tests.hostile import hostile

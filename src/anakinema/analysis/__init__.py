@@ -1,1 +1,7 @@
-""""""
+"""Questions about a motion that need bounds: certified clearance, reachable ranges, depths of
+overlaps, ends of slots. Each answer says how far it can be trusted.
+"""
+
+from anakinema.analysis.reach import Reach
+
+__all__ = ["Reach"]

@@ -40,7 +40,7 @@ def contact_spec(kind: ContactKind) -> ContactSpec:
     return _SPECS[kind]
 
 
-def contact_kinds(*, alone: bool) -> tuple[ContactKind, ...]:
+def kinds_of_contact(*, alone: bool) -> tuple[ContactKind, ...]:
     """Kinds of contact, ``alone`` those without a second body."""
     kinds: tuple[ContactKind, ...] = get_args(ContactKind)
     return tuple(kind for kind in kinds if not (alone and _SPECS[kind].keeps))

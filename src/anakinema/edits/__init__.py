@@ -1,1 +1,111 @@
-"""Undoable edits: small frozen values that turn a document into another."""
+"""What can be done to a document: each edit is a value with a label, and gives a new document or
+refuses in words. `History` keeps what was done. Names are what views send; the rest of the
+program imports from the modules.
+"""
+
+from anakinema.edits.admit import made
+from anakinema.edits.base import Edit, Together, fresh_id
+from anakinema.edits.cams import RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment
+from anakinema.edits.joints import ReverseJoint, can_reverse
+from anakinema.edits.measured_in import SetUnits
+from anakinema.edits.outline import (
+    AddCorner,
+    AddHole,
+    AddPlace,
+    OutlineKey,
+    RemoveCorner,
+    RemoveHole,
+    SetCorner,
+    SetPlace,
+    SetShape,
+    SetSlab,
+    outline_in,
+)
+from anakinema.edits.parts import AddParameter, RemoveParameter, SetPart, SplitPart
+from anakinema.edits.pictures import AddPicture, RemovePicture, SetPicture, scaled_by
+from anakinema.edits.program import (
+    AddMove,
+    AddStage,
+    RemoveMove,
+    RemoveStage,
+    SetDriver,
+    SetProgramOption,
+    SetStage,
+    SetStageTarget,
+)
+from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
+from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
+from anakinema.edits.units import SetUnit, SetUse
+from anakinema.edits.values import (
+    SetContact,
+    SetCoupling,
+    SetDimension,
+    SetLimit,
+    SetLoop,
+    SetLoopWheel,
+    SetName,
+    SetParameter,
+    SetPose,
+    SetRequirement,
+)
+
+__all__ = [
+    "AddCorner",
+    "AddHole",
+    "AddMove",
+    "AddParameter",
+    "AddPicture",
+    "AddPlace",
+    "AddRelation",
+    "AddStage",
+    "Edit",
+    "OutlineKey",
+    "Remove",
+    "RemoveCorner",
+    "RemoveHole",
+    "RemoveMove",
+    "RemoveParameter",
+    "RemovePicture",
+    "RemoveRelation",
+    "RemoveSegment",
+    "RemoveStage",
+    "ReverseJoint",
+    "SetBody",
+    "SetCam",
+    "SetContact",
+    "SetCorner",
+    "SetCoupling",
+    "SetDimension",
+    "SetDriver",
+    "SetFollower",
+    "SetJoint",
+    "SetLimit",
+    "SetLoop",
+    "SetLoopWheel",
+    "SetName",
+    "SetParameter",
+    "SetPart",
+    "SetPicture",
+    "SetPlace",
+    "SetPose",
+    "SetPoses",
+    "SetProgramOption",
+    "SetRelation",
+    "SetRequirement",
+    "SetSegment",
+    "SetShape",
+    "SetSlab",
+    "SetStage",
+    "SetStageTarget",
+    "SetUnit",
+    "SetUnits",
+    "SetUse",
+    "SplitPart",
+    "SplitSegment",
+    "Together",
+    "can_reverse",
+    "fresh_id",
+    "made",
+    "outline_in",
+    "scaled_by",
+]

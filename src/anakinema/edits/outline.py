@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
-from anakinema.document.dependents import with_part
+from anakinema.document.depending import with_part
 from anakinema.document.model import Document
 from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.edits.relations import renumbered

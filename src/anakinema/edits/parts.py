@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anakinema.document import model
-from anakinema.document.dependents import with_part
+from anakinema.document.depending import with_part
 from anakinema.document.model import Document
 from anakinema.edits.base import Keyed, changed, replaced
 

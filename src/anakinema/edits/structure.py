@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anakinema.document import model
-from anakinema.document.dependents import Going, without
+from anakinema.document.depending import Going, without
 from anakinema.document.flatten import inner_names
 from anakinema.document.model import Document
 from anakinema.document.resolve import resolve

@@ -1,1 +1,6 @@
-"""Pure geometry on arrays: exact outlines of lines and arcs, and distances between them."""
+"""Exact outlines, curves, wheels and cams: values without a document, in mm and rad."""
+
+from anakinema.geometry.laws import MotionLaw
+from anakinema.geometry.region import Region
+
+__all__ = ["MotionLaw", "Region"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from anakinema.document import model
-from anakinema.parts.recipe import Recipe, circle, hull, place, slab
+from anakinema.parts.making import Recipe, circle, hull, place, slab
 
 Made = tuple[tuple[model.Place, ...], tuple[model.Slab, ...]]
 COMMON = (("bore", "10 mm"), ("thickness", "8 mm"))

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from anakinema.document import model
-from anakinema.parts.recipe import Kit, Made, circle, hull, place, rectangle, slab
+from anakinema.parts.making import Kit, Made, circle, hull, place, rectangle, slab
 
 BARREL, ROD, JOINT = "barrel", "rod", "slide"
 SIZES = (

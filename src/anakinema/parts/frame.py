@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts.recipe import Recipe, circle, hull, place, rectangle, slab
+from anakinema.parts.making import Recipe, circle, hull, place, rectangle, slab
 
 Made = tuple[tuple[model.Place, ...], tuple[model.Slab, ...]]
 

@@ -7,7 +7,7 @@ Default bolt and nut sizes are those of an M8 thread (ISO 4014, ISO 4032, ISO 70
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts.recipe import Recipe, circle, hexagon, place, slab
+from anakinema.parts.making import Recipe, circle, hexagon, place, slab
 
 Made = tuple[tuple[model.Place, ...], tuple[model.Slab, ...]]
 AXIS = (place("axis"),)

@@ -14,7 +14,7 @@ from anakinema.errors import GeometryError
 from anakinema.geometry import contour
 from anakinema.geometry.contour import Contour
 from anakinema.geometry.region import Region
-from anakinema.parts.recipe import circle, place
+from anakinema.parts.making import circle, place
 
 LoopNumbers = tuple[tuple[tuple[float, float, float], ...], tuple[float, float, float] | None]
 """Vertices (x, y, bulge), or else a circle (x, y, radius), in the drawing's own unit."""

@@ -6,7 +6,7 @@ Default sizes suit one another: 8 mm pins in 8.2 mm holes, 6 mm plates.
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts.recipe import Recipe, circle, hull, place, rectangle, slab
+from anakinema.parts.making import Recipe, circle, hull, place, rectangle, slab
 
 Made = tuple[tuple[model.Place, ...], tuple[model.Slab, ...]]
 HOLE = ("hole", "8.2 mm")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anakinema.document import model
 from anakinema.parts import cams, cylinder, frame, hardware, linkage, toothed
-from anakinema.parts.recipe import Kit, Recipe, place
+from anakinema.parts.making import Kit, Recipe, place
 
 SHELF: tuple[Recipe, ...] = (
     *linkage.RECIPES,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts.recipe import Recipe, circle, place, slab
+from anakinema.parts.making import Recipe, circle, place, slab
 
 Made = tuple[tuple[model.Place, ...], tuple[model.Slab, ...]]
 SIZES = (("module", "2 mm"), ("teeth", "20"))

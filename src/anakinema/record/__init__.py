@@ -1,1 +1,5 @@
-"""What leaves the program: tables and reports in open formats."""
+"""What leaves the program as files in open formats: one list, `EXPORTS`."""
+
+from anakinema.record.exports import EXPORTS, Export
+
+__all__ = ["EXPORTS", "Export"]

@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 
 from anakinema.document.kinds import spec_of
-from anakinema.findings.cautions import cautions
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.event_wording import event_words, window_words
 from anakinema.findings.finding import Finding
+from anakinema.findings.hazards import cautions
 from anakinema.findings.mobility_wording import mobility_words, program_notes
 from anakinema.findings.value_wording import progress_words
 from anakinema.findings.wording import finding_line, verdict_words

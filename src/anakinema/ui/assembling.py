@@ -7,12 +7,7 @@ from typing import Protocol
 
 from PySide6.QtWidgets import QDialog, QFileDialog, QStackedWidget, QWidget
 
-from anakinema.document.dependents import Going, dependents
-from anakinema.edits.base import Edit
-from anakinema.edits.pictures import AddPicture
-from anakinema.edits.structure import Remove
-from anakinema.errors import AnakinemaError
-from anakinema.session import (
+from anakinema.authoring import (
     Repeat,
     RepeatWish,
     drawn_in_place,
@@ -27,6 +22,9 @@ from anakinema.session import (
     unit_of,
     use_of,
 )
+from anakinema.document import Going, dependents
+from anakinema.edits import AddPicture, Edit, Remove
+from anakinema.errors import AnakinemaError
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.commands import Command
 from anakinema.ui.deleting import DeleteDialog

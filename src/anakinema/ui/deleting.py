@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from anakinema.authoring import BodySpot
 from anakinema.document.model import Document
-from anakinema.session import BodySpot
 from anakinema.ui.fields import label, row
 
 

@@ -14,7 +14,7 @@ import PySide6
 
 from anakinema import __version__
 from anakinema.errors import AnakinemaError
-from anakinema.files.native import write_text
+from anakinema.files import write_text
 from anakinema.ui.workbench import Workbench
 
 MOST_REPORTS = 50

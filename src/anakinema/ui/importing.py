@@ -20,11 +20,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.edits.admit import made
-from anakinema.errors import AnakinemaError
-from anakinema.session import (
+from anakinema.authoring import (
     IMPORT_UNITS,
-    Drawing,
     Preview,
     imported,
     likely_unit,
@@ -32,6 +29,9 @@ from anakinema.session import (
     preview,
     sound,
 )
+from anakinema.edits import made
+from anakinema.errors import AnakinemaError
+from anakinema.files import Drawing
 from anakinema.ui.fields import label, row
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path

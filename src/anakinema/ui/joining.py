@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.document.kinds import spec_of
+from anakinema.authoring import BodySpot, Proposal, Wish, likely_kind, likely_radius, proposals
+from anakinema.document import spec_of
 from anakinema.document.model import JointKind
 from anakinema.errors import AnakinemaError
-from anakinema.session import BodySpot, Proposal, Wish, likely_kind, likely_radius, proposals
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
 

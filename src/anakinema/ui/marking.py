@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
+from anakinema.authoring import BodySpot, Scene, body_spot_like, drawn, marked
 from anakinema.errors import AnakinemaError
-from anakinema.session import BodySpot, Scene, body_spot_like, drawn, marked
 from anakinema.ui.workbench import Workbench
 
 

@@ -6,8 +6,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.errors import AnakinemaError
-from anakinema.session import (
+from anakinema.authoring import (
     BodySpot,
     Repeat,
     RepeatWish,
@@ -16,6 +15,7 @@ from anakinema.session import (
     places_offered,
     repeat,
 )
+from anakinema.errors import AnakinemaError
 from anakinema.ui.workbench import Selection, Workbench
 
 

@@ -6,7 +6,8 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.session import Outcome, doubts_of, verdict_words
+from anakinema.authoring import doubts_of
+from anakinema.findings import Outcome, verdict_words
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.authoring import Lender, take_unit
 from anakinema.errors import AnakinemaError
-from anakinema.session import Lender, take_unit
 from anakinema.ui.fields import label
 from anakinema.ui.stage.view import View
 from anakinema.ui.workbench import Selection, Workbench

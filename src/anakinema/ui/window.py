@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.document.model import Document
 from anakinema.errors import AnakinemaError
-from anakinema.files.native import SUFFIX
+from anakinema.files import SUFFIX
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import FileChangedError, beside
 from anakinema.ui.assembling import Assembling

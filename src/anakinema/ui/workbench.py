@@ -9,27 +9,23 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
-from anakinema.edits.base import Edit
+from anakinema.authoring import Bound, Scene, TouchLimit, drawn, touch_limit
+from anakinema.edits import Edit
 from anakinema.errors import AnakinemaError, EditRefusedError
+from anakinema.findings import Evaluation
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
-    Bound,
     Drawn,
-    Evaluation,
     FileChangedError,
     Lane,
     LeftBehind,
     Playback,
-    Scene,
     Session,
     Settings,
-    TouchLimit,
     answers,
-    drawn,
     driver_ranges,
     lanes,
     poses_at,
-    touch_limit,
 )
 from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker

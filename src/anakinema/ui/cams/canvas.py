@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from anakinema.session import CamView
+from anakinema.authoring import CamView
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import font

@@ -15,13 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document import model
-from anakinema.edits.admit import made
-from anakinema.edits.base import Edit
-from anakinema.edits.cams import RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment
-from anakinema.errors import AnakinemaError
-from anakinema.geometry.laws import MotionLaw
-from anakinema.session import (
+from anakinema.authoring import (
     CamView,
     CamWish,
     ProfileForm,
@@ -32,6 +26,10 @@ from anakinema.session import (
     pasted_lift,
     profile_table,
 )
+from anakinema.document import model
+from anakinema.edits import Edit, RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment, made
+from anakinema.errors import AnakinemaError
+from anakinema.geometry import MotionLaw
 from anakinema.ui.cams.canvas import CamCanvas
 from anakinema.ui.drawers.program import LAWS
 from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text

@@ -15,7 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.session import Doubt, Outcome, doubts_of, mobility_words
+from anakinema.authoring import Doubt, doubts_of
+from anakinema.findings import Outcome, mobility_words
 from anakinema.ui.drawers.chain_map import ChainMapView
 from anakinema.ui.drawers.parameters import ParameterTable
 from anakinema.ui.drawers.shelf import Shelf

@@ -8,9 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from anakinema.document.kinds import spec_of
+from anakinema.authoring import ChainMap, chain_map
+from anakinema.document import spec_of
 from anakinema.document.model import JointKind
-from anakinema.session import ChainMap, chain_map
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.session import Evaluation, Finding, Outcome, asked_words, cautions, value_words
+from anakinema.findings import Evaluation, Finding, Outcome, asked_words, cautions, value_words
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour

@@ -7,14 +7,10 @@ from typing import cast
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anakinema.document import model
-from anakinema.document.contact_kinds import contact_kinds, contact_spec
-from anakinema.document.dependents import Going
-from anakinema.edits.admit import made
-from anakinema.edits.structure import Remove
-from anakinema.edits.values import SetContact
+from anakinema.authoring import ContactDraft, Scene, contact, touchable
+from anakinema.document import Going, contact_spec, kinds_of_contact, model
+from anakinema.edits import Remove, SetContact, made
 from anakinema.errors import AnakinemaError
-from anakinema.session import ContactDraft, Scene, contact, touchable
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import choice_box, fill_choice, label, row
 from anakinema.ui.inspector.form import FIELD, Form
@@ -45,7 +41,7 @@ class ContactList(Listing[model.Contact]):
             return model.next_by_id(self.workbench.session.document.contacts, name)
 
         form.layout.addWidget(label(item.title, "strong", wrap=True))
-        kinds = [(k, contact_spec(k).words) for k in contact_kinds(alone=item.second is None)]
+        kinds = [(k, contact_spec(k).words) for k in kinds_of_contact(alone=item.second is None)]
         form.choice(
             "it",
             f"contact_kind_{name}",
@@ -85,7 +81,7 @@ class ContactMaker(Maker):
                 ("second", "other body"),
             )
         )
-        for kind in contact_kinds(alone=False):
+        for kind in kinds_of_contact(alone=False):
             self._kind.addItem(contact_spec(kind).words, kind)
         self._rolling = QCheckBox("rolls without slip")
         self._rolling.setObjectName("contact_rolling")

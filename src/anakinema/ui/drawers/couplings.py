@@ -6,15 +6,11 @@ from collections.abc import Hashable
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.document import model
-from anakinema.document.coupling_kinds import coupling_spec
-from anakinema.document.dependents import Going
-from anakinema.edits.admit import made
-from anakinema.edits.structure import Remove
-from anakinema.edits.values import SetCoupling
+from anakinema.authoring import CouplingOffer, couplable, couple, coupling_offers, size_words
+from anakinema.document import Going, coupling_spec, model
+from anakinema.edits import Remove, SetCoupling, made
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
-from anakinema.session import CouplingOffer, couplable, couple, coupling_offers, size_words
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import QuantityField, choice_box, fill_choice, label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from anakinema.session import Reach, gauges, reach_words
+from anakinema.analysis import Reach
+from anakinema.authoring import gauges
+from anakinema.findings import reach_words
 from anakinema.ui.drawers.contacts import ContactList
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList

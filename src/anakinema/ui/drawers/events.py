@@ -6,7 +6,8 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.session import contact_windows, event_words, progress_words, window_words
+from anakinema.findings import event_words, progress_words, window_words
+from anakinema.motion import contact_windows
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Workbench

@@ -10,7 +10,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from anakinema.session import Evaluation, Gauge, joint_value_words, limit_edit, progress_with
+from anakinema.authoring import Gauge, limit_edit, progress_with
+from anakinema.findings import Evaluation, joint_value_words
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench

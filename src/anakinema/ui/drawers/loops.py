@@ -7,12 +7,10 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anakinema.document import model
-from anakinema.document.dependents import Going
-from anakinema.edits.structure import Remove
-from anakinema.edits.values import SetLoop, SetLoopWheel
+from anakinema.authoring import loop, told_of_loop, turning_joints
+from anakinema.document import Going, model
+from anakinema.edits import Remove, SetLoop, SetLoopWheel
 from anakinema.errors import AnakinemaError
-from anakinema.session import loop, told_of_loop, turning_joints
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import choice_box, fill_choice, label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form

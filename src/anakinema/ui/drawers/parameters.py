@@ -8,9 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
-from anakinema.edits.base import fresh_id
-from anakinema.edits.parts import AddParameter, RemoveParameter
-from anakinema.edits.values import SetParameter
+from anakinema.edits import AddParameter, RemoveParameter, SetParameter, fresh_id
 from anakinema.ui.fields import QuantityField, clear, label, live_field, source_text
 from anakinema.ui.workbench import Workbench
 

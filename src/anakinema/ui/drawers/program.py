@@ -6,11 +6,12 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
+from anakinema.authoring import pasted_program
 from anakinema.document import model
-from anakinema.edits.base import Edit
-from anakinema.edits.program import (
+from anakinema.edits import (
     AddMove,
     AddStage,
+    Edit,
     RemoveMove,
     RemoveStage,
     SetDriver,
@@ -20,7 +21,6 @@ from anakinema.edits.program import (
 )
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
-from anakinema.session import pasted_program
 from anakinema.ui.fields import label, live_field, row, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Workbench

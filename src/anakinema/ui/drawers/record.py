@@ -7,7 +7,8 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.errors import AnakinemaError
-from anakinema.session import EXPORTS, Export, write_export
+from anakinema.record import EXPORTS, Export
+from anakinema.session import write_export
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
 

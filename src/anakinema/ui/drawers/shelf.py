@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.authoring import part_outlines
 from anakinema.document.model import Document, Part
-from anakinema.geometry.region import Region
-from anakinema.parts.shelf import GROUPS, OFFERED
-from anakinema.session import part_outlines
+from anakinema.geometry import Region
+from anakinema.parts import GROUPS, OFFERED
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.tools.place import ITEM

@@ -5,13 +5,19 @@ from __future__ import annotations
 from functools import partial
 from typing import get_args
 
+from anakinema.authoring import DRESSES, dressing, is_stick
 from anakinema.document import model
-from anakinema.edits.base import Edit, fresh_id
-from anakinema.edits.parts import SetPart, SplitPart
-from anakinema.edits.structure import SetBody
-from anakinema.edits.values import SetDimension, SetParameter, SetPose
-from anakinema.parts.shelf import recipe
-from anakinema.session import DRESSES, dressing, is_stick
+from anakinema.edits import (
+    Edit,
+    SetBody,
+    SetDimension,
+    SetParameter,
+    SetPart,
+    SetPose,
+    SplitPart,
+    fresh_id,
+)
+from anakinema.parts import recipe
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Selection

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from anakinema.edits.values import SetRequirement
-from anakinema.session import finding_facts, finding_why
+from anakinema.edits import SetRequirement
+from anakinema.findings import finding_facts, finding_why
 from anakinema.ui.fields import label, row, source_text
 from anakinema.ui.inspector.form import Form
 

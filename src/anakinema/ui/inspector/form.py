@@ -10,8 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.edits.admit import made
-from anakinema.edits.base import Edit
+from anakinema.edits import Edit, made
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
 from anakinema.ui.fields import QuantityField, choice_box, label, live_field, row

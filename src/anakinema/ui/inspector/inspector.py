@@ -8,13 +8,10 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from anakinema.authoring import made_one, use_of
 from anakinema.document import model
-from anakinema.edits.base import Edit
-from anakinema.edits.measured_in import SetUnits
-from anakinema.edits.pictures import RemovePicture, SetPicture
-from anakinema.edits.values import SetName
+from anakinema.edits import Edit, RemovePicture, SetName, SetPicture, SetUnits
 from anakinema.errors import AnakinemaError
-from anakinema.session import made_one, use_of
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_body, build_parameter

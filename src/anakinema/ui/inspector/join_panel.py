@@ -8,9 +8,9 @@ from typing import get_args
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.document.kinds import KINDS, Way, spec_of
+from anakinema.authoring import BodySpot, Wish, curve_names, join_words
+from anakinema.document import KINDS, Way, spec_of
 from anakinema.document.model import JointKind
-from anakinema.session import BodySpot, Wish, curve_names, join_words
 from anakinema.ui.fields import label, row
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.spot_box import fill_spots, spot_box

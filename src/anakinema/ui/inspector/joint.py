@@ -5,30 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import cast
 
-from anakinema.document import model
-from anakinema.document.dependents import Going
-from anakinema.document.kinds import KINDS, spec_of
-from anakinema.edits.base import Edit
-from anakinema.edits.joints import ReverseJoint, can_reverse
-from anakinema.edits.structure import Remove, SetJoint
-from anakinema.edits.values import SetLimit
-from anakinema.errors import AnakinemaError
-from anakinema.session import (
+from anakinema.authoring import (
     BodySpot,
     Bound,
-    Evaluation,
     body_spot_like,
     curve_names,
     drive,
-    guide_words,
     limit_edit,
     rejoin,
     rekinded,
-    standing_words,
     value_at,
     yielding,
     zero_here,
 )
+from anakinema.document import KINDS, Going, model, spec_of
+from anakinema.edits import Edit, Remove, ReverseJoint, SetJoint, SetLimit, can_reverse
+from anakinema.errors import AnakinemaError
+from anakinema.findings import Evaluation, guide_words, standing_words
 from anakinema.ui.fields import label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.inspector.live import show_use_of

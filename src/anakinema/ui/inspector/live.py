@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from anakinema.session import gauges, joint_value_words
+from anakinema.authoring import gauges
+from anakinema.findings import joint_value_words
 from anakinema.ui.inspector.form import Form
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox
 
-from anakinema.session import BodySpot, all_spots
+from anakinema.authoring import BodySpot, all_spots
 from anakinema.ui.workbench import Workbench
 
 

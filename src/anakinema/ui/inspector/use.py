@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from anakinema.document import model
-from anakinema.document.dependents import Going
-from anakinema.edits.base import Edit
-from anakinema.edits.structure import Remove
-from anakinema.edits.units import SetUnit, SetUse
-from anakinema.edits.values import SetLimit
+from anakinema.authoring import drive, inner_body, inner_joints, renew_unit, unit_apart, use_of
+from anakinema.document import Going, model
+from anakinema.edits import Edit, Remove, SetLimit, SetUnit, SetUse
 from anakinema.errors import AnakinemaError
-from anakinema.session import drive, inner_body, inner_joints, renew_unit, unit_apart, use_of
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import Form

@@ -21,20 +21,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from anakinema.document import model
-from anakinema.edits.admit import made
-from anakinema.edits.base import Edit, Together
-from anakinema.edits.outline import (
-    AddCorner,
-    OutlineKey,
-    RemoveCorner,
-    SetCorner,
-    SetPlace,
-    SetShape,
-    outline_in,
-)
-from anakinema.errors import AnakinemaError
-from anakinema.session import (
+from anakinema.authoring import (
     Neighbour,
     Scene,
     corners_of,
@@ -48,6 +35,20 @@ from anakinema.session import (
     ring_of,
     traces,
 )
+from anakinema.document import model
+from anakinema.edits import (
+    AddCorner,
+    Edit,
+    OutlineKey,
+    RemoveCorner,
+    SetCorner,
+    SetPlace,
+    SetShape,
+    Together,
+    made,
+    outline_in,
+)
+from anakinema.errors import AnakinemaError
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.tools.base import draw_words

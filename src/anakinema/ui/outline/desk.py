@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Protocol
 
+from anakinema.authoring import Way
 from anakinema.document import model
-from anakinema.edits.base import Edit
-from anakinema.session import Way
+from anakinema.edits import Edit
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.outline.canvas import OutlineCanvas
 from anakinema.ui.workbench import Workbench

@@ -12,11 +12,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document import model
-from anakinema.document.dimensions import dimensions_of
-from anakinema.edits.admit import made
-from anakinema.edits.base import Edit
-from anakinema.edits.outline import (
+from anakinema.authoring import Way, just_set, outline_keys, part_operation, placings, ways
+from anakinema.document import dimensions_of, model
+from anakinema.edits import (
+    Edit,
     OutlineKey,
     RemoveCorner,
     RemoveHole,
@@ -24,10 +23,10 @@ from anakinema.edits.outline import (
     SetPlace,
     SetShape,
     SetSlab,
+    made,
     outline_in,
 )
 from anakinema.errors import AnakinemaError
-from anakinema.session import Way, just_set, outline_keys, part_operation, placings, ways
 from anakinema.ui.fields import QuantityField, label, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.outline.canvas import Ghost, OutlineCanvas

@@ -14,9 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.document import model
-from anakinema.edits.outline import AddHole, OutlineKey
-from anakinema.session import (
+from anakinema.authoring import (
     arc_slot,
     curved_slot,
     line_arc_slot,
@@ -26,6 +24,8 @@ from anakinema.session import (
     sizes_of,
     slot_hole,
 )
+from anakinema.document import model
+from anakinema.edits import AddHole, OutlineKey
 from anakinema.ui.fields import row
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.outline.desk import Desk

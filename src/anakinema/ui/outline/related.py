@@ -8,11 +8,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
-from anakinema.document import model
-from anakinema.edits.outline import AddPlace, OutlineKey, SetCorner
-from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
-from anakinema.expressions import completed
-from anakinema.session import (
+from anakinema.authoring import (
     elements_of,
     kept_of,
     kept_state,
@@ -21,6 +17,16 @@ from anakinema.session import (
     possible,
     present_value,
 )
+from anakinema.document import model
+from anakinema.edits import (
+    AddPlace,
+    AddRelation,
+    OutlineKey,
+    RemoveRelation,
+    SetCorner,
+    SetRelation,
+)
+from anakinema.expressions import completed
 from anakinema.ui.fields import QuantityField, label
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.outline.desk import Desk

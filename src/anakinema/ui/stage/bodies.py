@@ -11,8 +11,8 @@ import shiboken6
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
-from anakinema.document.resolve import Resolved
-from anakinema.geometry.region import Region
+from anakinema.document import Resolved
+from anakinema.geometry import Region
 from anakinema.ui.theme import Theme, blend
 
 EMPTY = (-160.0, -100.0, 160.0, 100.0)

@@ -9,10 +9,9 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
-from anakinema.document import model
-from anakinema.document.kinds import Rider, Way, spec_of
-from anakinema.document.resolve import Resolved
-from anakinema.session import Evaluation, Finding, Outcome, curve_line, loop_lines, value_words
+from anakinema.authoring import curve_line, loop_lines
+from anakinema.document import Resolved, Rider, Way, model, spec_of
+from anakinema.findings import Evaluation, Finding, Outcome, value_words
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import Theme, font
 

@@ -10,14 +10,13 @@ from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QImageReader, QPainter, QPen, QTransform
 from PySide6.QtWidgets import QApplication, QInputDialog
 
+from anakinema.authoring import Scene
 from anakinema.document import model
 from anakinema.document.model import MOST_PICTURE
-from anakinema.edits.base import fresh_id
-from anakinema.edits.pictures import scaled_by
+from anakinema.edits import fresh_id, scaled_by
 from anakinema.errors import AnakinemaError, FileFormatError
 from anakinema.expressions import quantity_in
-from anakinema.files.bounded import read_regular
-from anakinema.session import Scene
+from anakinema.files import read_regular
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, Tool
 from anakinema.ui.theme import Theme

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QTransform
 
-from anakinema.document.resolve import Resolved
+from anakinema.document import Resolved
 from anakinema.ui.stage.bodies import placed, region_path
 from anakinema.ui.theme import Theme, blend
 

@@ -24,8 +24,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from anakinema.document.kinds import spec_of
-from anakinema.session import Finding, Outcome, measures_now, poses_at, value_words
+from anakinema.authoring import measures_now
+from anakinema.document import spec_of
+from anakinema.findings import Finding, Outcome, value_words
+from anakinema.session import poses_at
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage import overlays

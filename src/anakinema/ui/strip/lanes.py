@@ -20,7 +20,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from anakinema.session import Lane, Outcome, event_words, joint_value_words, progress_words
+from anakinema.findings import Outcome, event_words, joint_value_words, progress_words
+from anakinema.session import Lane
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.overlays import outcome_colour

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import quantity_in
-from anakinema.session import joint_value_words
+from anakinema.findings import joint_value_words
 from anakinema.ui.fields import label
 from anakinema.ui.strip.lanes import Lanes
 from anakinema.ui.theme import icon

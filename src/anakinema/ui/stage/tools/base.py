@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.session import BodySpot, spots_at
+from anakinema.authoring import BodySpot, spots_at
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.theme import Theme, font
 

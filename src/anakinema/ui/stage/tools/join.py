@@ -7,7 +7,7 @@ import math
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
 
-from anakinema.session import BodySpot, Proposal
+from anakinema.authoring import BodySpot, Proposal
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.session import BodySpot, Reading, gap_now, kept_measure, measure_now
+from anakinema.authoring import BodySpot, Reading, gap_now, kept_measure, measure_now
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme

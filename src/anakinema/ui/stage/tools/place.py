@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
-from anakinema.session import part_outlines, placed_at
+from anakinema.authoring import part_outlines, placed_at
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words

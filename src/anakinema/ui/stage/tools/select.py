@@ -8,9 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.edits.structure import SetPoses
-from anakinema.session import (
-    HandDrive,
+from anakinema.authoring import (
     Scene,
     StageGrip,
     Trial,
@@ -20,6 +18,8 @@ from anakinema.session import (
     stage_grips,
     started_at,
 )
+from anakinema.edits import SetPoses
+from anakinema.session import HandDrive
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
 from anakinema.ui.theme import Theme

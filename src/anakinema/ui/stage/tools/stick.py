@@ -8,8 +8,8 @@ import math
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen, QTransform
 
+from anakinema.authoring import BodySpot, stick
 from anakinema.errors import AnakinemaError
-from anakinema.session import BodySpot, stick
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme

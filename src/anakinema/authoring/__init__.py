@@ -1,0 +1,259 @@
+"""What a designer does to a mechanism, worked out before it is done.
+
+A *scene* is what stands on the stage. Everything here looks at one and gives edits, or says what
+they would come to: places and joins, copies and units, couplings, belts and contacts, cams and
+outlines, doubts about what was built. Nothing changes a document but the edits themselves.
+"""
+
+from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
+from anakinema.authoring.cam_views import (
+    CamView,
+    ProfileForm,
+    base_that_meets,
+    cam_view,
+    cams_in,
+    make_cam,
+    pasted_lift,
+    profile_table,
+)
+from anakinema.authoring.camming import CamWish
+from anakinema.authoring.chain import ChainMap, chain_map
+from anakinema.authoring.contacting import (
+    ContactDraft,
+    TouchLimit,
+    contact,
+    touch_limit,
+    touchable,
+    yielding,
+)
+from anakinema.authoring.coupling import (
+    CouplingOffer,
+    couplable,
+    couple,
+    coupling_offers,
+    size_words,
+)
+from anakinema.authoring.doubts import Doubt
+from anakinema.authoring.gauge import Bound, Gauge, gauges, limit_edit, progress_with, value_at
+from anakinema.authoring.gripping import StageGrip, stage_grips
+from anakinema.authoring.importing import (
+    IMPORT_UNITS,
+    Preview,
+    imported,
+    likely_unit,
+    open_drawing,
+    preview,
+)
+from anakinema.authoring.join_wording import join_words
+from anakinema.authoring.joining import Proposal
+from anakinema.authoring.looping import loop, loop_lines, told_of_loop, turning_joints
+from anakinema.authoring.marking import marked
+from anakinema.authoring.measuring import Reading
+from anakinema.authoring.neighbourhood import Neighbour, drawn_in_place, neighbours, sizes_of
+from anakinema.authoring.openings import (
+    arc_slot,
+    curved_slot,
+    line_arc_slot,
+    new_slab,
+    place_beside,
+    place_midway,
+    round_hole,
+    slot_hole,
+)
+from anakinema.authoring.placing import placed_at
+from anakinema.authoring.programming import pasted_program
+from anakinema.authoring.rekinding import rekinded
+from anakinema.authoring.relating import (
+    Way,
+    following,
+    kept_state,
+    outcome,
+    placings,
+    possible,
+    present_value,
+    traces,
+    ways,
+)
+from anakinema.authoring.repeat_wishes import (
+    RepeatWish,
+    carrier,
+    inner_body,
+    inner_joints,
+    outer_joints,
+    places_offered,
+    repeat,
+    unit_again,
+    unit_apart,
+    unit_of,
+    use_of,
+)
+from anakinema.authoring.repeating import Repeat
+from anakinema.authoring.reshaping import (
+    corners_of,
+    elements_of,
+    just_set,
+    kept_of,
+    outline_keys,
+    part_operation,
+    ring_of,
+    sound,
+)
+from anakinema.authoring.scene import Scene, curve_line, curve_names, drawn, is_joined, outermost
+from anakinema.authoring.scene_edits import (
+    doubts_of,
+    dressing,
+    drive,
+    made_one,
+    part_outlines,
+    proposals,
+    rehanging,
+    rejoin,
+    removal,
+    stick,
+    zero_here,
+)
+from anakinema.authoring.scene_measures import (
+    body_spot_like,
+    gap_now,
+    kept_measure,
+    measure_now,
+    measures_now,
+)
+from anakinema.authoring.skeleton import DRESSES, is_stick
+from anakinema.authoring.spots import BodySpot, all_spots, spots_at
+from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
+from anakinema.authoring.starting import started_at
+from anakinema.authoring.trial import Trial
+from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
+
+__all__ = [
+    "DRESSES",
+    "IMPORT_UNITS",
+    "BodySpot",
+    "Bound",
+    "CamView",
+    "CamWish",
+    "ChainMap",
+    "ContactDraft",
+    "CouplingOffer",
+    "Doubt",
+    "Gauge",
+    "Lender",
+    "Neighbour",
+    "Preview",
+    "ProfileForm",
+    "Proposal",
+    "Reading",
+    "Repeat",
+    "RepeatWish",
+    "Scene",
+    "StackSection",
+    "StageGrip",
+    "TouchLimit",
+    "Trial",
+    "Way",
+    "Wish",
+    "all_spots",
+    "arc_slot",
+    "base_that_meets",
+    "body_spot_like",
+    "cam_view",
+    "cams_in",
+    "carrier",
+    "chain_map",
+    "contact",
+    "corners_of",
+    "couplable",
+    "couple",
+    "coupling_offers",
+    "curve_line",
+    "curve_names",
+    "curved_slot",
+    "doubts_of",
+    "drawn",
+    "drawn_in_place",
+    "dressing",
+    "drive",
+    "elements_of",
+    "following",
+    "gap_now",
+    "gauges",
+    "imported",
+    "inner_body",
+    "inner_joints",
+    "is_joined",
+    "is_stick",
+    "join_words",
+    "just_set",
+    "kept_measure",
+    "kept_of",
+    "kept_state",
+    "lifted_body",
+    "likely_kind",
+    "likely_radius",
+    "likely_unit",
+    "limit_edit",
+    "line_arc_slot",
+    "loop",
+    "loop_lines",
+    "made_one",
+    "make_cam",
+    "marked",
+    "measure_now",
+    "measures_now",
+    "neighbours",
+    "new_slab",
+    "open_drawing",
+    "open_lender",
+    "outcome",
+    "outer_joints",
+    "outermost",
+    "outline_keys",
+    "part_operation",
+    "part_outlines",
+    "pasted_lift",
+    "pasted_program",
+    "place_beside",
+    "place_midway",
+    "placed_at",
+    "places_offered",
+    "placings",
+    "possible",
+    "present_value",
+    "preview",
+    "profile_table",
+    "progress_with",
+    "proposals",
+    "rehanging",
+    "rejoin",
+    "rekinded",
+    "removal",
+    "renew_unit",
+    "repeat",
+    "ring_of",
+    "round_hole",
+    "size_words",
+    "sizes_of",
+    "slot_hole",
+    "sound",
+    "spots_at",
+    "stack_faces",
+    "stack_section",
+    "stage_grips",
+    "started_at",
+    "stick",
+    "take_unit",
+    "told_of_loop",
+    "touch_limit",
+    "touchable",
+    "traces",
+    "turning_joints",
+    "unit_again",
+    "unit_apart",
+    "unit_of",
+    "use_of",
+    "value_at",
+    "ways",
+    "yielding",
+    "zero_here",
+]

@@ -1,0 +1,84 @@
+"""Dimensioned between places and bodies: at one pose in words, or over a motion as a curve."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from anakinema.authoring.spots import BodySpot
+from anakinema.document.resolve import Resolved
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.distance import Question, distances, relative_poses
+from anakinema.mechanism.comparisons import comparisons
+from anakinema.units import ANGLE, LENGTH
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """A measured value in words, and the two points (mm) that it is drawn between."""
+
+    rows: tuple[tuple[str, str], ...]
+    first: tuple[float, float]
+    second: tuple[float, float]
+
+
+def between_spots(resolved: Resolved, one: BodySpot, two: BodySpot) -> Reading:
+    """Distance, its shares in x and y, and the angle between the two directions."""
+    units = resolved.units
+    dx, dy = two.x - one.x, two.y - one.y
+    turn = math.degrees(two.angle - one.angle) % 360.0
+    turn = min(turn, 360.0 - turn)
+    rows = [
+        ("Distance", units.format(math.hypot(dx, dy), LENGTH)),
+        ("in x", units.format(dx, LENGTH)),
+        ("in y", units.format(dy, LENGTH)),
+        ("Angle of the line", units.format(math.atan2(dy, dx), ANGLE)),
+        ("Angle between directions", units.format(math.radians(turn), ANGLE)),
+    ]
+    return Reading(tuple(rows), (one.x, one.y), (two.x, two.y))
+
+
+def at_spot(resolved: Resolved, spot: BodySpot) -> Reading:
+    """Where a spot is, and its size if it is round."""
+    units = resolved.units
+    rows = [
+        ("Place", spot.spot.words),
+        ("x", units.format(spot.x, LENGTH)),
+        ("y", units.format(spot.y, LENGTH)),
+    ]
+    return Reading(tuple(rows), (spot.x, spot.y), (spot.x, spot.y))
+
+
+def gap_between(resolved: Resolved, poses: Floats, first: int, second: int) -> Reading:
+    """The smallest gap of two bodies at a pose: at shared heights, else in the plane alone."""
+    units = resolved.units
+    low, high = min(first, second), max(first, second)
+    shared = [c for c in comparisons(resolved) if c.bodies == (low, high)]
+    pose = relative_poses(poses[None, low], poses[None, high])
+    if shared:
+        questions = [
+            Question(c.first.region, c.second.region, pose, c.compared, not c.enclosed)
+            for c in shared
+        ]
+        note = "at shared heights"
+    else:
+        document = resolved.document
+        questions = [
+            Question(a.region, b.region, pose)
+            for a in resolved.part_of(document.bodies[low]).slabs
+            for b in resolved.part_of(document.bodies[high]).slabs
+        ]
+        note = "seen from above: they share no height"
+    if not questions:
+        return Reading((("Gap", "nothing to compare"),), (0.0, 0.0), (0.0, 0.0))
+    found = distances(questions)
+    best = min(found, key=lambda each: float(each.distance[0]))
+    gap = float(best.distance[0])
+    words = units.format(gap, LENGTH) if gap > 0 else "they overlap"
+    x, y, turn = (float(v) for v in poses[low])
+    c, s = math.cos(turn), math.sin(turn)
+    ends = []
+    for point in (best.first_point[0], best.second_point[0]):
+        px, py = (float(v) for v in point)
+        ends.append((x + c * px - s * py, y + s * px + c * py))
+    return Reading((("Smallest gap", words), ("Counted", note)), ends[0], ends[1])

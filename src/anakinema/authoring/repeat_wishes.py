@@ -1,0 +1,148 @@
+"""What the repeat panel asks: copies of what is selected, by manner and numbers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anakinema.authoring.repeating import (
+    Repeat,
+    chained,
+    connections,
+    fitting_spots,
+    onto_shifts,
+    repeated,
+)
+from anakinema.authoring.scene import Scene
+from anakinema.authoring.shifts import Shift, mirror_about, ring_shifts, row_shifts, stack_shifts
+from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.document import model
+from anakinema.document.flatten import JOINT, flatten
+from anakinema.document.kinds import spec_of
+from anakinema.edits.base import Edit
+from anakinema.errors import ValueOutOfRangeError
+
+
+@dataclass(frozen=True, slots=True)
+class RepeatWish:
+    """manner : 'row', 'ring', 'stack', 'mirror', 'chain' or 'places'. count : the first included.
+
+    x, y (mm) : step of a row. angle (rad) : step of a ring, or direction of a mirror line.
+    lift (mm) : step along the stack. about : centre of a ring or a point of the mirror line.
+    without : joints to the rest that copies shall not have. by : the joint by which copies come
+    onto ``targets``; the first there is if empty.
+    """
+
+    manner: str = "row"
+    count: int = 2
+    x: float = 50.0
+    y: float = 0.0
+    angle: float = 0.0
+    lift: float = 10.0
+    about: BodySpot | None = None
+    without: frozenset[str] = frozenset()
+    by: str = ""
+    targets: tuple[BodySpot, ...] = ()
+
+
+def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
+    """Copies of bodies of a scene; raises an `AnakinemaError` that says why not."""
+    resolved, poses = scene.resolved, scene.poses
+    x, y = (wish.about.x, wish.about.y) if wish.about is not None else (0.0, 0.0)
+    if wish.manner == "chain":
+        return chained(resolved, poses, bodies, wish.count)
+    if wish.manner == "mirror":
+        shifts: tuple[Shift, ...] = (mirror_about(x, y, wish.angle),)
+    elif wish.manner == "ring":
+        shifts = ring_shifts(wish.count, x, y, wish.angle)
+    elif wish.manner == "stack":
+        shifts = stack_shifts(wish.count, wish.lift)
+    elif wish.manner == "places":
+        shifts = onto_shifts(resolved, poses, bodies, carrier(scene, bodies, wish), wish.targets)
+    else:
+        shifts = row_shifts(wish.count, wish.x, wish.y)
+    if not shifts:
+        raise ValueOutOfRangeError(
+            "no place is chosen yet.", where="repeat", remedy="Tick one or more of those offered."
+        )
+    label = {
+        "mirror": "Mirror",
+        "ring": "Repeat in a ring",
+        "stack": "Repeat along the stack",
+        "places": "Repeat onto places",
+    }
+    return repeated(
+        resolved,
+        poses,
+        bodies,
+        shifts,
+        without=wish.without,
+        label=label.get(wish.manner, "Repeat in a row"),
+    )
+
+
+def carrier(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> str:
+    """The joint by which copies come onto places; raises `ValueOutOfRangeError` without one."""
+    joints = [joint.id for joint in connections(scene.resolved, bodies)]
+    if not joints:
+        raise ValueOutOfRangeError(
+            "it is joined to nothing that stays.",
+            where="repeat",
+            remedy="Join it once; its copies can then be joined to other places.",
+        )
+    return wish.by if wish.by in joints else joints[0]
+
+
+def outer_joints(scene: Scene, bodies: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
+    """Ids and titles of the joints between what is selected and the rest."""
+    if not bodies:
+        return ()
+    return tuple((joint.id, joint.title) for joint in connections(scene.resolved, bodies))
+
+
+def places_offered(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> tuple[BodySpot, ...]:
+    """All places onto which a copy would fit."""
+    return fitting_spots(scene.resolved, scene.poses, bodies, carrier(scene, bodies, wish))
+
+
+def unit_of(scene: Scene, bodies: tuple[str, ...]) -> tuple[Edit, str]:
+    """The edit that makes a unit of bodies, and the id of its first use."""
+    return made_unit(scene.resolved, bodies, "unit")
+
+
+def use_of(body: str) -> str | None:
+    """The use that a flat body id belongs to, None for a body of the document itself."""
+    head, mark, _ = body.partition(JOINT)
+    return head if mark else None
+
+
+def inner_body(document: model.Document, name: str) -> model.Body | None:
+    """The body of that flat id inside a use, or the first one inside the use of that id."""
+    bodies = flatten(document).document.bodies
+    return next((b for b in bodies if name in (b.id, use_of(b.id))), None)
+
+
+def inner_joints(document: model.Document, use_id: str) -> tuple[tuple[str, str, bool], ...]:
+    """Joints inside a use that can move: flat id, title, and whether the program drives it."""
+    driven = {driver.joint for driver in document.program.drivers}
+    prefix = f"{use_id}{JOINT}"
+    return tuple(
+        (joint.id, joint.title.partition(": ")[2] or joint.title, joint.id in driven)
+        for joint in flatten(document).document.joints
+        if joint.id.startswith(prefix) and spec_of(joint.kind).moves
+    )
+
+
+def unit_again(scene: Scene, use: str, x: float, y: float) -> Repeat:
+    """Another use of a unit, x and y mm beside one there is, joined to nothing."""
+    inner = next(b.id for b in scene.resolved.document.bodies if use_of(b.id) == use)
+    joints = frozenset(joint.id for joint in connections(scene.resolved, (inner,)))
+    shifts = row_shifts(2, x, y)
+    return repeated(
+        scene.resolved, scene.poses, (inner,), shifts, without=joints, label=f"Use {use} again"
+    )
+
+
+def unit_apart(scene: Scene, use: str) -> Edit:
+    """The edit that takes a use apart where it stands."""
+    return taken_apart(scene.resolved, scene.poses, use)

@@ -1,0 +1,62 @@
+"""What a designer asks of a join, and what two places suggest."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from anakinema.authoring.spots import BodySpot, SpotKind
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.units import LENGTH
+
+AXIS, MIDDLE = "axis", "middle"
+"""Places of parts on the shelf that something slides along, and that lie half way."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What the designer asks for.
+
+    first, second : the spots, in the order picked. kind : of the joint. manner : 'together',
+    'stand' (as they stand, closed exactly) or 'offset' (as they stand, offset kept). flip turns
+    the first body round by half a turn, ``turn`` (rad) by any more, ``offset`` mm sets it off
+    the axis of a slide, or a place off a curve. radius : mm, of an arc. curve : which curve of the
+    second body, None for its first. stack : 'face', 'middle', 'below', 'keep', or a
+    number of mm. branch : 1 takes the other assembly.
+    """
+
+    first: BodySpot
+    second: BodySpot
+    kind: model.JointKind
+    manner: str = "together"
+    flip: bool = False
+    turn: float = 0.0
+    offset: float = 0.0
+    radius: float | None = None
+    curve: str | None = None
+    stack: str | float = "face"
+    branch: int = 0
+    name: str = ""
+
+
+def likely_kind(first: BodySpot, second: BodySpot) -> model.JointKind:
+    """The kind of joint that two spots suggest, to begin with."""
+    spots = (first.spot, second.spot)
+    slots = sum(spot.kind is SpotKind.SLOT for spot in spots)
+    straight = sum(spot.kind.is_straight or spot.place.id == AXIS for spot in spots)
+    in_middle = any(spot.kind.is_straight or spot.place.id == MIDDLE for spot in spots)
+    if slots == 1 and straight == 0:
+        return "pin_in_slot"
+    if slots + straight == 2 or (straight and (in_middle or slots)):
+        return "prismatic"
+    return "revolute"
+
+
+def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> float:
+    """mm; radius of the arc two spots suggest: a dimension called so, else their distance."""
+    for end in (second, first):
+        part = resolved.document.part(resolved.document.body(end.body).part)
+        if any(dimension.id == "radius" for dimension in part.dimensions):
+            return resolved.number(part, "radius", LENGTH)
+    return max(1.0, round(math.hypot(first.x - second.x, first.y - second.y), 2))
