@@ -19,7 +19,8 @@ from anakinema.analysis.rings import ring_bound
 from anakinema.document import model as m
 from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import Contour, path
-from anakinema.geometry.distance import Question, distances, outline_span, relative_poses, transform
+from anakinema.geometry.distance import Question, distances, outline_span
+from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.comparisons import Comparison, comparisons
 from anakinema.motion.motion import Motion, States

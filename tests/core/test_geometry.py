@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from shapely import affinity
 
 from anakinema.geometry.contour import circle, hull, path
-from anakinema.geometry.distance import Question, contains, distances, relative_poses, transform
+from anakinema.geometry.distance import Question, contains, distances
+from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import FEW_EDGES, Region
 from tests.strategies import contours, poses
 

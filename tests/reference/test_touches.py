@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from anakinema.analysis.overrun import pressed
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
-from anakinema.geometry.distance import relative_poses
+from anakinema.geometry.poses import relative_poses
 from anakinema.motion.closing import Spread, closing, nearing
 from anakinema.motion.motion import Event, EventKind, Motion
 from anakinema.motion.trail import End

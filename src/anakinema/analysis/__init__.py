@@ -2,6 +2,7 @@
 overlaps, ends of slots. Each answer says how far it can be trusted.
 """
 
+from anakinema.analysis.places import ends_of_travel
 from anakinema.analysis.reach import Reach
 
-__all__ = ["Reach"]
+__all__ = ["Reach", "ends_of_travel"]

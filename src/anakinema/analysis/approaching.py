@@ -8,7 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, Question, distances, relative_poses
+from anakinema.geometry.distance import Distances, Question, distances
+from anakinema.geometry.poses import relative_poses
 from anakinema.geometry.region import Region
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import States

@@ -26,7 +26,8 @@ from anakinema.analysis.stretches import (
     spans_below,
 )
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, seen_from, segment_distances, transform
+from anakinema.geometry.distance import Distances, segment_distances
+from anakinema.geometry.poses import seen_from, transform
 from anakinema.geometry.wraps import FLATTENED, arc_distances, fine_polygon
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.loops import Lay, lay

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import transform
+from anakinema.geometry.poses import transform
 from anakinema.motion.motion import States
 
 

@@ -34,7 +34,8 @@ from anakinema.analysis.stretches import (
     spans_below,
 )
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, distances, transform
+from anakinema.geometry.distance import Distances, distances
+from anakinema.geometry.poses import transform
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted

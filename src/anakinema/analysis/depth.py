@@ -9,8 +9,8 @@ import shapely
 from shapely import affinity
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import relative_poses
 from anakinema.geometry.features import Pairs, features_of
+from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted

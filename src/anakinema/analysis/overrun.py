@@ -8,7 +8,7 @@ from anakinema.analysis.approaching import measured
 from anakinema.analysis.depth import depth
 from anakinema.analysis.gap import Gap
 from anakinema.document.joint_values import Bound
-from anakinema.geometry.distance import transform
+from anakinema.geometry.poses import transform
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import Motion
 

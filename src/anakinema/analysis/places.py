@@ -7,8 +7,8 @@ import numpy as np
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import transform
-from anakinema.motion.motion import States
+from anakinema.geometry.poses import Point, carried, transform
+from anakinema.motion.motion import Motion, States
 
 
 def place_path(resolved: Resolved, side: model.Side, poses: Floats) -> Floats:
@@ -28,3 +28,14 @@ def place_rates(resolved: Resolved, side: model.Side, at: States) -> tuple[Float
     speed = first[:, :2] + first[:, 2:] * across
     change = second[:, :2] + second[:, 2:] * across - first[:, 2:] ** 2 * arm
     return points, speed, change
+
+
+def ends_of_travel(motion: Motion, joint: int) -> tuple[Point, Point]:
+    """Where the second place of a joint is, mm, at its least and its greatest value shown."""
+    resolved = motion.mechanism.resolved
+    index = int(motion.mechanism.table.second[joint])
+    place = resolved.part_of(resolved.document.bodies[index]).places[
+        resolved.document.joints[joint].second.place
+    ]
+    values, poses = motion.values[:, joint], motion.poses[:, index]
+    return carried(poses[np.argmin(values)], place), carried(poses[np.argmax(values)], place)

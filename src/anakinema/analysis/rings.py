@@ -13,7 +13,8 @@ import numpy as np
 
 from anakinema.analysis.carried import carried_point, seen_from_body
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import outline_span, seen_from
+from anakinema.geometry.distance import outline_span
+from anakinema.geometry.poses import seen_from
 from anakinema.geometry.region import Region
 from anakinema.mechanism.comparisons import Comparison
 from anakinema.motion.motion import States

@@ -11,6 +11,7 @@ from anakinema.document import model
 from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried, within
 
 
 def hanging_on(resolved: Resolved, mover: str, wish: Wish) -> tuple[int, ...] | None:
@@ -76,11 +77,9 @@ def _onto_curve(
     """Where a place comes to on a curve, the nearest to where it is, and by how much it turns."""
     first, body = wish.first, resolved.document.body(wish.second.body)
     curve = resolved.part_of(body).curves[str(joint.curve)]
-    px, py, angle = (float(v) for v in poses[resolved.document.bodies.index(body)])
-    c, s = math.cos(angle), math.sin(angle)
-    away = np.array(
-        [[c * (first.x - px) + s * (first.y - py), c * (first.y - py) - s * (first.x - px)]]
-    )
+    pose = poses[resolved.document.bodies.index(body)]
+    angle = float(pose[2])
+    away = np.array([within(pose, (first.x, first.y))])
     points, foot = curve.at(curve.foot(away).s)
     heading, turn = float(foot.direction[0]), 0.0
     beside = wish.offset
@@ -92,7 +91,7 @@ def _onto_curve(
         turn, beside = heading + math.pi / 2 + angle - first.angle, 0.0
     lx = float(points[0, 0]) - beside * math.sin(heading)
     ly = float(points[0, 1]) + beside * math.cos(heading)
-    return px + c * lx - s * ly, py + s * lx + c * ly, turn
+    return (*carried(pose, (lx, ly)), turn)
 
 
 def ring_between(resolved: Resolved, wish: Wish) -> tuple[int, ...]:

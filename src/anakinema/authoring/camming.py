@@ -13,7 +13,7 @@ from anakinema.edits.parts import AddPlaces
 from anakinema.edits.structure import Add, AddDriver
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import transform
+from anakinema.geometry.poses import transform, within
 from anakinema.parts.making import circle, hull, place, rectangle, slab
 
 CAM = "lobe"
@@ -91,9 +91,8 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
         lx, ly, turned, top = x, y, 0.0, 0.0
     else:
         index = [b.id for b in resolved.document.bodies].index(frame.id)
-        px, py, turned = (float(v) for v in resolved.poses[index])
-        c, s = math.cos(turned), math.sin(turned)
-        lx, ly = c * (x - px) + s * (y - py), c * (y - py) - s * (x - px)
+        lx, ly = within(resolved.poses[index], (x, y))
+        turned = float(resolved.poses[index, 2])
         top = _top(resolved, index)
     known = {p.id for p in document.part(frame.part).places} if not bodies else set()
     marks = _frame_places(names, wish, lx, ly, math.degrees(turned), known)

@@ -21,7 +21,7 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.value_wording import joint_value_words
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import relative_poses
+from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.motion.standing import kept_in_touch
 from anakinema.units import ANGLE, LENGTH

@@ -18,6 +18,7 @@ from anakinema.edits.structure import Add, SetPoses
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.gears import Wheel, centre_distance
+from anakinema.geometry.poses import turned_about
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.mechanism.frames import frames
 from anakinema.units import ANGLE, LENGTH, NUMBER
@@ -146,10 +147,8 @@ def coupled_with(
     turn = _meshing_turn(resolved, poses, kind, wheels, axes, toothed)
     if turn is not None and abs(turn) > 1e-12:
         index = [b.id for b in document.bodies].index(wheels[1])
-        x, y, angle = poses[index].tolist()
         px, py = axes[1].tolist()
-        c, s = math.cos(turn), math.sin(turn)
-        moved = (px + c * (x - px) - s * (y - py), py + s * (x - px) + c * (y - py), angle + turn)
+        moved = (*turned_about((px, py), poses[index], turn), float(poses[index, 2]) + turn)
         edits.append(SetPoses(((wheels[1], *moved),), "Mesh"))
     label = f"Couple {one.title} with {two.title}"
     return CouplingDraft(Together(label, tuple(edits)), coupling, words)

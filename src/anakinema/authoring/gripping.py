@@ -24,6 +24,7 @@ from anakinema.edits.values import SetDimension
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import parse
 from anakinema.geometry.contour import Contour, Floats
+from anakinema.geometry.poses import carried, turned
 from anakinema.geometry.region import Region
 from anakinema.units import ANGLE, LENGTH, Dimension
 
@@ -179,18 +180,15 @@ def stage_grips(scene: Scene, poses: Floats, body_id: str) -> tuple[StageGrip, .
     if index is None:
         return ()
     part = scene.resolved.document.bodies[index].part
-    px, py, angle = poses[index].tolist()
-    c, s = math.cos(angle), math.sin(angle)
+    pose = poses[index]
     return tuple(
         StageGrip(
             part,
             g.name,
             g.value,
             g.dimension,
-            px + c * g.x - s * g.y,
-            py + s * g.x + c * g.y,
-            c * g.dx - s * g.dy,
-            s * g.dx + c * g.dy,
+            *carried(pose, (g.x, g.y)),
+            *turned((g.dx, g.dy), float(pose[2])),
         )
         for g in _grips(scene.resolved, part)
     )

@@ -26,6 +26,7 @@ from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, SetPoses
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import within
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.system import System
@@ -195,9 +196,7 @@ def _kept_offset(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
         across = -math.sin(wish.second.angle) * dx + math.cos(wish.second.angle) * dy
         stated = replace(wish, manner="stand", flip=False, turn=askew, offset=across)
         return replace(propose(resolved, poses, stated), wish=wish)
-    away_x, away_y = wish.second.x - x, wish.second.y - y
-    c, s = math.cos(turn), math.sin(turn)
-    local = (c * away_x + s * away_y, c * away_y - s * away_x)
+    local = within((x, y, turn), (wish.second.x, wish.second.y))
     angle = wish.second.angle - turn
     part = resolved.document.part(resolved.document.body(wish.first.body).part)
     units = resolved.units

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from anakinema.authoring.spots import BodySpot
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Question, distances, relative_poses
+from anakinema.geometry.distance import Question, distances
+from anakinema.geometry.poses import carried, relative_poses
 from anakinema.mechanism.comparisons import comparisons
 from anakinema.units import ANGLE, LENGTH
 
@@ -75,10 +76,5 @@ def gap_between(resolved: Resolved, poses: Floats, first: int, second: int) -> R
     best = min(found, key=lambda each: float(each.distance[0]))
     gap = float(best.distance[0])
     words = units.format(gap, LENGTH) if gap > 0 else "they overlap"
-    x, y, turn = (float(v) for v in poses[low])
-    c, s = math.cos(turn), math.sin(turn)
-    ends = []
-    for point in (best.first_point[0], best.second_point[0]):
-        px, py = (float(v) for v in point)
-        ends.append((x + c * px - s * py, y + s * px + c * py))
+    ends = [carried(poses[low], p) for p in (best.first_point[0], best.second_point[0])]
     return Reading((("Smallest gap", words), ("Counted", note)), ends[0], ends[1])

@@ -14,6 +14,7 @@ from anakinema.document import model
 from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.structure import Add
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.units import LENGTH
 
 
@@ -32,30 +33,18 @@ def neighbours(scene: Scene, body_id: str) -> tuple[Neighbour, ...]:
     own = scene.index(body_id)
     if own is None:
         return ()
-    x, y, angle = (float(v) for v in scene.poses[own])
     found = []
     for index, body in enumerate(scene.resolved.document.bodies):
         if index == own:
             continue
-        px, py, turn = (float(v) for v in scene.poses[index])
-        c, s = math.cos(turn - angle), math.sin(turn - angle)
-        dx, dy = px - x, py - y
-        at = np.array(
-            [
-                math.cos(angle) * dx + math.sin(angle) * dy,
-                math.cos(angle) * dy - math.sin(angle) * dx,
-            ]
-        )
-        turned = np.array([[c, s], [-s, c]])
+        seen = relative_poses(scene.poses[None, own], scene.poses[None, index])
         solid = scene.resolved.part_of(body)
         rings = tuple(
-            np.asarray(ring.coords) @ turned + at
+            transform(np.asarray(ring.coords), seen)[0]
             for slab in solid.slabs
             for ring in (slab.region.polygon.exterior, *slab.region.polygon.interiors)
         )
-        points = tuple(
-            tuple((np.array(place[:2]) @ turned + at).tolist()) for place in solid.places.values()
-        )
+        points = tuple(carried(seen[0], place) for place in solid.places.values())
         found.append(Neighbour(body.id, body.title, rings, points))
     return tuple(sorted(found, key=lambda n: min((math.hypot(*p) for p in n.points), default=1e9)))
 

@@ -15,6 +15,7 @@ from anakinema.edits.parts import AddPlaces
 from anakinema.edits.structure import POSE_DIGITS, Add, Remove, SetJoint
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import within
 from anakinema.units import ANGLE, LENGTH
 
 SAME = 1e-6
@@ -88,12 +89,11 @@ def one_piece(resolved: Resolved, poses: Floats, bodies: Sequence[str]) -> Edit:
 
     def mark(body_id: str, x: float, y: float, angle: float) -> str:
         """A new place on a body at a point of the plane."""
-        px, py, turn = (float(v) for v in poses[index[body_id]])
-        c, s = math.cos(turn), math.sin(turn)
+        turn = float(poses[index[body_id], 2])
         part = document.body(body_id).part
         name = fresh_id("piece", places[part])
         places[part].add(name)
-        local = (c * (x - px) + s * (y - py), c * (y - py) - s * (x - px))
+        local = within(poses[index[body_id]], (x, y))
         place = model.Place(
             id=name,
             x=round(local[0] / units.factor(LENGTH), POSE_DIGITS),

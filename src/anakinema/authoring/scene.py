@@ -16,6 +16,7 @@ from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
+from anakinema.geometry.poses import carried, transform
 from anakinema.mechanism.compile import compile_mechanism
 
 
@@ -42,9 +43,7 @@ class Scene:
         found = self.resolved.part_of(body).places.get(place_id)
         if found is None:
             return None
-        x, y, angle = (float(v) for v in self.poses[index])
-        c, s = math.cos(angle), math.sin(angle)
-        return x + c * found[0] - s * found[1], y + s * found[0] + c * found[1]
+        return carried(self.poses[index], found)
 
 
 def drawn(document: model.Document) -> Scene:
@@ -77,9 +76,8 @@ def curve_line(resolved: Resolved, joint: model.Joint, poses: Floats) -> Floats:
     index = ids.index(joint.first.body)
     curve = resolved.part_of(resolved.document.bodies[index]).curves[joint.curve]
     points = _drawn_curve(cast("Hashable", curve))
-    x, y, angle = (float(v) for v in poses[index])
-    c, s = math.cos(angle), math.sin(angle)
-    return np.asarray(points @ np.array([[c, s], [-s, c]]) + (x, y))
+    line: Floats = transform(points, poses[None, index])[0]
+    return line
 
 
 def is_joined(resolved: Resolved, body_id: str) -> bool:

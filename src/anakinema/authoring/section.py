@@ -15,6 +15,7 @@ from anakinema.edits.base import Edit, Together
 from anakinema.edits.structure import SetBody, SetJoint
 from anakinema.edits.units import SetUse
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
 from anakinema.units import LENGTH
 
 FAR = 1e5
@@ -70,10 +71,9 @@ def section(
     index_of = {body.id: i for i, body in enumerate(resolved.document.bodies)}
     for joint in resolved.document.joints:
         i = index_of[joint.second.body]
-        qx, qy, _ = resolved.part_of(resolved.document.bodies[i]).places[joint.second.place]
-        px, py, turn = (float(v) for v in poses[i])
-        c, s = math.cos(turn), math.sin(turn)
-        dx, dy = px + c * qx - s * qy - x, py + s * qx + c * qy - y
+        place = resolved.part_of(resolved.document.bodies[i]).places[joint.second.place]
+        px, py = carried(poses[i], place)
+        dx, dy = px - x, py - y
         if abs(-uy * dx + ux * dy) < 0.5:
             axes.append(Axis(joint.id, joint.title, ux * dx + uy * dy))
     return tuple(cuts), tuple(axes)

@@ -21,6 +21,7 @@ from anakinema.edits.parts import ReplacePart
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.combine import corners_of
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import turned_about
 from anakinema.units import LENGTH
 
 Source = float | str
@@ -201,15 +202,7 @@ def repeated_round(resolved: Resolved, key: OutlineKey, x: float, y: float, coun
     vertices = []
     for k in range(count):
         turn = 2 * math.pi * k / count
-        c, s = math.cos(turn), math.sin(turn)
-        for (px, py), vertex in zip(points, shape.vertices, strict=True):
-            dx, dy = px - x, py - y
-            vertices.append(
-                vertex.model_copy(
-                    update={
-                        "x": f"{x + c * dx - s * dy:.10g} mm",
-                        "y": f"{y + s * dx + c * dy:.10g} mm",
-                    }
-                )
-            )
+        for point, vertex in zip(points, shape.vertices, strict=True):
+            px, py = turned_about((x, y), point, turn)
+            vertices.append(vertex.model_copy(update={"x": f"{px:.10g} mm", "y": f"{py:.10g} mm"}))
     return SetOutline(key, model.Path(shape="path", vertices=tuple(vertices)), "Repeat round")

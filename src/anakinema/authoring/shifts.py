@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried, turned
 
 MOST_COPIES = 400
 
@@ -30,8 +31,7 @@ class Shift:
         if self.mirror is not None:
             c, s = math.cos(2 * self.mirror), math.sin(2 * self.mirror)
             x, y = c * x + s * y, s * x - c * y
-        c, s = math.cos(self.turn), math.sin(self.turn)
-        return self.x + c * x - s * y, self.y + s * x + c * y
+        return carried((self.x, self.y, self.turn), (x, y))
 
     def angle(self, angle: float) -> float:
         """A direction, moved."""
@@ -42,8 +42,8 @@ class Shift:
 
 def about(x: float, y: float, turn: float, lift: float = 0.0) -> Shift:
     """A turn about a point."""
-    c, s = math.cos(turn), math.sin(turn)
-    return Shift(x - c * x + s * y, y - s * x - c * y, turn, lift)
+    dx, dy = turned((x, y), turn)
+    return Shift(x - dx, y - dy, turn, lift)
 
 
 def mirror_about(x: float, y: float, angle: float) -> Shift:
@@ -82,9 +82,8 @@ def checked_count(count: int) -> int:
 def between(one: Floats, two: Floats) -> Shift:
     """The shift that takes one pose to another."""
     turn = float(two[2] - one[2])
-    c, s = math.cos(turn), math.sin(turn)
-    x, y = float(one[0]), float(one[1])
-    return Shift(float(two[0]) - c * x + s * y, float(two[1]) - s * x - c * y, turn)
+    dx, dy = turned(one, turn)
+    return Shift(float(two[0]) - dx, float(two[1]) - dy, turn)
 
 
 def after(step: Shift, shift: Shift, lift: float) -> Shift:

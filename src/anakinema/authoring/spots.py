@@ -18,6 +18,7 @@ from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
 from anakinema.units import ANGLE, LENGTH, NUMBER
 
 SAME = 1e-6
@@ -153,10 +154,8 @@ def body_spot(resolved: Resolved, poses: Floats, body_id: str, place_id: str) ->
 
 def _placed(body: str, spot: Spot, pose: Floats) -> BodySpot:
     """A spot of a body that stands at a pose."""
-    px, py, turn = pose.tolist()
-    c, s = math.cos(turn), math.sin(turn)
-    x, y = px + c * spot.x - s * spot.y, py + s * spot.x + c * spot.y
-    return BodySpot(body, spot, x, y, turn + spot.angle)
+    x, y = carried(pose, (spot.x, spot.y))
+    return BodySpot(body, spot, x, y, float(pose[2]) + spot.angle)
 
 
 def _derived(resolved: Resolved, part: model.Part) -> Iterator[Spot]:

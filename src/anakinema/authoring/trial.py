@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Set
 
 from anakinema.authoring.scene import Scene
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried, within
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.motion.drag import Drag
 
@@ -19,9 +19,7 @@ class Trial:
         still = frozenset(k for k, other in enumerate(bodies) if other.id in held)
         self._drag = Drag(compile_mechanism(scene.resolved), scene.poses, still)
         self._body = body
-        px, py, angle = (float(v) for v in scene.poses[body])
-        c, s = math.cos(angle), math.sin(angle)
-        self._point = (c * (x - px) + s * (y - py), c * (y - py) - s * (x - px))
+        self._point = within(scene.poses[body], (x, y))
         self._joints = [joint.title for joint in scene.resolved.document.joints]
         self.poses = scene.poses
         self.away = 0.0
@@ -36,7 +34,4 @@ class Trial:
 
     def grabbed_at(self) -> tuple[float, float]:
         """Where the grabbed point is now, mm."""
-        x, y, angle = (float(v) for v in self.poses[self._body])
-        c, s = math.cos(angle), math.sin(angle)
-        px, py = self._point
-        return x + c * px - s * py, y + s * px + c * py
+        return carried(self.poses[self._body], self._point)

@@ -20,6 +20,7 @@ from anakinema.document.solids import SolidPart, SolidSlab
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 from anakinema.geometry.features import Feature, Features, Pairs, features_of
+from anakinema.geometry.poses import carried
 from anakinema.geometry.region import Region
 
 LOOKS = 600
@@ -70,9 +71,7 @@ class Guide:
 
     def drawn(self, pose: Floats) -> float:
         """The value (raw) at a relative pose (3,) of the second body in the first."""
-        c, s = math.cos(pose[2]), math.sin(pose[2])
-        px, py = self.second[:2]
-        at = np.array([pose[0] + c * px - s * py, pose[1] + s * px + c * py])
+        at = np.array(carried(pose, self.second))
         x, y, angle = self.first
         if self.curve is not None:
             return float(self.curve.foot(at[None]).s[0])

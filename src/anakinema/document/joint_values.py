@@ -14,7 +14,7 @@ from anakinema.document.solids import SolidPart
 from anakinema.document.strokes import Stroke, stroke_of
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import relative_poses
+from anakinema.geometry.poses import relative_poses
 from anakinema.wanted import still_wanted
 
 Bound = Literal["limit", "stop", "leaves"]

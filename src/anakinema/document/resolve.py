@@ -6,7 +6,6 @@ by its place, so that later stages can trust what they get.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -24,6 +23,7 @@ from anakinema.document.solids import SolidPart, solid_part
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import Quantity
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
 from anakinema.units import LENGTH, Dimension, UnitSystem
 from anakinema.wanted import still_wanted
 
@@ -130,9 +130,7 @@ def _carried(
     carrier: tuple[float, float, float], pose: tuple[float, float, float]
 ) -> tuple[float, float, float]:
     """A pose given in a carrier's frame, in the frame that the carrier's pose is given in."""
-    c, s = math.cos(carrier[2]), math.sin(carrier[2])
-    x, y, angle = pose
-    return carrier[0] + c * x - s * y, carrier[1] + s * x + c * y, carrier[2] + angle
+    return (*carried(carrier, pose), carrier[2] + pose[2])
 
 
 def _heights(flat: Flat, reader: Reader) -> Floats:

@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import EdgeGroups, Region
 from anakinema.wanted import still_wanted
 
@@ -49,34 +50,6 @@ class _Edges:
 
     def pick(self, chosen: Indices) -> _Edges:
         return _Edges(self.rows.take(chosen, axis=0))
-
-
-def relative_poses(first: Floats, second: Floats) -> Floats:
-    """(N, 3) pose of the second body seen from the first; both (N, 3) mm, mm, rad."""
-    c, s = np.cos(first[:, 2]), np.sin(first[:, 2])
-    dx, dy = second[:, 0] - first[:, 0], second[:, 1] - first[:, 1]
-    return np.stack([c * dx + s * dy, -s * dx + c * dy, second[:, 2] - first[:, 2]], axis=1)
-
-
-def transform(points: Floats, poses: Floats) -> Floats:
-    """(N, V, 2) points (V, 2) of a body placed at poses (N, 3)."""
-    return _turned(points, poses) + poses[:, None, :2]
-
-
-def seen_from(poses: Floats, points: Floats) -> Floats:
-    """Points (N, V, 2) of the plane in the frame of a body at poses (N, 3)."""
-    away = points - poses[:, None, :2]
-    c, s = np.cos(poses[:, None, 2]), np.sin(poses[:, None, 2])
-    dx, dy = away[..., 0], away[..., 1]
-    return np.stack([c * dx + s * dy, -s * dx + c * dy], axis=-1)
-
-
-def _turned(vectors: Floats, poses: Floats) -> Floats:
-    c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
-    out = np.empty((len(poses), len(vectors), 2))
-    out[..., 0] = c * vectors[:, 0] - s * vectors[:, 1]
-    out[..., 1] = s * vectors[:, 0] + c * vectors[:, 1]
-    return out
 
 
 @dataclass(frozen=True, slots=True, eq=False)

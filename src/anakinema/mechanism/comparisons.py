@@ -16,7 +16,7 @@ from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.geometry.distance import transform
+from anakinema.geometry.poses import transform
 from anakinema.geometry.region import Region
 from anakinema.wanted import still_wanted
 

@@ -12,8 +12,8 @@ import numpy as np
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import transform
 from anakinema.geometry.features import Indices
+from anakinema.geometry.poses import carried, transform, within
 from anakinema.mechanism.fields import Run, over_run
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
@@ -63,9 +63,8 @@ def _seen(
 ) -> tuple[Floats, float]:
     """The second centre (2,) seen from the first in the first body's frame, and its turn."""
     a, b = poses[first], poses[second]
-    wheel = transform(np.array([two]), b[None])[0, 0] - transform(np.array([one]), a[None])[0, 0]
-    c, s = math.cos(a[2]), math.sin(a[2])
-    return np.array([c * wheel[0] + s * wheel[1], c * wheel[1] - s * wheel[0]]), float(b[2] - a[2])
+    wheel = within((*carried(a, one), float(a[2])), carried(b, two))
+    return np.array(wheel), float(b[2] - a[2])
 
 
 @dataclass(frozen=True, slots=True, eq=False)

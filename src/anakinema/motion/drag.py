@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import math
 from collections import deque
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +19,7 @@ import numpy.typing as npt
 
 from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.conditions import condition
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
@@ -223,7 +223,7 @@ class Drag:
                     break
                 held |= beyond
         poses = self._at.poses
-        x, y = _at(poses[body], point)
+        x, y = carried(poses[body], point)
         return Pulled(poses, math.hypot(x - target[0], y - target[1]), tuple(sorted(held)))
 
     def _beyond(self, poses: Floats) -> dict[int, float]:
@@ -316,7 +316,7 @@ class Drag:
     def _away(
         pose: Floats, point: tuple[float, float], target: tuple[float, float]
     ) -> tuple[float, float]:
-        x, y = _at(pose, point)
+        x, y = carried(pose, point)
         return target[0] - x, target[1] - y
 
     def _closed(self, at: _Standing, held: dict[int, float]) -> _Standing | None:
@@ -432,8 +432,8 @@ class Drag:
         for row, (joint, kernel, target) in enumerate(wanted):
             a, b = int(table.first[joint]), int(table.second[joint])
             one, two = (
-                _at(poses[a], table.first_point[joint]),
-                _at(poses[b], table.second_point[joint]),
+                carried(poses[a], table.first_point[joint]),
+                carried(poses[b], table.second_point[joint]),
             )
             moving = self._columns(b, two, at) - self._columns(a, one, at)
             dx, dy = two[0] - one[0], two[1] - one[1]
@@ -463,10 +463,3 @@ class Drag:
                 mix[plain + k, term] = factor
                 term += 1
         return mix @ rows, mix @ open_by - targets
-
-
-def _at(pose: Floats, point: Sequence[float] | Floats) -> tuple[float, float]:
-    """A point of a body in the plane."""
-    x, y, angle = (float(value) for value in pose)
-    c, s = math.cos(angle), math.sin(angle)
-    return x + c * point[0] - s * point[1], y + s * point[0] + c * point[1]

@@ -8,7 +8,7 @@ import numpy as np
 
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import relative_poses
+from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.system import System

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import relative_poses
+from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
 from anakinema.motion.closing import Spread, closing, nearing

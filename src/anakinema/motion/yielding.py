@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import relative_poses
+from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.system import Hold, System

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import transform, within
 
 WINDOW = 24
 """Samples to either side that a pull looks at: enough to get over a small hump, not to leap."""
@@ -21,9 +20,7 @@ class HandDrive:
         self, evaluation: Evaluation, body: int, x: float, y: float, progress: float
     ) -> None:
         self._motion, self._body, self.progress = evaluation.motion, body, progress
-        px, py, angle = (float(v) for v in self._motion.poses_at(np.array([progress]))[0, body])
-        c, s = math.cos(angle), math.sin(angle)
-        self._point = (c * (x - px) + s * (y - py), c * (y - py) - s * (x - px))
+        self._point = within(self._motion.poses_at(np.array([progress]))[0, body], (x, y))
         self._places = self._placed(self._motion.poses)
 
     @property
@@ -32,10 +29,7 @@ class HandDrive:
         return float(np.ptp(self._places, axis=0).max()) > 1e-9 * self._motion.mechanism.size
 
     def _placed(self, poses: Floats) -> Floats:
-        x, y, angle = poses[:, self._body].T
-        c, s = np.cos(angle), np.sin(angle)
-        u, v = self._point
-        return np.stack([x + c * u - s * v, y + s * u + c * v], axis=1)
+        return transform(np.array([self._point]), poses[:, self._body])[:, 0]
 
     def pull(self, x: float, y: float) -> float:
         """The progress at which the point is nearest to x, y (mm), not far from where it was."""

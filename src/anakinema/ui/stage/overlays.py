@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 from anakinema.authoring import curve_line, loop_lines
 from anakinema.document import Resolved, Rider, Way, model, spec_of
 from anakinema.findings import Evaluation, Finding, Outcome, value_words
+from anakinema.geometry import carried
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import Theme, font
 
@@ -31,9 +32,7 @@ def joint_places(
     for side in (joint.first, joint.second):
         body = index[side.body]
         x, y, angle = resolved.part_of(document.bodies[body]).places[side.place]
-        px, py, turn = (float(v) for v in poses[body])
-        c, s = math.cos(turn), math.sin(turn)
-        where.append((px + c * x - s * y, py + s * x + c * y, turn + angle))
+        where.append((*carried(poses[body], (x, y)), float(poses[body, 2]) + angle))
     return where
 
 

@@ -24,6 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from anakinema.analysis import ends_of_travel
 from anakinema.authoring import measures_now
 from anakinema.document import spec_of
 from anakinema.findings import Finding, Outcome, value_words
@@ -531,15 +532,7 @@ class Stage(QWidget):
         joint = evaluation.document.joints[finding.joint]
         if not spec_of(joint.kind).is_straight:
             return
-        index = [b.id for b in evaluation.document.bodies].index(joint.second.body)
-        part = evaluation.resolved.part_of(evaluation.document.bodies[index])
-        x, y, _ = part.places[joint.second.place]
-        values = evaluation.motion.values[:, finding.joint]
-        ends = []
-        for row in (int(np.argmin(values)), int(np.argmax(values))):
-            px, py, turn = evaluation.motion.poses[row, index]
-            c, s = math.cos(turn), math.sin(turn)
-            ends.append((px + c * x - s * y, py + s * x + c * y))
+        ends = ends_of_travel(evaluation.motion, finding.joint)
         view = self._view.transform(self.width(), self.height())
         words = f"travel {value_words(evaluation, finding)}"
         lift = 34 * max(1.0, self._view.scale)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
 
 from anakinema.authoring import BodySpot, Proposal
+from anakinema.geometry import turned_about
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
 from anakinema.ui.theme import Theme
@@ -129,9 +130,7 @@ class JoinTool(Tool):
         at = (wish.second.x, wish.second.y)
         if wish.kind == "revolute":
             turn = 0.12 * swing
-            c, s = math.cos(turn), math.sin(turn)
-            dx, dy = pose[0] - at[0], pose[1] - at[1]
-            pose[0], pose[1] = at[0] + c * dx - s * dy, at[1] + s * dx + c * dy
+            pose[:2] = turned_about(at, pose, turn)
             pose[2] += turn
         elif wish.kind in ("prismatic", "pin_in_slot"):
             slide = 10.0 * swing / self.stage.view.scale
