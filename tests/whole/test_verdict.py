@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from anakinema.analysis.clearance import TOLERANCE
+from anakinema.analysis.splitting import TOLERANCE
 from anakinema.cli import main
 from anakinema.document import model as m
 from anakinema.edits.values import SetDimension, SetLimit, SetRequirement

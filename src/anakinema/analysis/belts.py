@@ -3,7 +3,7 @@
 The points of a run move no faster than the faster of its two ends, those of what lies on a wheel no
 faster than the faster of the two ends there; how fast those can move over a whole stretch follows
 from the certified speeds of the bodies.
-Stretches are split until the gap is known, as in `anakinema.analysis.clearance`. Proof in
+Stretches are split until the gap is known (`anakinema.analysis.splitting`). Proof in
 docs/methods.md, "Clearance of runs".
 """
 
@@ -12,24 +12,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import numpy.typing as npt
 
 from anakinema.analysis.carried import Moving, carried_point, seen_from_body, seen_past
-from anakinema.analysis.clearance import MOST_CELLS, MOST_ROUNDS, TINY, TOLERANCE
 from anakinema.analysis.gap import Gap
-from anakinema.analysis.stretches import (
-    SPLIT,
-    Span,
-    in_pieces,
-    joined_spans,
-    spans_around,
-    spans_below,
-)
+from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_known
+from anakinema.analysis.stretches import Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, segment_distances
 from anakinema.geometry.poses import seen_from, transform
 from anakinema.geometry.wraps import FLATTENED, arc_distances, fine_polygon
 from anakinema.mechanism.fields import Run
+from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.loops import Lay, lay
 from anakinema.mechanism.passages import Passage
 from anakinema.motion.motion import Motion, States
@@ -66,7 +59,7 @@ class _Search:
         self, motion: Motion, passages: Sequence[Passage], threshold: float | None, tolerance: float
     ) -> None:
         self.motion, self.passages = motion, passages
-        self.threshold, self.tolerance = threshold, tolerance
+        self.threshold, self.goal = threshold, Goal(tolerance, threshold)
         self.runs = motion.mechanism.loops[passages[0].loop]
         self.best, self.best_at = np.inf, (passages[0], float(motion.progress[0]))
         self.seen: list[tuple[Floats, Floats]] = []
@@ -79,7 +72,13 @@ class _Search:
         distance, low = self.look(states, half, exact)
         least, sampled = -np.inf, [(float(motion.progress[0]), motion.last)]
         if exact:
-            least, sampled = self.refine(states.progress, half, distance, low)
+            least, sampled = split_until_known(
+                Cells(states.progress, half, distance, low),
+                lambda: self.best,
+                self.goal,
+                (float(motion.progress[0]), motion.last),
+                self.measured,
+            )
         passage, progress = self.best_at
         at = motion.at(np.array([progress])).poses
         near = _distances(passage, lay(self.runs, at), at)
@@ -139,37 +138,9 @@ class _Search:
         self.seen.append((states.progress, distance))
         return distance, low
 
-    def refine(
-        self, progress: Floats, half: Floats, distance: Floats, low: Floats
-    ) -> tuple[float, list[Span]]:
-        """Split stretches until none can hide a smaller gap: bound (mm), and those without one."""
-        motion, least, sampled = self.motion, np.inf, []
-        for turn in range(MOST_ROUNDS + 1):
-            split = self._undecided(half, distance, low)
-            if turn == MOST_ROUNDS or np.count_nonzero(split) * SPLIT > MOST_CELLS:
-                split = np.zeros(len(split), dtype=bool)
-            unbounded = np.isnan(low)
-            least = min(least, float(np.min(low[~split & ~unbounded], initial=np.inf)))
-            rows = ~split & unbounded
-            sampled += spans_around(progress[rows], half[rows])
-            if not split.any():
-                break
-            progress, half = in_pieces(
-                progress[split], half[split], float(motion.progress[0]), motion.last
-            )
-            distance, low = self.look(motion.at(progress, half), half, True)
-        return least, sampled
-
-    def _undecided(self, half: Floats, distance: Floats, low: Floats) -> npt.NDArray[np.bool_]:
-        with np.errstate(invalid="ignore"):
-            undecided = low < self.best - self.tolerance
-            if self.best <= 0.0:
-                # Touching is certain; what remains is to find where.
-                undecided = (low <= 0.0) & (distance > 0.0) & (half > 1e-4)
-            if self.threshold is not None:
-                straddles = (low < self.threshold) & (distance > self.threshold)
-                undecided |= straddles & (half > 1e-4)
-        return np.asarray(undecided | (np.isnan(low) & (half > TINY)))
+    def measured(self, cells: Cells, rows: Indices, progress: Floats, half: Floats) -> Cells:
+        """Pieces of stretches, looked at anew."""
+        return Cells(progress, half, *self.look(self.motion.at(progress, half), half, True))
 
 
 def _distances(passage: Passage, laid: Lay, poses: Floats) -> Distances:

@@ -25,66 +25,35 @@ from anakinema.analysis.approaching import (
 from anakinema.analysis.depth import deepest, depth
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
-from anakinema.analysis.stretches import (
-    SPLIT,
-    Span,
-    in_pieces,
-    joined_spans,
-    spans_around,
-    spans_below,
-)
+from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_known
+from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, distances
 from anakinema.geometry.poses import transform
 from anakinema.mechanism.comparisons import Comparison
+from anakinema.mechanism.frames import Indices
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted
 
-TOLERANCE = 0.005
-"""mm; default width of a certified gap."""
-
-
-MOST_ROUNDS = 14
-
-
-MOST_CELLS = 40_000
-
-
 FIRST_LOOKS = 2
-
-
 STRIDES = (24, 6, 1)
-
-
 COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
-
-
 MANY = 0.3
 """Share of the samples that nothing rules out from which on rings are tried."""
-
-
 RESTS = 1e-6
 """mm; a pin this deep in the end of its slot rests there."""
 
 
-TINY = 2.5e-5
-"""Progress; stretches without a speed bound are not split further."""
-
-
 @dataclass(eq=False)
-class _Cells:
-    """Stretches of progress still of interest for one comparison each.
+class _Cells(Cells):
+    """Stretches of progress still of interest for one comparison each (``which``).
 
     ``facing`` (M, 2): direction of the nearest points in the first body, NaN where they touch.
     ``most`` (M, B, 3): bounds on the rates of all bodies over the stretch, NaN where unbounded.
     """
 
-    which: np.ndarray
-    progress: Floats
-    half: Floats
-    distance: Floats
-    low: Floats
+    which: Indices
     facing: Floats
     most: Floats
 
@@ -121,7 +90,8 @@ class _Search:
         exact: bool,
     ) -> None:
         self.motion, self.items, self.exact = motion, items, exact
-        self.threshold, self.tolerance = threshold, tolerance
+        self.threshold = threshold
+        self.goal = Goal(tolerance, threshold)
         self.best = np.inf
         self.best_at = (0, float(motion.progress[0]))
         self.evaluations = 0
@@ -152,7 +122,7 @@ class _Search:
     def wanted(self) -> float:
         """Distances below this matter: the best so far less the tolerance, and the threshold's
         stretches."""
-        goal = self.best - self.tolerance
+        goal = self.best - self.goal.tolerance
         return goal if self.threshold is None else max(goal, self.threshold)
 
     def sample(self) -> None:
@@ -187,11 +157,11 @@ class _Search:
                 label, progress = np.full(len(rows), w), motion.progress[rows]
                 cells.append(
                     _Cells(
-                        label,
                         progress,
                         reach[rows],
                         found.distance,
                         low,
+                        label,
                         facing[w, rows],
                         states.speed_most[rows],
                     )
@@ -236,7 +206,7 @@ class _Search:
         self.cells = _Cells(
             *(
                 np.concatenate([getattr(cell, name) for cell in cells])
-                for name in ("which", "progress", "half", "distance", "low", "facing", "most")
+                for name in ("progress", "half", "distance", "low", "which", "facing", "most")
             )
         )
 
@@ -259,33 +229,20 @@ class _Search:
 
     def refine(self) -> None:
         """Split the stretches that could hide a smaller gap, until none can."""
-        motion = self.motion
-        for _ in range(MOST_ROUNDS):
-            still_wanted()
-            cells = self.cells
-            assert cells is not None
-            split = self._undecided(cells)
-            self._settle(cells, ~split)
-            if not split.any():
-                return
-            rows = np.flatnonzero(split)
-            if len(rows) * SPLIT > MOST_CELLS:
-                break
-            progress, half = in_pieces(
-                cells.progress[rows], cells.half[rows], float(motion.progress[0]), motion.last
-            )
-            which = np.repeat(cells.which[rows], SPLIT)
-            facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
-            unbounded, most = (
-                np.full(len(which), np.nan),
-                np.repeat(cells.most[rows], SPLIT, axis=0),
-            )
-            self.cells = self._measured(
-                _Cells(which, progress, half, np.full(len(which), np.inf), unbounded, facing, most)
-            )
-        left = self.cells
-        assert left is not None
-        self._settle(left, np.ones(len(left.which), dtype=bool))
+        assert self.cells is not None
+        ends = (float(self.motion.progress[0]), self.motion.last)
+        least, self.sampled = split_until_known(
+            self.cells, lambda: self.best, self.goal, ends, self._pieces
+        )
+        self.least = min(self.least, least)
+
+    def _pieces(self, cells: _Cells, rows: Indices, progress: Floats, half: Floats) -> _Cells:
+        """Pieces of stretches, measured with what is known of the whole ones."""
+        which = np.repeat(cells.which[rows], SPLIT)
+        facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
+        most = np.repeat(cells.most[rows], SPLIT, axis=0)
+        unknown, unbounded = np.full(len(which), np.inf), np.full(len(which), np.nan)
+        return self._measured(_Cells(progress, half, unknown, unbounded, which, facing, most))
 
     def _states(self, cells: _Cells) -> States:
         """States in the middle of new stretches. The parent's speed bounds hold for its pieces;
@@ -302,7 +259,7 @@ class _Search:
         settles them, else measured."""
         states = self._states(cells)
         chosen, moves = [], []
-        floor = max(self.best, 0.0) - self.tolerance
+        floor = max(self.best, 0.0) - self.goal.tolerance
         if self.threshold is not None:
             floor = max(floor, self.threshold)
         for item in np.unique(cells.which):
@@ -324,27 +281,6 @@ class _Search:
             low = move.low(found, states.poses[rows], cells.half[rows])
             cells.low[rows] = np.fmax(cells.low[rows], low) if item in self.apart else low
         return cells
-
-    def _settle(self, cells: _Cells, done: np.ndarray) -> None:
-        """Take the bounds of finished stretches; those without one are only sampled."""
-        bounded = done & ~np.isnan(cells.low)
-        if bounded.any():
-            self.least = min(self.least, float(cells.low[bounded].min()))
-        rows = done & np.isnan(cells.low)
-        self.sampled += spans_around(cells.progress[rows], cells.half[rows])
-
-    def _undecided(self, cells: _Cells) -> np.ndarray:
-        low, unbounded = cells.low, np.isnan(cells.low)
-        goal = max(self.best, 0.0) - self.tolerance
-        undecided = (low < goal) & (cells.distance > 0)
-        if self.best <= 0.0:
-            # Contact is certain; what remains is to find where.
-            undecided = (low <= 0.0) & (cells.distance > 0) & (cells.half > 1e-4)
-        if self.threshold is not None:
-            straddles = (low < self.threshold) & (cells.distance > self.threshold)
-            undecided |= straddles & (cells.half > 1e-4)
-        # Without a bound a stretch is split until it is tiny.
-        return np.asarray((undecided & ~unbounded) | (unbounded & (cells.half > TINY)))
 
     def result(self) -> Gap:
         exact = self.exact

@@ -8,6 +8,7 @@ import numpy as np
 
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model
+from anakinema.document.body_graph import body_graph, group_of, way_between
 from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
@@ -18,16 +19,7 @@ def hanging_on(resolved: Resolved, mover: str, wish: Wish) -> tuple[int, ...] | 
     """Indices of the body that comes and all that hangs on it; None if that is held already."""
     document = resolved.document
     index = {body.id: i for i, body in enumerate(document.bodies)}
-    near: dict[str, set[str]] = {}
-    for joint in document.joints:
-        near.setdefault(joint.first.body, set()).add(joint.second.body)
-        near.setdefault(joint.second.body, set()).add(joint.first.body)
-    seen, queue = {mover}, [mover]
-    while queue:
-        for other in near.get(queue.pop(), ()):
-            if other not in seen:
-                seen.add(other)
-                queue.append(other)
+    seen = group_of(body_graph(document.bodies, document.joints, grounded=False), mover)
     target = wish.second.body
     if target in seen or any(document.body(body).fixed for body in seen):
         return None
@@ -96,16 +88,8 @@ def _onto_curve(
 
 def ring_between(resolved: Resolved, wish: Wish) -> tuple[int, ...]:
     """Bodies on the shortest way between the two through existing joints: the loop closed."""
-    import networkx as nx  # slow to import, so not at start
-
-    graph: nx.Graph[str] = nx.Graph()
-    graph.add_nodes_from(body.id for body in resolved.document.bodies)
-    fixed = [body.id for body in resolved.document.bodies if body.fixed]
-    graph.add_edges_from((j.first.body, j.second.body) for j in resolved.document.joints)
-    graph.add_edges_from((fixed[0], other) for other in fixed[1:])
-    index = {body.id: i for i, body in enumerate(resolved.document.bodies)}
-    try:
-        way = nx.shortest_path(graph, wish.first.body, wish.second.body)
-    except nx.NetworkXNoPath:
-        return ()
+    document = resolved.document
+    graph = body_graph(document.bodies, document.joints)
+    index = {body.id: i for i, body in enumerate(document.bodies)}
+    way = way_between(graph, wish.first.body, wish.second.body)
     return tuple(index[body] for body in way)

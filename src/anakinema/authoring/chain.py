@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.body_graph import body_graph, steps_from
 from anakinema.findings.evaluate import Evaluation
 
 SWEEPS = 6
@@ -59,7 +60,9 @@ def chain_map(document: model.Document, evaluation: Evaluation | None) -> ChainM
         a, b = index[joint.first.body], index[joint.second.body]
         near[a].add(b)
         near[b].add(a)
-    rows = _rows([body.fixed for body in bodies], near)
+    graph = body_graph(bodies, document.joints)
+    away = steps_from(graph, [body.id for body in bodies if body.fixed])
+    rows = _rows(len(bodies), {index[body]: steps for body, steps in away.items()})
     places = _ordered(rows, near)
     free: set[int] = set()
     if evaluation is not None and evaluation.document is document:
@@ -95,21 +98,13 @@ def chain_map(document: model.Document, evaluation: Evaluation | None) -> ChainM
     return ChainMap(tuple(nodes), tuple(edges), len(rows))
 
 
-def _rows(fixed: list[bool], near: list[set[int]]) -> list[list[int]]:
+def _rows(count: int, level: dict[int, int]) -> list[list[int]]:
     """Bodies by their distance from what is fixed; what hangs on nothing goes to the top."""
-    level = {i: 0 for i, is_fixed in enumerate(fixed) if is_fixed}
-    queue = list(level)
-    while queue:
-        body = queue.pop(0)
-        for other in sorted(near[body]):
-            if other not in level:
-                level[other] = level[body] + 1
-                queue.append(other)
     top = max(level.values(), default=-1) + 1
     rows: list[list[int]] = [[] for _ in range(top)]
-    for body, at in level.items():
+    for body, at in sorted(level.items()):
         rows[at].append(body)
-    loose = [i for i in range(len(fixed)) if i not in level]
+    loose = [i for i in range(count) if i not in level]
     # Four to a row, so that many loose parts stay readable.
     rows += [loose[k : k + 4] for k in range(0, len(loose), 4)]
     return rows

@@ -8,6 +8,7 @@ from anakinema.authoring.spots import BodySpot
 from anakinema.authoring.touching import fits, rims_on_cams, seated_rise, straight_features
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model
+from anakinema.document.body_graph import body_graph, group_of
 from anakinema.document.flatten import JOINT
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
@@ -135,21 +136,8 @@ def rise_wished(resolved: Resolved, wish: Wish, joint: model.Joint) -> float | N
 
 def is_stacked(document: model.Document, body: str, other: str) -> bool:
     """Whether the heights of two bodies are tied already: by rises, or by heights of their own."""
-    links: dict[str, set[str]] = {}
-    for joint in document.joints:
-        if joint.rise is not None:
-            links.setdefault(joint.first.body, set()).add(joint.second.body)
-            links.setdefault(joint.second.body, set()).add(joint.first.body)
+    rising = [joint for joint in document.joints if joint.rise is not None]
+    graph = body_graph(document.bodies, rising, grounded=False)
     set_heights = {b.id for b in document.bodies if b.height is not None}
-
-    def reached(start: str) -> set[str]:
-        seen, queue = {start}, [start]
-        while queue:
-            for near in links.get(queue.pop(), ()):
-                if near not in seen:
-                    seen.add(near)
-                    queue.append(near)
-        return seen
-
-    mine, its = reached(body), reached(other)
+    mine, its = group_of(graph, body), group_of(graph, other)
     return other in mine or bool(mine & set_heights and its & set_heights)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.body_graph import body_graph, steps_from
 from anakinema.document.coupling_kinds import Sizes, coupling_spec
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
@@ -89,23 +90,13 @@ def wheels_of(
 
     Whichever way round a joint was made; all fixed bodies count as one.
     """
-    import networkx as nx  # slow to import, so not at start
-
     bodies, joints = tuple(bodies), tuple(joints)
     first, second = (model.next_by_id(joints, each) for each in (coupling.first, coupling.second))
-    fixed = {body.id for body in bodies if body.fixed}
     carrier = coupling.carrier or common_carrier(bodies, first, second) or first.first.body
-
-    def node(body: str) -> str:
-        return "" if body in fixed else body
-
-    graph: nx.Graph[str] = nx.Graph()
-    graph.add_node(node(carrier))
-    graph.add_edges_from((node(j.first.body), node(j.second.body)) for j in joints)
-    away = nx.single_source_shortest_path_length(graph, node(carrier))
+    away = steps_from(body_graph(bodies, joints), [carrier])
 
     def far(joint: model.Joint) -> str:
-        one, two = (away.get(node(side.body), 0) for side in (joint.first, joint.second))
+        one, two = (away.get(side.body, 0) for side in (joint.first, joint.second))
         return joint.first.body if one > two else joint.second.body
 
     return far(first), far(second)

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
+from anakinema.document.body_graph import body_graph, groups
 from anakinema.document.coupling_kinds import Ties, coupling_spec
 from anakinema.document.couplings import CouplingValues, wheels_of
 from anakinema.document.kinds import spec_of
@@ -95,16 +96,9 @@ def _too_much_to_compare(first: model.Body, second: model.Body) -> ValueOutOfRan
 
 
 def _one_piece_sets(document: model.Document) -> dict[str, int]:
-    import networkx as nx  # slow to import, so not at start
-
-    graph: nx.Graph[str] = nx.Graph()
-    graph.add_nodes_from(body.id for body in document.bodies)
-    fixed = [body.id for body in document.bodies if body.fixed]
-    graph.add_edges_from(zip(fixed, fixed[1:], strict=False))
-    graph.add_edges_from(
-        (j.first.body, j.second.body) for j in document.joints if not spec_of(j.kind).moves
-    )
-    return {body: k for k, group in enumerate(nx.connected_components(graph)) for body in group}
+    rigid = [joint for joint in document.joints if not spec_of(joint.kind).moves]
+    graph = body_graph(document.bodies, rigid)
+    return {body: k for k, group in enumerate(groups(graph)) for body in group}
 
 
 PiecePair = tuple[model.OutlinePiece, model.OutlinePiece]

@@ -21,12 +21,13 @@ angled shafts   β(v1) − v2, see `anakinema.mechanism.fields`
 from __future__ import annotations
 
 import math
-from collections import deque
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.body_graph import JOINT, body_graph, way_between
 from anakinema.document.coupling_kinds import Sizes, Ties, coupling_spec
 from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.resolve import Resolved
@@ -71,11 +72,11 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
             names = [body.id for body in document.bodies]
             wheels = wheels_of(document.bodies, document.joints, coupling)
             wheel, mate = (names.index(each) for each in wheels)
-            terms += _turn(resolved, table, coupling, wheel, carrier, one / size)
+            terms += _turn(resolved, coupling, wheel, carrier, one / size)
             if spec.ties is Ties.RIM:
                 terms.append((second, Kernel.ALONG, -_side(resolved, table, first, second, mate)))
             else:
-                terms += _turn(resolved, table, coupling, mate, carrier, two / size)
+                terms += _turn(resolved, coupling, mate, carrier, two / size)
         out.append(_as_drawn(terms, resolved.poses, table, size))
     return tuple(out)
 
@@ -118,41 +119,29 @@ def _carrier(resolved: Resolved, coupling: model.Coupling) -> int:
 
 
 def _turn(
-    resolved: Resolved,
-    table: JointTable,
-    coupling: model.Coupling,
-    wheel: int,
-    carrier: int,
-    factor: float,
+    resolved: Resolved, coupling: model.Coupling, wheel: int, carrier: int, factor: float
 ) -> list[tuple[int, Kernel, float]]:
     """Terms of the turn of a wheel against the carrier, along the shortest way of joints.
 
     Fixed bodies do not turn against each other, so the way may change from one to another.
     """
-    bodies = resolved.document.bodies
-    fixed = [k for k, body in enumerate(bodies) if body.fixed]
-    ways: dict[int, list[tuple[int, Kernel, float]]] = {}
-    queue: deque[int] = deque()
-
-    def reach(body: int, way: list[tuple[int, Kernel, float]]) -> None:
-        for each in fixed if body in fixed else (body,):
-            ways[each] = way
-            queue.append(each)
-
-    reach(carrier, [])
-    while queue and wheel not in ways:
-        body = queue.popleft()
-        for k, (a, b) in enumerate(zip(table.first.tolist(), table.second.tolist(), strict=True)):
-            for here, other, sign in ((a, b, 1.0), (b, a, -1.0)):
-                if here == body and other not in ways:
-                    reach(other, [*ways[body], (k, Kernel.TURN, sign * factor)])
-    if wheel not in ways:
+    bodies, joints = resolved.document.bodies, resolved.document.joints
+    graph = body_graph(bodies, joints)
+    way = way_between(graph, bodies[carrier].id, bodies[wheel].id)
+    if not way:
         raise ValueOutOfRangeError(
             f"no joints lead from '{bodies[carrier].title}' to '{bodies[wheel].title}'.",
             where=f"coupling '{coupling.title}'",
             remedy="Join the wheel to what carries it first.",
         )
-    return ways[wheel]
+    index = {joint.id: k for k, joint in enumerate(joints)}
+    terms = []
+    for here, other in pairwise(way):
+        joint = graph.edges[here, other][JOINT]
+        if joint is not None:
+            sign = 1.0 if joint.first.body == here else -1.0
+            terms.append((index[joint.id], Kernel.TURN, sign * factor))
+    return terms
 
 
 def _side(resolved: Resolved, table: JointTable, pinion: int, rack: int, moved: int) -> float:

@@ -1,0 +1,97 @@
+"""Stretches of progress split until nothing can hide in them: the one search of all that is
+certified over a motion.
+
+What is measured at the middle of a stretch, less the most that it can fall within it, bounds it
+there. A stretch whose bound is high enough is settled; others are split and measured anew. Proof in
+docs/methods.md, "Certified clearance".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+import numpy.typing as npt
+
+from anakinema.analysis.stretches import SPLIT, Span, in_pieces, spans_around
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.frames import Indices
+from anakinema.wanted import still_wanted
+
+TOLERANCE = 0.005
+"""mm; default width of a certified gap."""
+MOST_ROUNDS = 14
+MOST_CELLS = 40_000
+TINY = 2.5e-5
+"""Progress; stretches without a bound are not split further."""
+NEAR_TOUCH = 1e-4
+"""Progress; how closely is looked where touching is certain, or where a threshold is passed."""
+
+
+@dataclass(eq=False)
+class Cells:
+    """Stretches (M,) around ``progress``, ``half`` to either side: the ``distance`` measured in
+    the middle, and what it stays above all along (``low``), NaN without a bound."""
+
+    progress: Floats
+    half: Floats
+    distance: Floats
+    low: Floats
+
+
+C = TypeVar("C", bound=Cells)
+
+
+@dataclass(frozen=True, slots=True)
+class Goal:
+    """How well a least must be known: within ``tolerance``, and where it is below ``threshold``."""
+
+    tolerance: float
+    threshold: float | None
+
+
+def split_until_known(
+    cells: C,
+    best: Callable[[], float],
+    goal: Goal,
+    within: Span,
+    measured: Callable[[C, Indices, Floats, Floats], C],
+) -> tuple[float, list[Span]]:
+    """A bound on the least over all stretches (mm), and the spans that have none.
+
+    ``best`` is the least measured so far. ``measured`` gives the pieces of some rows of the cells,
+    around progress (P,) and half (P,), measured and bounded. No piece reaches out of ``within``.
+    """
+    least, sampled = np.inf, []
+    for turn in range(MOST_ROUNDS + 1):
+        still_wanted()
+        split = undecided(cells, best(), goal)
+        if turn == MOST_ROUNDS or np.count_nonzero(split) * SPLIT > MOST_CELLS:
+            split = np.zeros(len(split), dtype=bool)
+        unbounded = np.isnan(cells.low)
+        least = min(least, float(np.min(cells.low[~split & ~unbounded], initial=np.inf)))
+        left = ~split & unbounded
+        sampled += spans_around(cells.progress[left], cells.half[left])
+        rows = np.flatnonzero(split)
+        if not len(rows):
+            break
+        progress, half = in_pieces(cells.progress[rows], cells.half[rows], *within)
+        cells = measured(cells, rows, progress, half)
+    return least, sampled
+
+
+def undecided(cells: Cells, best: float, goal: Goal) -> npt.NDArray[np.bool_]:
+    """(M,) stretches that could hide what the goal asks for."""
+    low, unbounded = cells.low, np.isnan(cells.low)
+    with np.errstate(invalid="ignore"):
+        open_ = (low < max(best, 0.0) - goal.tolerance) & (cells.distance > 0)
+        if best <= 0.0:
+            # Touching is certain; what remains is to find where.
+            open_ = (low <= 0.0) & (cells.distance > 0) & (cells.half > NEAR_TOUCH)
+        if goal.threshold is not None:
+            straddles = (low < goal.threshold) & (cells.distance > goal.threshold)
+            open_ |= straddles & (cells.half > NEAR_TOUCH)
+    # Without a bound a stretch is split until it is tiny.
+    return np.asarray((open_ & ~unbounded) | (unbounded & (cells.half > TINY)))

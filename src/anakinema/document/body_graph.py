@@ -1,0 +1,74 @@
+"""Which bodies hang on which: one graph for all who ask for ways and groups of bodies."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from anakinema.document import model
+
+if TYPE_CHECKING:
+    import networkx as nx
+
+STEPS = "steps"
+"""Weight of an edge: 1 for a joint, 0 between fixed bodies."""
+JOINT = "joint"
+"""The first joint of an edge, None between fixed bodies."""
+
+
+def body_graph(
+    bodies: Iterable[model.Body], joints: Iterable[model.Joint], *, grounded: bool = True
+) -> nx.Graph[str]:
+    """Ids of bodies, with an edge where joints connect two.
+
+    ``grounded``: fixed bodies, which never move against each other, are connected too.
+    """
+    import networkx as nx  # slow to import, so not at start
+
+    bodies = tuple(bodies)
+    graph: nx.Graph[str] = nx.Graph()
+    graph.add_nodes_from(body.id for body in bodies)
+    for joint in joints:
+        if not graph.has_edge(joint.first.body, joint.second.body):
+            graph.add_edge(joint.first.body, joint.second.body, **{STEPS: 1, JOINT: joint})
+    fixed = [body.id for body in bodies if body.fixed] if grounded else []
+    for other in fixed[1:]:
+        graph.add_edge(fixed[0], other, **{STEPS: 0, JOINT: None})
+    return graph
+
+
+def steps_from(graph: nx.Graph[str], bodies: Iterable[str]) -> dict[str, int]:
+    """By how many joints each body that can be reached is away from the nearest of some."""
+    import networkx as nx  # slow to import, so not at start
+
+    starts = set(bodies)
+    if not starts:
+        return {}
+    found = nx.multi_source_dijkstra_path_length(graph, starts, weight=STEPS)
+    return {body: round(steps) for body, steps in found.items()}
+
+
+def group_of(graph: nx.Graph[str], body: str) -> set[str]:
+    """All bodies that hang together with one."""
+    import networkx as nx  # slow to import, so not at start
+
+    found: set[str] = nx.node_connected_component(graph, body)
+    return found
+
+
+def groups(graph: nx.Graph[str]) -> list[set[str]]:
+    """All groups of bodies that hang together."""
+    import networkx as nx  # slow to import, so not at start
+
+    return list(nx.connected_components(graph))
+
+
+def way_between(graph: nx.Graph[str], one: str, other: str) -> list[str]:
+    """Bodies on the way of fewest joints from one to another; none if there is no way."""
+    import networkx as nx  # slow to import, so not at start
+
+    try:
+        way: list[str] = nx.dijkstra_path(graph, one, other, weight=STEPS)
+    except (nx.NetworkXNoPath, nx.NodeNotFound):
+        return []
+    return way
