@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import CamView
+from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import font
@@ -46,20 +47,21 @@ class CamCanvas(QWidget):
 
     # Hands --------------------------------------------------------------------------------
 
-    def _left(self) -> float:
-        return SHARE * self.width() + LABELS
+    @property
+    def axis(self) -> Axis:
+        """Cam angles in the diagrams, deg."""
+        return Axis(0.0, 360.0, SHARE * self.width() + LABELS, self.width() - MARGIN)
 
     def x_of(self, degrees: float) -> float:
         """Pixel of a cam angle in the diagrams."""
-        return self._left() + degrees / 360.0 * (self.width() - MARGIN - self._left())
+        return self.axis.pixel(degrees)
 
     def _take(self, x: float) -> None:
-        span = self.width() - MARGIN - self._left()
-        if span > 0:
-            self.turn_to(min(max((x - self._left()) / span, 0.0), 0.99999) * 360.0)
+        if self.axis.end > self.axis.start:
+            self.turn_to(min(max(self.axis.value(x), 0.0), 359.9964))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.position().x() >= self._left() - 8:
+        if event.position().x() >= self.axis.start - 8:
             self._take(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -101,7 +103,10 @@ class CamCanvas(QWidget):
         high = (self.height() - 2 * MARGIN - 18) / count
         for k in range(count):
             box = QRectF(
-                self._left(), MARGIN + k * high, self.width() - MARGIN - self._left(), high - 8
+                self.axis.start,
+                MARGIN + k * high,
+                self.width() - MARGIN - self.axis.start,
+                high - 8,
             )
             self._draw_diagram(painter, view, k, box)
         self._draw_axis(painter)
@@ -182,21 +187,9 @@ class CamCanvas(QWidget):
         low, high = min(low, 0.0), max(high, 0.0)
         pad = 0.06 * (high - low or 1.0)
         low, high = low - pad, high + pad
-        zero = box.bottom() + low / (high - low) * box.height()
-        painter.setPen(QPen(QColor(t.line), 1, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(box.left(), zero), QPointF(box.right(), zero))
-        xs = box.left() + view.angle / 360.0 * box.width()
-        ys = box.bottom() - (values - low) / (high - low) * box.height()
-        painter.setPen(QPen(QColor(t.accent), 1.6))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        # Where a value jumps or has no bound the line is broken.
-        breaks = np.flatnonzero(~np.isfinite(ys)).tolist()
-        start = 0
-        for stop in [*breaks, len(ys)]:
-            if stop - start > 1:
-                part = np.column_stack([xs[start:stop], ys[start:stop]])
-                painter.drawPolyline(polygon(part))
-            start = stop + 1
+        up = Axis(low, high, box.bottom(), box.top())
+        draw_level(painter, self.axis, up, 0.0, QColor(t.line))
+        draw_curve(painter, self.axis, up, view.angle, values, QColor(t.accent))
         here = float(np.interp(self.degrees, view.angle, values))
         if abs(here) < 1e-9 * max(high, -low):
             here = 0.0  # what only rounding leaves
@@ -210,9 +203,7 @@ class CamCanvas(QWidget):
         painter.drawText(QRectF(left, box.top() + 17, LABELS - 12, 16), diagram.title)
         if box.height() > 50:
             painter.drawText(QRectF(left, box.top() + 33, LABELS - 12, 16), diagram.peak)
-        x = self.x_of(self.degrees)
-        painter.setPen(QPen(QColor(t.ink), 1.2))
-        painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+        draw_cursor(painter, self.axis, self.degrees, box.top(), box.bottom(), QColor(t.ink))
 
     def _draw_axis(self, painter: QPainter) -> None:
         painter.setFont(font(12))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import (
@@ -22,8 +20,8 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from anakinema.findings import Outcome, event_words, joint_value_words, progress_words
 from anakinema.session import Lane
+from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level, round_values
 from anakinema.ui.guarded import guarded
-from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.stage.overlays import outcome_colour
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
@@ -63,22 +61,20 @@ class Lanes(QWidget):
 
     # Geometry ------------------------------------------------------------------------------
 
-    def _span(self) -> tuple[float, float]:
+    @property
+    def axis(self) -> Axis:
+        """Progress from left to right."""
         evaluation = self._workbench.evaluation
         stages = evaluation.motion.stages if evaluation is not None else 0
-        return 0.0, float(max(stages, 1))
+        return Axis(0.0, float(max(stages, 1)), LABELS, self.width() - RIGHT)
 
     def x_of(self, progress: float) -> float:
         """Pixel of a progress."""
-        low, high = self._span()
-        wide = self.width() - LABELS - RIGHT
-        return LABELS + (progress - low) / (high - low) * wide
+        return self.axis.pixel(progress)
 
     def progress_of(self, x: float) -> float:
         """Progress of a pixel."""
-        low, high = self._span()
-        wide = max(1, self.width() - LABELS - RIGHT)
-        return low + (x - LABELS) / wide * (high - low)
+        return self.axis.value(x)
 
     def lane_box(self, index: int) -> QRectF:
         """Where a lane is drawn."""
@@ -153,7 +149,7 @@ class Lanes(QWidget):
             if joint is None or start == end:
                 continue
             wide = self.x_of(stage + 1) - self.x_of(stage)
-            ticks = _ticks(start, end, bool(evaluation.motion.mechanism.angular[joint]), wide)
+            ticks = round_values(start, end, bool(evaluation.motion.mechanism.angular[joint]), wide)
             for value in ticks if end > start else reversed(ticks):
                 x = self.x_of(stage + (value - start) / (end - start))
                 painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
@@ -176,30 +172,22 @@ class Lanes(QWidget):
         low, high = _range(lane)
         inner = box.adjusted(0, 5, 0, -5)
 
-        def y_of(value: float) -> float:
-            return inner.bottom() - (value - low) / (high - low) * inner.height()
-
+        up = Axis(low, high, inner.bottom(), inner.top())
         colour = outcome_colour(lane.outcome, self._workbench.theme)
         if lane.outcome is Outcome.PASS:
             colour = QColor(self._workbench.theme.accent)
         for bound, below in ((lane.least, True), (lane.greatest, False)):
             if bound is None or not low <= bound <= high:
                 continue
-            y = y_of(bound)
+            y = up.pixel(bound)
             forbidden = QColor(self._workbench.theme.fail)
             forbidden.setAlpha(22)
             band = QRectF(LABELS, y, self.width() - RIGHT - LABELS, inner.bottom() + 5 - y)
             if not below:
                 band = QRectF(LABELS, box.top(), band.width(), y - box.top())
             painter.fillRect(band, forbidden)
-            painter.setPen(QPen(QColor(self._workbench.theme.fail), 1, Qt.PenStyle.DashLine))
-            painter.drawLine(QPointF(LABELS, y), QPointF(self.width() - RIGHT, y))
-        xs = LABELS + lane.progress / self._span()[1] * (self.width() - LABELS - RIGHT)
-        ys = inner.bottom() - (lane.values - low) / (high - low) * inner.height()
-        good = np.isfinite(ys)
-        painter.setPen(QPen(colour, 1.6))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(polygon(np.column_stack([xs[good], ys[good]])))
+            draw_level(painter, self.axis, up, bound, QColor(self._workbench.theme.fail))
+        draw_curve(painter, self.axis, up, lane.progress, lane.values, colour)
 
     def _draw_events(self, painter: QPainter) -> None:
         painter.setFont(font(12))
@@ -269,7 +257,7 @@ class Lanes(QWidget):
         """What lies beyond the end of the motion is hatched."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
-        end = self._span()[1]
+        end = self.axis.high
         if evaluation.motion.last >= end - 1e-9:
             return
         left = self.x_of(evaluation.motion.last)
@@ -307,8 +295,7 @@ class Lanes(QWidget):
             painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, title)
         x = self.x_of(progress)
         bottom = self.height() - AXIS
-        painter.setPen(QPen(QColor(self._workbench.theme.ink), 1.6))
-        painter.drawLine(QPointF(x, 2), QPointF(x, bottom))
+        draw_cursor(painter, self.axis, progress, 2, bottom, QColor(self._workbench.theme.ink))
         driven = playback.driver_value(progress)
         joint = playback.leader_joint(progress)
         if driven is None or joint is None:
@@ -410,17 +397,6 @@ def _rank(kind: str) -> int:
     if kind in ORDINARY:
         return 1
     return 2 if kind in ("extreme", "closest") else 0
-
-
-def _ticks(start: float, end: float, angular: bool, pixels: float) -> list[float]:
-    """Round driver values between two, about 70 pixels apart; rad or mm."""
-    unit = math.pi / 180.0 if angular else 1.0
-    span = abs(end - start) / unit
-    steps = (1, 2, 5, 10, 15, 30, 45, 60, 90, 180, 360) if angular else (1, 2, 5, 10, 20, 50, 100)
-    step = next((s for s in steps if span / s * 62 <= pixels), steps[-1])
-    low, high = min(start, end) / unit, max(start, end) / unit
-    first = math.ceil(low / step - 1e-9)
-    return [k * step * unit for k in range(first, math.floor(high / step + 1e-9) + 1)]
 
 
 def _short(words: str) -> str:
