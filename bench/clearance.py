@@ -11,7 +11,7 @@ from tests import mechanisms as build
 from anakinema.analysis.clearance import smallest_gap
 from anakinema.document import model as m
 from anakinema.files.native import read_document
-from anakinema.mechanism.comparisons import Comparison, comparisons
+from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
 from anakinema.resources import demo_path
@@ -67,7 +67,7 @@ def certified_against_naive() -> list[str]:
     for words, doc in cases:
         mechanism = build.mechanism(doc)
         motion = sweep(mechanism)
-        items = list(comparisons(mechanism.resolved))
+        items = list(slab_pairs(mechanism.resolved))
         gap = smallest_gap(motion, items)
         ours, peer, ratio = duel(
             lambda m=motion, i=items: smallest_gap(m, i), lambda m=motion, i=items: _naive(m, i)
@@ -84,7 +84,7 @@ def certified_against_naive() -> list[str]:
     return lines
 
 
-def _naive(motion: Motion, items: list[Comparison]) -> float:
+def _naive(motion: Motion, items: list[SlabPair]) -> float:
     """All pairs at all poses with the geometry library, polygons placed by arrays."""
     placed: dict[tuple[int, int], np.ndarray] = {}
     for item in items:

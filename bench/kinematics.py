@@ -13,12 +13,12 @@ from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.system import System
+from anakinema.motion.branch_path import Path
 from anakinema.motion.dense import solve
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import follow
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
-from anakinema.motion.trail import Path
 from anakinema.resources import demo_path
 from bench.timing import duel, median_ms
 

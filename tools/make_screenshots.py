@@ -12,7 +12,7 @@ from PySide6.QtCore import QDeadlineTimer, QPoint
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 import look
-from anakinema.authoring import all_spots, placed_at
+from anakinema.authoring import all_snaps, placed_at
 from anakinema.document import model
 from anakinema.edits.relations import AddRelation
 from anakinema.edits.values import SetDimension
@@ -117,11 +117,11 @@ def _pick(window: MainWindow, *names: str) -> None:
     bench, draft = window.workbench, window.drafts.join
     bench.use_tool("join")
     assert bench.scene is not None
-    spots = {
-        f"{s.body}.{s.spot.place.id}": s for s in all_spots(bench.scene.resolved, bench.scene.poses)
+    snaps = {
+        f"{s.body}.{s.snap.place.id}": s for s in all_snaps(bench.scene.resolved, bench.scene.poses)
     }
     for name in names:
-        draft.pick(spots[name])
+        draft.pick(snaps[name])
     wait = QDeadlineTimer(10_000)
     while draft.proposal is None and not wait.hasExpired():
         look.settle(window, 0.1)

@@ -22,7 +22,7 @@ from anakinema.findings.wording import finding_facts, finding_line, value_words
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import segment_distances
 from anakinema.geometry.wraps import arc_distances
-from anakinema.mechanism.passages import passages
+from anakinema.mechanism.belt_pairs import belt_pairs
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.contacts import disc, solid
@@ -64,7 +64,7 @@ def swept(
 
 def gap_of(doc: m.Document, **more: object) -> Gap:
     motion = build.motion(doc)
-    passed = passages(motion.mechanism.resolved, motion.mechanism.loops)
+    passed = belt_pairs(motion.mechanism.resolved, motion.mechanism.loops)
     gap = run_gap(motion, passed, **more)  # type: ignore[arg-type]
     assert gap is not None
     return gap

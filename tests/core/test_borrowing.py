@@ -66,7 +66,9 @@ def test_a_whole_document_comes_as_a_unit_and_moves_as_it_did(length: str) -> No
     assert now.heights == pytest.approx(before.heights, abs=1e-6)
     assert {u.id for u in after.subassemblies} == {"vent_arm", "arm_pair"}
     # What is fixed in the unit is free in its use: three freedoms of the plane more.
-    assert evaluate(after).course.mobility.freedoms == evaluate(other).course.mobility.freedoms + 3
+    assert (
+        evaluate(after).followed.mobility.freedoms == evaluate(other).followed.mobility.freedoms + 3
+    )
     assert after.uses[0].id == use
 
 

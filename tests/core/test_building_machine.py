@@ -23,7 +23,7 @@ from anakinema.authoring.joining import propose
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.repeating import repeated
 from anakinema.authoring.shifts import Shift, mirror_about
-from anakinema.authoring.spots import all_spots
+from anakinema.authoring.snap_points import all_snaps
 from anakinema.authoring.units import made_unit, taken_apart
 from anakinema.authoring.wishes import Wish
 from anakinema.document.depending import Going
@@ -110,26 +110,26 @@ class Building(RuleBasedStateMachine):
     def join(  # type: ignore[no-untyped-def]
         self, first: int, second: int, kind, manner: str, flip: bool, branch: int
     ) -> None:
-        self.join_spots(first, second, kind, manner, flip, branch)
+        self.join_snaps(first, second, kind, manner, flip, branch)
 
     @precondition(lambda self: len(self.resolved().document.bodies) > 1)
     @rule(first=st.integers(0, 500), second=st.integers(0, 500), branch=st.integers(0, 1))
     def pin(self, first: int, second: int, branch: int) -> None:
-        self.join_spots(first, second, "revolute", "together", False, branch)
+        self.join_snaps(first, second, "revolute", "together", False, branch)
 
     @precondition(lambda self: len(self.resolved().document.bodies) > 1)
     @rule(first=st.integers(0, 500), second=st.integers(0, 500))
     def pin_again(self, first: int, second: int) -> None:
-        self.join_spots(first, second, "revolute", "together", False, 0)
+        self.join_snaps(first, second, "revolute", "together", False, 0)
 
-    def join_spots(  # type: ignore[no-untyped-def]
+    def join_snaps(  # type: ignore[no-untyped-def]
         self, first: int, second: int, kind, manner: str, flip: bool, branch: int
     ) -> None:
         resolved = self.resolved()
         poses = resolved.poses
-        spots = [spot for spot in all_spots(resolved, poses) if spot.spot.rank < 3]
-        one = spots[first % len(spots)]
-        others = [spot for spot in spots if spot.body != one.body]
+        snaps = [snap for snap in all_snaps(resolved, poses) if snap.snap.rank < 3]
+        one = snaps[first % len(snaps)]
+        others = [snap for snap in snaps if snap.body != one.body]
         if not others:
             return
         wish = Wish(

@@ -22,7 +22,7 @@ from anakinema.geometry.contour import Contour, path
 from anakinema.geometry.distance import Question, distances, outline_span
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import Region
-from anakinema.mechanism.comparisons import Comparison, comparisons
+from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
 from anakinema.motion.motion import Motion, States
 from tests import mechanisms as build
 from tests.conftest import share
@@ -58,15 +58,15 @@ def solid(region: Region) -> SolidSlab:
     return SolidSlab(id="s", bottom=0.0, top=1.0, region=region)
 
 
-def paired(one: Contour, other: Contour, *, enclosed: bool) -> Comparison:
+def paired(one: Contour, other: Contour, *, enclosed: bool) -> SlabPair:
     """Two outlines compared all over; ``enclosed``: being inside is no overlap."""
     first, second = (Region.build(contour, (), ()) for contour in (one, other))
     pair = np.ones((len(first.ring), len(second.ring)), dtype=bool)
-    return Comparison(0, 1, solid(first), solid(second), pair, enclosed)
+    return SlabPair(0, 1, solid(first), solid(second), pair, enclosed)
 
 
 def gap_of(motion: Motion, threshold: float | None = None, **more: object) -> Gap | None:
-    items = list(comparisons(motion.mechanism.resolved))
+    items = list(slab_pairs(motion.mechanism.resolved))
     return smallest_gap(motion, items, threshold=threshold, **more)  # type: ignore[arg-type]
 
 
@@ -126,7 +126,7 @@ def test_certified_gap_agrees_with_dense_brute_force(seed: int) -> None:
     motion = build.motion(build.driven(doc, ("crank_pivot", 0.4, 0.4 + build.FULL_TURN), count=90))
     post = doc.bodies[-1]
     assert post.id == "post"
-    items = [i for i in comparisons(motion.mechanism.resolved) if 4 in i.bodies]
+    items = [i for i in slab_pairs(motion.mechanism.resolved) if 4 in i.bodies]
     gap = smallest_gap(motion, items, tolerance=0.005)
     assert gap is not None
     assert gap.is_certified

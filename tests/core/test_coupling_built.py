@@ -17,7 +17,7 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.comparisons import comparisons
+from anakinema.mechanism.slab_pairs import slab_pairs
 from anakinema.parts.shelf import recipe
 from tests import mechanisms as build
 
@@ -85,7 +85,7 @@ def test_wheels_are_turned_into_mesh_and_stay_in_it(
     after = draft.edit.apply(document)
     assert parse_document(document_text(after).encode(), "x") == after
     evaluation = evaluate(moving(after))
-    mobility = evaluation.course.mobility
+    mobility = evaluation.followed.mobility
     assert mobility.freedoms == 1
     assert [(g.bodies, g.has_frame, g.freedoms) for g in mobility.groups] == [((1, 2), True, 1)]
     resolved = evaluation.resolved
@@ -99,7 +99,7 @@ def test_wheels_are_turned_into_mesh_and_stay_in_it(
     # The teeth that mesh are no gap to be judged; without their coupling they would be.
     (overlap,) = [f for f in evaluation.verdict.findings if f.id == "built_in.overlap"]
     assert overlap.reason == "nothing could meet"
-    assert len(comparisons(resolve(document))) == 1
+    assert len(slab_pairs(resolve(document))) == 1
 
 
 def test_what_does_not_fit_is_told_and_still_couples() -> None:
@@ -128,5 +128,5 @@ def test_teeth_follow_the_wheels_and_units_and_go_with_their_joints() -> None:
     assert gone.couplings == ()
     off = after.couplings[0].model_copy(update={"off": True})
     still = after.model_copy(update={"couplings": (off,)})
-    assert evaluate(still).course.mobility.freedoms == 2
+    assert evaluate(still).followed.mobility.freedoms == 2
     assert draft.coupling.title in evaluate(still).resolved.off

@@ -13,10 +13,10 @@ from anakinema.document import model as m
 from anakinema.mechanism.dyads import Dyads, decompose
 from anakinema.mechanism.system import Hold, System
 from anakinema.motion.assemble import close
+from anakinema.motion.branch_path import End, Path
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import follow
-from anakinema.motion.sweep import follow_course, sample, sweep
-from anakinema.motion.trail import End, Path
+from anakinema.motion.sweep import follow_program, sample, sweep
 from tests import mechanisms as build
 from tests.strategies import grashof_free_four_bars
 
@@ -236,21 +236,21 @@ def test_direct_knots_lie_on_the_followed_branch(name: str) -> None:
 
 def test_a_dead_point_is_never_passed_directly() -> None:
     doc = build.driven(build.four_bar(80, 60, 50, 100, 0.5), ("crank_pivot", 0.5, 3.0), count=90)
-    course = follow_course(build.mechanism(doc))
-    leg = course.legs[-1]
+    followed = follow_program(build.mechanism(doc))
+    segment = followed.segments[-1]
     # B reaches farthest from the crank pivot's partner at coupler and rocker in line.
     limit = math.acos((80**2 + 100**2 - (60 + 50) ** 2) / (2 * 80 * 100))
-    assert course.end is End.DEAD_POINT
-    assert 0.5 + leg.last * 2.5 == pytest.approx(limit, abs=1e-9)
-    assert follow_directly(leg.trail.path, course.poses, 0.0) is None
+    assert followed.end is End.DEAD_POINT
+    assert 0.5 + segment.last * 2.5 == pytest.approx(limit, abs=1e-9)
+    assert follow_directly(segment.branch_path.path, followed.poses, 0.0) is None
 
 
 def test_near_a_dead_point_the_equations_take_over_without_a_seam() -> None:
     doc = build.driven(build.four_bar(80, 60, 50, 100, 0.5), ("crank_pivot", 0.5, 3.0), count=90)
-    motion = sample(follow_course(build.mechanism(doc)))
-    trail = motion.legs[-1].trail
-    assert trail.is_regular[0]
-    assert not trail.is_regular[-1]
+    motion = sample(follow_program(build.mechanism(doc)))
+    branch_path = motion.segments[-1].branch_path
+    assert branch_path.is_regular[0]
+    assert not branch_path.is_regular[-1]
     assert motion.samples.residual < 1e-10 * motion.mechanism.size
     theta3 = [build.four_bar_angles(80, 60, 50, 100, t)[0] for t in motion.poses[:-1, 1, 2]]
     assert np.abs(motion.poses[:-1, 2, 2] - np.array(theta3)).max() < 1e-8

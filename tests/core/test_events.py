@@ -11,10 +11,10 @@ import pytest
 from anakinema.analysis.reach import reachable_range
 from anakinema.document import model as m
 from anakinema.errors import AssemblyError
-from anakinema.motion.glimpse import glimpse
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind
+from anakinema.motion.preview import preview
 from anakinema.motion.sweep import assemble
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 
@@ -135,12 +135,12 @@ def test_a_glimpse_is_near_the_exact_motion_of_the_changed_mechanism() -> None:
     earlier = build.motion(doc)
     other = build.driven(build.four_bar(41.5, 120, 80, 100, 1.0), ("crank_pivot", 1.0, 7.0))
     changed = doc.model_copy(update={"parts": other.parts})
-    look = glimpse(build.mechanism(changed), earlier)
+    look = preview(build.mechanism(changed), earlier)
     assert look is not None
     exact = build.motion(changed)
     for progress, poses in zip(look.progress, look.poses, strict=True):
         assert exact.poses_at(np.array([progress]))[0] == pytest.approx(poses, abs=1e-3)
-    assert glimpse(build.mechanism(build.hung_weight(10)), earlier) is None
+    assert preview(build.mechanism(build.hung_weight(10)), earlier) is None
 
 
 @pytest.mark.parametrize("apart", [0.3, 0.03, 0.003])

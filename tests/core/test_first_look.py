@@ -10,7 +10,7 @@ from anakinema.edits.values import SetDimension, SetParameter
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.mechanism.contacts import Facing
-from anakinema.motion.glimpse import touches_again
+from anakinema.motion.preview import touches_again
 from anakinema.resources import demo_path
 from tests import mechanisms as build
 from tests.contacts import disc, ratchet, solid, touch
@@ -93,8 +93,8 @@ def test_what_touched_touches_the_changed_outline(radius: float) -> None:
 
 def test_what_rolls_or_has_other_features_has_no_first_look() -> None:
     before = evaluate(lifted(30.0))
-    (leg, *_) = before.motion.legs
-    touches = leg.trail.path.system.touches
+    (segment, *_) = before.motion.segments
+    touches = segment.branch_path.path.system.touches
     assert touches_again(before.mechanism, before.mechanism, touches) == touches
     rolling = before.mechanism.facings[0].roll(0, before.mechanism.size)
     assert rolling is not None

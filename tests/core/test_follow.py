@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind, Motion
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.strategies import grashof_free_four_bars
@@ -223,7 +223,7 @@ def test_undriven_freedom_that_would_stop_the_play_gives_way() -> None:
     motion = build.motion(mechanism.resolved.document)
     assert len(motion.mobility.undriven) == 1
     assert motion.end is End.COMPLETE
-    assert len(motion.legs) > 1
+    assert len(motion.segments) > 1
     assert motion.samples.residual < 1e-9
     steps = np.linalg.norm(np.diff(motion.poses[:, :, :2], axis=0), axis=2)
     assert steps.max() < 20.0

@@ -70,7 +70,7 @@ def test_the_guide_ends_when_all_is_done() -> None:
         ("link.b", "link_2.b"),
     ):
         document = join(document, first, second).edit.apply(document)
-    freedoms = evaluate(document).course.mobility.freedoms
+    freedoms = evaluate(document).followed.mobility.freedoms
     state = GuideState(document, freedoms)
     assert "Drag the crank" in (next_step(state) or (0, STEPS[0]))[1].words
     edit = drive(drawn(document), "crank_on_base")

@@ -14,8 +14,8 @@ from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.event_wording import event_words, guide_words
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import value_words
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.contacts import disc, slab, solid
 

@@ -1,4 +1,4 @@
-"""Joining by hand: spots, what comes where, loops and their two assemblies, play and doubts."""
+"""Joining by hand: snaps, what comes where, loops and their two assemblies, play and doubts."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.authoring.doubts import doubts
+from anakinema.authoring.diagnostics import diagnostics
 from anakinema.authoring.joining import Proposal, propose
 from anakinema.authoring.rejoining import rejoined
 from anakinema.authoring.scene import Scene, joint_value
-from anakinema.authoring.spots import all_spots, body_spot, spots_at
+from anakinema.authoring.snap_points import all_snaps, placed_snap, snaps_at
 from anakinema.authoring.wishes import Wish, likely_kind
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
@@ -42,7 +42,7 @@ def join(
 ) -> Proposal:
     """Join two ``body.place`` as a user would, at the poses of the document."""
     resolved = resolve(document)
-    ends = [body_spot(resolved, resolved.poses, *text.split(".")) for text in (first, second)]
+    ends = [placed_snap(resolved, resolved.poses, *text.split(".")) for text in (first, second)]
     return propose(resolved, resolved.poses, Wish(ends[0], ends[1], kind, **more))  # type: ignore[arg-type]
 
 
@@ -230,12 +230,12 @@ def test_spots_are_found_by_place_with_their_reason() -> None:
     resolved = resolve(document)
     x, y, angle = resolved.poses[1]
     near = (float(x + 40 * math.cos(angle)), float(y + 40 * math.sin(angle)) + 1.0)
-    found = spots_at(resolved, resolved.poses, *near, reach=3.0)
-    assert [(s.body, s.spot.place.id) for s in found] == [("crank", "b")]
-    assert found[0].spot.words == "b, hole 8.20 mm"
-    several = spots_at(resolved, resolved.poses, 0.0, 0.0, reach=1.0)
-    assert several[0].spot.known
-    assert spots_at(resolved, resolved.poses, 900.0, 900.0, reach=1.0) == ()
+    found = snaps_at(resolved, resolved.poses, *near, reach=3.0)
+    assert [(s.body, s.snap.place.id) for s in found] == [("crank", "b")]
+    assert found[0].snap.words == "b, hole 8.20 mm"
+    several = snaps_at(resolved, resolved.poses, 0.0, 0.0, reach=1.0)
+    assert several[0].snap.known
+    assert snaps_at(resolved, resolved.poses, 900.0, 900.0, reach=1.0) == ()
 
 
 def test_a_spot_that_becomes_a_place_follows_its_part() -> None:
@@ -243,10 +243,10 @@ def test_a_spot_that_becomes_a_place_follows_its_part() -> None:
     resolved = resolve(document)
     edge = next(
         s
-        for s in spots_at(resolved, resolved.poses, 50.0, 25.0, reach=1.0)
-        if s.spot.words == "middle of edge"
+        for s in snaps_at(resolved, resolved.poses, 50.0, 25.0, reach=1.0)
+        if s.snap.words == "middle of edge"
     )
-    ends = [body_spot(resolved, resolved.poses, "crank", "a"), edge]
+    ends = [placed_snap(resolved, resolved.poses, "crank", "a"), edge]
     document = propose(resolved, resolved.poses, Wish(*ends, "revolute")).edit.apply(document)
     base = document.part("base")
     deeper = tuple(
@@ -261,17 +261,17 @@ def test_a_spot_that_becomes_a_place_follows_its_part() -> None:
 def test_doubts_come_with_what_mends_them() -> None:
     document = bench(crank="40 mm", coupler="120 mm", rocker="80 mm")
     free = SetBody("base", "fixed", False).apply(document)
-    kinds = {d.kind: d for d in doubts(resolve(free), None)}
+    kinds = {d.kind: d for d in diagnostics(resolve(free), None)}
     assert kinds["no frame"].fix is not None
     assert kinds["no frame"].fix.apply(free) == document
     assert kinds["not joined"].words == "4 parts not joined yet"
     document, _ = four_bar()
-    assert [d.words for d in doubts(resolve(document), evaluate(document))] == [
+    assert [d.words for d in diagnostics(resolve(document), evaluate(document))] == [
         "1 free motion: crank, coupler and rocker can turn"
     ]
     twin = document.bodies[1].model_copy(update={"id": "crank_2"})
     doubled = document.model_copy(update={"bodies": (*document.bodies, twin)})
-    found = next(d for d in doubts(resolve(doubled), None) if d.kind == "twins")
+    found = next(d for d in diagnostics(resolve(doubled), None) if d.kind == "twins")
     assert found.fix is not None
     assert found.fix.apply(doubled) == document
     tight = document.part("crank").model_copy(
@@ -284,11 +284,11 @@ def test_doubts_come_with_what_mends_them() -> None:
     )
     parts = tuple(tight if p.id == "crank" else p for p in document.parts)
     document = document.model_copy(update={"parts": parts})
-    found = next(d for d in doubts(resolve(document), None) if d.kind == "tight")
+    found = next(d for d in diagnostics(resolve(document), None) if d.kind == "tight")
     assert "8.00 mm in 7.90 mm, less than no play" in found.words
     assert found.fix is not None
     after = resolve(found.fix.apply(document))
-    assert not [d for d in doubts(after, None) if d.kind == "tight"]
+    assert not [d for d in diagnostics(after, None) if d.kind == "tight"]
 
 
 @pytest.mark.parametrize("seed", range(16))
@@ -319,15 +319,15 @@ def test_a_second_loop_does_not_turn_over_the_first(seed: int) -> None:
         document = proposal.edit.apply(document)
     after = resolve(document)
     assert _side_of_coupler(after) * side > 0
-    assert evaluate(document).course.mobility.freedoms == 1
+    assert evaluate(document).followed.mobility.freedoms == 1
 
 
 def _side_of_coupler(resolved: Resolved) -> float:
     """On which side of the line from the crank pin to the rocker pivot the rocker pin lies."""
     places = {}
     for name in ("crank.b", "rocker.a", "rocker.b"):
-        spot = body_spot(resolved, resolved.poses, *name.split("."))
-        places[name] = np.array([spot.x, spot.y])
+        snap = placed_snap(resolved, resolved.poses, *name.split("."))
+        places[name] = np.array([snap.x, snap.y])
     along = places["rocker.a"] - places["crank.b"]
     away = places["rocker.b"] - places["crank.b"]
     return float(along[0] * away[1] - along[1] * away[0])
@@ -343,8 +343,8 @@ def test_a_joint_takes_another_place_or_body_and_keeps_what_belongs_to_it() -> N
     post = base.model_copy(update={"id": "post", "pose": m.Pose(x=12.0), "name": "post"})
     document = document.model_copy(update={"bodies": (*document.bodies, post)})
     resolved = resolve(document)
-    spot = body_spot(resolved, resolved.poses, "post", "b")
-    found = rejoined(resolved, resolved.poses, "rocker_on_base", first=spot)
+    snap = placed_snap(resolved, resolved.poses, "post", "b")
+    found = rejoined(resolved, resolved.poses, "rocker_on_base", first=snap)
     assert found.proposal.is_closed and found.misfits == ()
     after = found.edit.apply(document)
     joint = after.joint("rocker_on_base")
@@ -359,8 +359,8 @@ def test_a_joint_takes_another_place_or_body_and_keeps_what_belongs_to_it() -> N
         update={"bodies": (*document.bodies[:-1], post.model_copy(update={"pose": far}))}
     )
     resolved = resolve(away)
-    spot = body_spot(resolved, resolved.poses, "post", "b")
-    assert not rejoined(resolved, resolved.poses, "rocker_on_base", first=spot).proposal.is_closed
+    snap = placed_snap(resolved, resolved.poses, "post", "b")
+    assert not rejoined(resolved, resolved.poses, "rocker_on_base", first=snap).proposal.is_closed
 
 
 def test_limits_that_no_longer_fit_are_named_when_a_joint_is_flipped() -> None:
@@ -386,16 +386,16 @@ def test_limits_that_no_longer_fit_are_named_when_a_joint_is_flipped() -> None:
 
 @pytest.mark.parametrize("name", demo_names())
 def test_every_spot_of_every_ready_mechanism_can_become_a_place(name: str) -> None:
-    """Plain numbers beside expressions: each spot is told so that it can be read again."""
+    """Plain numbers beside expressions: each snap is told so that it can be read again."""
     resolved = resolve(read_document(demo_path(name)))
-    for spot in all_spots(resolved, resolved.poses):
-        if spot.spot.known:
+    for snap in all_snaps(resolved, resolved.poses):
+        if snap.snap.known:
             continue
-        part = resolved.document.body(spot.body).part
-        marked = AddPlaces(part, (spot.spot.place,)).apply(resolved.source)
-        x, y, angle = resolve(marked).parts[part].places[spot.spot.place.id]
-        assert (x, y) == pytest.approx((spot.spot.x, spot.spot.y), abs=1e-9)
-        assert math.cos(angle - spot.spot.angle) == pytest.approx(1.0)
+        part = resolved.document.body(snap.body).part
+        marked = AddPlaces(part, (snap.snap.place,)).apply(resolved.source)
+        x, y, angle = resolve(marked).parts[part].places[snap.snap.place.id]
+        assert (x, y) == pytest.approx((snap.snap.x, snap.snap.y), abs=1e-9)
+        assert math.cos(angle - snap.snap.angle) == pytest.approx(1.0)
 
 
 @pytest.mark.parametrize(
@@ -425,5 +425,5 @@ def test_two_places_suggest_a_kind_by_what_they_are_not_by_their_words(
         parts=parts, bodies=tuple(m.Body(id=part.id, part=part.id) for part in parts)
     )
     resolved = resolve(document)
-    spots = [body_spot(resolved, resolved.poses, *name.split(".")) for name in (one, other)]
-    assert likely_kind(spots[0], spots[1]) == kind
+    snaps = [placed_snap(resolved, resolved.poses, *name.split(".")) for name in (one, other)]
+    assert likely_kind(snaps[0], snaps[1]) == kind

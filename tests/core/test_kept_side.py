@@ -13,7 +13,7 @@ from anakinema.authoring.placing import placed_at
 from anakinema.authoring.rejoining import rejoined
 from anakinema.authoring.repeating import repeated
 from anakinema.authoring.shifts import stack_shifts
-from anakinema.authoring.spots import all_spots, body_spot
+from anakinema.authoring.snap_points import all_snaps, placed_snap
 from anakinema.authoring.units import made_unit, taken_apart
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model as m
@@ -60,7 +60,7 @@ class Loop:
         """Sine of the angle between coupler and rocker as the mechanism is assembled."""
         evaluation = evaluate(self.document)
         bodies = evaluation.document.bodies
-        poses = evaluation.course.poses
+        poses = evaluation.followed.poses
         places = {}
         for name in ("coupler", "rocker"):
             k = next(i for i, b in enumerate(bodies) if b.id.endswith(name))
@@ -68,7 +68,7 @@ class Loop:
         return math.sin(places["rocker"] - places["coupler"])
 
     def add_a_dyad(self) -> str | None:
-        """Two more links between spots of what is there: another loop is closed."""
+        """Two more links between snaps of what is there: another loop is closed."""
         for _ in range(2):
             resolved = self.resolved()
             self.document = placed_at(self.document, "shelf:link", 160.0, 120.0)[0].apply(
@@ -87,15 +87,15 @@ class Loop:
     def _pin(self, body: str, place: str, to: str | None) -> bool:
         resolved = self.resolved()
         own = {self.document.bodies[-1].id, self.document.bodies[-2].id} if to is None else {body}
-        spots = [
-            x for x in all_spots(resolved, resolved.poses) if x.spot.rank < 2 and x.body not in own
+        snaps = [
+            x for x in all_snaps(resolved, resolved.poses) if x.snap.rank < 2 and x.body not in own
         ]
         target = (
-            body_spot(resolved, resolved.poses, *to.split("."))
+            placed_snap(resolved, resolved.poses, *to.split("."))
             if to is not None
-            else spots[int(self.random.integers(len(spots)))]
+            else snaps[int(self.random.integers(len(snaps)))]
         )
-        wish = Wish(body_spot(resolved, resolved.poses, body, place), target, "revolute")
+        wish = Wish(placed_snap(resolved, resolved.poses, body, place), target, "revolute")
         found = propose(resolved, resolved.poses, wish)
         if not found.is_closed:
             return False
@@ -157,8 +157,8 @@ class Loop:
         )
         marked = part_edits.AddPlaces("base", (place,)).apply(self.document)
         resolved = resolve(marked)
-        spot = body_spot(resolved, resolved.poses, "base", place.id)
-        found = rejoined(resolved, resolved.poses, joint.id, first=spot)
+        snap = placed_snap(resolved, resolved.poses, "base", place.id)
+        found = rejoined(resolved, resolved.poses, joint.id, first=snap)
         if not found.proposal.is_closed:
             return None
         self.document = found.edit.apply(marked)

@@ -20,7 +20,7 @@ from anakinema.authoring.relating import (
     ways,
 )
 from anakinema.document import model as m
-from anakinema.document.keeping import Slot
+from anakinema.document.relations import Slot
 from anakinema.document.resolve import resolve
 from anakinema.edits import outline as o
 from anakinema.edits.parts import ReplacePart

@@ -8,7 +8,13 @@ import numpy as np
 import pytest
 
 from anakinema.authoring.repeat_wishes import unit_again
-from anakinema.authoring.repeating import chained, connections, fitting_spots, onto_shifts, repeated
+from anakinema.authoring.repeating import (
+    chained,
+    fitting_snaps,
+    joints_outward,
+    onto_shifts,
+    repeated,
+)
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.shifts import mirror_about, ring_shifts, row_shifts, stack_shifts
 from anakinema.authoring.units import made_unit, taken_apart
@@ -56,7 +62,7 @@ def test_a_copy_along_the_stack_finds_the_same_places_and_doubles_the_arm() -> N
     document = found.edit.apply(document)
     after = closed(document)
     assert after.heights[-1] == pytest.approx(after.heights[2] + 20.0)
-    mobility = evaluate(document).course.mobility
+    mobility = evaluate(document).followed.mobility
     assert (mobility.freedoms, mobility.repeated) == (1, 1)
 
 
@@ -156,7 +162,7 @@ def test_a_chain_of_forty_links_hangs_together() -> None:
     document = found.edit.apply(document)
     after = closed(document)
     assert len(after.document.bodies) == 41
-    mobility = evaluate(document).course.mobility
+    mobility = evaluate(document).followed.mobility
     assert (mobility.freedoms, mobility.repeated) == (40, 0)
     turns = np.diff(after.poses[1:, 2])
     assert turns == pytest.approx(np.full(39, turns[0]), abs=1e-9)
@@ -172,7 +178,7 @@ def test_a_unit_moves_inside_and_follows_its_definition() -> None:
     assert [b.id for b in after.document.bodies] == ["base", "link", "half__link_2"]
     assert after.poses == pytest.approx(resolved.poses)
     assert after.heights == pytest.approx(resolved.heights)
-    assert evaluate(document).course.mobility.freedoms == 2
+    assert evaluate(document).followed.mobility.freedoms == 2
     with pytest.raises(ValueOutOfRangeError, match="hangs on its equal"):
         chained(after, after.poses, (f"{use}__link_2",), 4)
     again = unit_again(Scene(after, after.poses), use, 60.0, 0.0)
@@ -184,7 +190,7 @@ def test_a_unit_moves_inside_and_follows_its_definition() -> None:
     document = chain.edit.apply(document)
     after = closed(document)
     assert len(after.document.bodies) == 41
-    assert evaluate(document).course.mobility.freedoms == 40
+    assert evaluate(document).followed.mobility.freedoms == 40
     gone = Remove(Going(bodies=frozenset((second,)))).apply(document)
     assert len(resolve(gone).document.bodies) == 40
 
@@ -217,7 +223,7 @@ def test_taking_a_unit_apart_gives_back_what_moves_the_same() -> None:
     assert sorted(map(tuple, np.round(after.poses, 6))) == sorted(
         map(tuple, np.round(before.poses, 6))
     )
-    assert evaluate(plain).course.mobility.freedoms == 1
+    assert evaluate(plain).followed.mobility.freedoms == 1
 
 
 def test_units_in_units_and_faulty_ones() -> None:
@@ -250,7 +256,7 @@ def test_what_is_switched_off_takes_no_part() -> None:
     document = document.model_copy(update={"bodies": bodies})
     evaluation = evaluate(document)
     assert [b.id for b in evaluation.document.bodies] == ["base", "crank", "rocker"]
-    assert evaluation.course.mobility.freedoms == 2
+    assert evaluation.followed.mobility.freedoms == 2
     assert evaluation.resolved.off == ("coupler",)
     assert any(
         f.id == "built_in.off" and f.reason == "coupler" for f in evaluation.verdict.findings
@@ -276,7 +282,7 @@ def test_units_are_made_of_units_and_taken_apart_a_level_at_a_time() -> None:
         f"{outer}__{inner}__rocker",
     }
     assert [u.id for u in nested.uses] == [outer]
-    assert evaluate(nested).course.mobility.freedoms == 1
+    assert evaluate(nested).followed.mobility.freedoms == 1
     assert sorted(map(tuple, np.round(resolved.poses, 6))) == sorted(
         map(tuple, np.round(before.poses, 6))
     )
@@ -333,15 +339,15 @@ def test_a_part_comes_again_onto_chosen_holes_with_chosen_joints() -> None:
     place = pin.places[0].id
     document = join(document, f"pin.{place}", f"plate.{hole}").edit.apply(document)
     resolved = resolve(document)
-    (joint,) = connections(resolved, ("pin",))
-    offered = fitting_spots(resolved, resolved.poses, ("pin",), joint.id)
+    (joint,) = joints_outward(resolved, ("pin",))
+    offered = fitting_snaps(resolved, resolved.poses, ("pin",), joint.id)
     holes = {(s.x, s.y) for s in offered}
     assert len(holes) == 3 and all(abs(x) == abs(y) == 50 for x, y in holes)
     shifts = onto_shifts(resolved, resolved.poses, ("pin",), joint.id, offered[:2])
     found = repeated(resolved, resolved.poses, ("pin",), shifts)
     after = closed(found.edit.apply(document))
     assert found.open == () and len(after.document.joints) == 3
-    assert evaluate(after.source).course.mobility.freedoms == 3
+    assert evaluate(after.source).followed.mobility.freedoms == 3
     loose = repeated(resolved, resolved.poses, ("pin",), shifts, without={joint.id})
     assert len(resolve(loose.edit.apply(document)).document.joints) == 1
 

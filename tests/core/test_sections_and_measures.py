@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.authoring.measuring import at_spot, between_spots, gap_between
+from anakinema.authoring.measuring import at_snap, between_snaps, gap_between
 from anakinema.authoring.section import faces, lifted, section, section_through
-from anakinema.authoring.spots import body_spot
+from anakinema.authoring.snap_points import placed_snap
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.structure import SetJoint
@@ -86,17 +86,17 @@ def test_faces_and_the_joints_a_cut_is_laid_through() -> None:
 def test_readings_between_places_say_distance_shares_and_angle() -> None:
     document, _ = four_bar()
     resolved = resolve(document)
-    one = body_spot(resolved, resolved.poses, "base", "a")
-    two = body_spot(resolved, resolved.poses, "base", "b")
-    rows = dict(between_spots(resolved, one, two).rows)
+    one = placed_snap(resolved, resolved.poses, "base", "a")
+    two = placed_snap(resolved, resolved.poses, "base", "b")
+    rows = dict(between_snaps(resolved, one, two).rows)
     assert rows["Distance"] == "100.00 mm"
     assert (rows["in x"], rows["in y"]) == ("100.00 mm", "0.00 mm")
     assert rows["Angle of the line"] == "0.0°"
-    crank = body_spot(resolved, resolved.poses, "crank", "a")
-    turned = dict(between_spots(resolved, one, crank).rows)["Angle between directions"]
+    crank = placed_snap(resolved, resolved.poses, "crank", "a")
+    turned = dict(between_snaps(resolved, one, crank).rows)["Angle between directions"]
     angle = math.degrees(float(resolved.poses[1, 2])) % 360
     assert float(turned.rstrip("°")) == pytest.approx(min(angle, 360 - angle), abs=0.06)
-    assert dict(at_spot(resolved, one).rows)["Place"].startswith("a, round 8.00 mm")
+    assert dict(at_snap(resolved, one).rows)["Place"].startswith("a, round 8.00 mm")
 
 
 def test_the_gap_of_two_bodies_counts_shared_heights_or_says_it_does_not() -> None:

@@ -25,7 +25,7 @@ def test_any_pose_of_a_demo_can_be_its_start(name: str) -> None:
     row = len(before.motion.poses) // 3
     after = kept(before, row)
     # An angle may come back a full turn away; where things stand is the same.
-    away = after.course.poses - before.motion.poses[row]
+    away = after.followed.poses - before.motion.poses[row]
     assert np.abs(away[:, :2]).max() < 1e-5
     assert np.abs(np.sin(away[:, 2] / 2)).max() < 1e-7
     assert after.motion.end is before.motion.end

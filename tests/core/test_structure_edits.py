@@ -224,11 +224,11 @@ def test_joints_hang_on_what_is_at_the_same_place() -> None:
     document = document.model_copy(update={"bodies": (*document.bodies, twin)})
     resolved = resolve(document)
     offers = hangers(resolved, resolved.poses, frozenset(("coupler",)))
-    hung = {joint: spots[0] for joint, spots in offers.items()}
-    assert {spot.body for spot in hung.values()} == {"twin"}
+    hung = {joint: snaps[0] for joint, snaps in offers.items()}
+    assert {snap.body for snap in hung.values()} == {"twin"}
     after = removed(resolved, frozenset(("coupler",)), hung).apply(document)
     assert len(after.joints) == 4
-    assert evaluate(after).course.mobility.freedoms == 1
+    assert evaluate(after).followed.mobility.freedoms == 1
 
 
 def test_what_comes_back_to_a_stack_since_changed_gives_up_its_rise() -> None:
@@ -248,8 +248,8 @@ def test_one_piece_holds_as_it_stands() -> None:
     resolved = resolve(document)
     piece = one_piece(resolved, resolved.poses, ("crank", "coupler")).apply(document)
     after = evaluate(piece)
-    assert after.course.mobility.freedoms == 0
-    assert after.course.poses == pytest.approx(resolved.poses, abs=1e-7)
+    assert after.followed.mobility.freedoms == 0
+    assert after.followed.poses == pytest.approx(resolved.poses, abs=1e-7)
     with pytest.raises(ValueOutOfRangeError, match="two bodies"):
         one_piece(resolved, resolved.poses, ("crank",))
 

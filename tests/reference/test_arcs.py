@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 from anakinema.document import model as m
 from anakinema.errors import ValueOutOfRangeError
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 

@@ -9,8 +9,8 @@ import pytest
 
 from anakinema.document import model as m
 from anakinema.errors import AnakinemaError
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import Motion
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 FULL_TURN = 2 * math.pi

@@ -10,8 +10,8 @@ import pytest
 
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.event_wording import event_words
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind, Motion
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.rods import (

@@ -15,8 +15,8 @@ from anakinema.geometry.contour import Contour, path
 from anakinema.geometry.distance import Question, distances
 from anakinema.geometry.features import Pairs, features_of
 from anakinema.geometry.region import Region
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import Event, EventKind, Motion
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.contacts import disc, ratchet, slab, solid, touch

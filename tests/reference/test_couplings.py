@@ -11,8 +11,8 @@ from anakinema.document import model as m
 from anakinema.edits.joints import ReverseJoint
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.mechanism.system import Hold, System
+from anakinema.motion.branch_path import End
 from anakinema.motion.drag import Drag
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.reference.values import reference
 

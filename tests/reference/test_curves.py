@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from anakinema.document.model import Curve, Document, Vertex
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind, Motion
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 WAVE = 12.0

@@ -10,8 +10,8 @@ import pytest
 from anakinema.document import model as m
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind, Motion
-from anakinema.motion.trail import End
 from anakinema.parts.shelf import recipe
 from tests import mechanisms as build
 from tests.contacts import disc, slab, solid, touch

@@ -9,7 +9,7 @@ import pytest
 
 from anakinema.authoring.looping import loop_round
 from anakinema.authoring.rejoining import rejoined
-from anakinema.authoring.spots import body_spot
+from anakinema.authoring.snap_points import placed_snap
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.joints import ReverseJoint
@@ -18,8 +18,8 @@ from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
 from anakinema.mechanism.loops import drawn_length, loop_runs
 from anakinema.mechanism.system import System
+from anakinema.motion.branch_path import End
 from anakinema.motion.drag import Drag
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.contacts import disc, solid
 
@@ -242,8 +242,8 @@ def test_a_wheel_moved_elsewhere_takes_its_belt_along(to: str) -> None:
     doc = doc.model_copy(update={"joints": doc.joints[:2]})
     doc = looped(doc, ("j0", 60.0, False), ("j1", 30.0, False))
     resolved = resolve(doc)
-    spot = body_spot(resolved, resolved.poses, *(("w2", "o") if to == "w2" else ("base", "p2")))
-    side = {"second" if to == "w2" else "first": spot}
+    snap = placed_snap(resolved, resolved.poses, *(("w2", "o") if to == "w2" else ("base", "p2")))
+    side = {"second" if to == "w2" else "first": snap}
     after = rejoined(resolved, resolved.poses, "j1", **side).edit.apply(doc)
     motion = build.motion(build.driven(after, ("j0", 0.0, TURN), count=24))
     wheel = 3 if to == "w2" else 2

@@ -13,9 +13,9 @@ from anakinema.geometry.region import Region
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.mechanism.system import System
 from anakinema.motion.assemble import close
+from anakinema.motion.branch_path import End
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind, Motion
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 from tests.reference.values import MOBILITY_SOURCE, VALUES, reference
 

@@ -12,8 +12,8 @@ from anakinema.document.resolve import resolve
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import EventKind
-from anakinema.motion.trail import End
 from tests import mechanisms as build
 
 WIDTH = 8.0

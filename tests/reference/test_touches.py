@@ -15,9 +15,9 @@ from anakinema.analysis.overrun import pressed
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
 from anakinema.geometry.poses import relative_poses
+from anakinema.motion.branch_path import End
 from anakinema.motion.closing import Spread, closing, nearing
 from anakinema.motion.motion import Event, EventKind, Motion
-from anakinema.motion.trail import End
 from anakinema.motion.windows import contact_windows
 from tests import mechanisms as build
 from tests import touches, yielders

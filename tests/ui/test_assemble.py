@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.authoring import all_spots
+from anakinema.authoring import all_snaps
 from anakinema.files.native import read_document
 from anakinema.ui.deleting import DeleteDialog
 from anakinema.ui.fields import QuantityField
@@ -127,8 +127,8 @@ class Hand:
         self.wait_for_join()
 
     def point(self, place: str) -> tuple[float, float]:
-        spots = all_spots(self.bench.scene.resolved, self.bench.shown_poses())
-        found = [(s.x, s.y) for s in spots if f"{s.body}.{s.spot.place.id}" == place]
+        snaps = all_snaps(self.bench.scene.resolved, self.bench.shown_poses())
+        found = [(s.x, s.y) for s in snaps if f"{s.body}.{s.snap.place.id}" == place]
         assert found, place
         return found[0]
 
@@ -165,11 +165,11 @@ class Hand:
         stage, body = self.window.stage, place.split(".")[0]
         self.qtbot.mouseMove(stage, self.pixel(*self.point(place)))
         for _ in range(12):
-            spot = stage.tool.spot
-            if spot is not None and f"{spot.body}.{spot.spot.place.id}" == place:
+            snap = stage.tool.snap
+            if snap is not None and f"{snap.body}.{snap.snap.place.id}" == place:
                 break
             self.qtbot.keyClick(stage, Qt.Key.Key_Tab)
-        assert spot is not None and spot.body == body, (place, spot)
+        assert snap is not None and snap.body == body, (place, snap)
         self.qtbot.mouseClick(stage, LEFT, pos=self.pixel(*self.point(place)))
 
 
@@ -500,7 +500,7 @@ def test_a_parallel_gripper_with_its_mirrored_side_and_doubled_arms(hand: Hand) 
     hand.bench.select(type(hand.bench.selection)("joint", "link_on_plate"))
     hand.press_button("joint_drive")
     evaluation = hand.bench.evaluation
-    assert evaluation.course.mobility.freedoms == 2  # each side swings by itself
+    assert evaluation.followed.mobility.freedoms == 2  # each side swings by itself
     poses = poses_of(hand)
     # Equal arms carry the jaw parallel; the doubled arm goes with the first.
     assert poses["link_3"][:, 2] == pytest.approx(poses["link_3"][0, 2], abs=1e-7)
@@ -540,7 +540,7 @@ def test_a_scissor_of_three_stages_from_one_unit(hand: Hand) -> None:
     document = hand.bench.session.document
     assert len(document.uses) == 3
     assert len({use.unit for use in document.uses}) == 1
-    mobility = hand.bench.evaluation.course.mobility
+    mobility = hand.bench.evaluation.followed.mobility
     assert mobility.freedoms == 1
     hand.bench.select(type(hand.bench.selection)("joint", "unit_long_link_on_base"))
     hand.press_button("joint_drive")
@@ -573,7 +573,7 @@ def test_a_chain_of_forty_links_from_one_unit(hand: Hand) -> None:
     repeat(hand, "as a chain", count="39")
     document = hand.bench.session.document
     assert len(document.uses) == 40
-    assert hand.bench.evaluation.course.mobility.freedoms == 40
+    assert hand.bench.evaluation.followed.mobility.freedoms == 40
     hand.key(Qt.Key.Key_F)
     last = document.uses[-1].id
     x, y = hand.point(f"{last}__link.b")
@@ -653,7 +653,7 @@ def test_a_skeleton_moves_and_keeps_its_joints_when_dressed(hand: Hand) -> None:
     document = hand.bench.session.document
     assert [len(document.bodies), len(document.joints)] == [4, 4]
     hand.press_button("doubt_0_fix")
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
     before = hand.bench.shown_poses().copy()
     joints = [j.id for j in document.joints]
     for body, dress in (("stick", "base"), ("stick_2", "crank"), ("stick_3", "link")):
@@ -663,7 +663,7 @@ def test_a_skeleton_moves_and_keeps_its_joints_when_dressed(hand: Hand) -> None:
     document = hand.bench.session.document
     assert [j.id for j in document.joints] == joints
     assert hand.bench.shown_poses() == pytest.approx(before, abs=1e-7)
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
     assert document.part(document.body("stick_2").part).slabs
     length = math.dist(corners[0], corners[1])
     place = hand.bench.scene.resolved.parts[document.body("stick_2").part].places["pin"]
@@ -809,7 +809,7 @@ def test_a_joint_of_a_deleted_body_hangs_on_another_at_the_same_place(hand: Hand
     assert "crank" not in {b.id for b in document.bodies}
     assert document.joint(driver).second.body == "crank_2"
     assert document.program.drivers[0].joint == driver
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
 
 
 def test_one_piece_units_and_showing_only_some(hand: Hand) -> None:
@@ -819,7 +819,7 @@ def test_one_piece_units_and_showing_only_some(hand: Hand) -> None:
     assert hand.bench.hidden == {"base", "link_2"}
     hand.press_button("several_one")
     assert hand.bench.session.document.joints[-1].kind == "rigid"
-    assert hand.bench.evaluation.course.mobility.freedoms == 0
+    assert hand.bench.evaluation.followed.mobility.freedoms == 0
     hand.key(Qt.Key.Key_Z, CONTROL)
     hand.key(Qt.Key.Key_H, CONTROL | SHIFT)
     assert not hand.bench.hidden

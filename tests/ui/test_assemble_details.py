@@ -167,7 +167,7 @@ def test_a_body_and_a_joint_are_switched_off_for_the_moment(hand: Hand) -> None:
     assert hand.bench.selection.kind == "joint"
     hand.qtbot.mouseClick(hand.child(QCheckBox, "joint_off"), LEFT, pos=QPoint(8, 8))
     hand.settled(hand.window)
-    assert hand.bench.evaluation.course.mobility.freedoms == 3
+    assert hand.bench.evaluation.followed.mobility.freedoms == 3
 
 
 def test_the_join_panel_turns_offsets_stacks_and_says_how_far_apart(hand: Hand) -> None:
@@ -312,7 +312,7 @@ def test_units_are_named_taken_apart_and_keep_limits_of_their_own(hand: Hand) ->
     hand.retype("limit_greatest", "200 deg")
     (use,) = hand.bench.session.document.uses
     assert use.settings[0].limits.greatest == "200 deg"
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
     poses = hand.bench.scene.poses.copy()
     hand.press_button("joint_use")
     hand.press_button("use_apart")
@@ -437,8 +437,8 @@ def test_a_spot_under_the_pointer_goes_with_its_body(hand: Hand) -> None:
     hand.key(Qt.Key.Key_J)
     hand.qtbot.mouseMove(stage, hand.pixel(0, -20))
     hand.qtbot.mouseMove(stage, hand.pixel(*hand.point("link.b")))
-    assert stage.tool.spot is not None and stage.tool.spot.body == "link"
+    assert stage.tool.snap is not None and stage.tool.snap.body == "link"
     hand.bench.do(Remove(Going(bodies=frozenset(("link",)))))
     hand.settled(hand.window)
-    assert stage.tool.spot is None
+    assert stage.tool.snap is None
     assert not stage.grab().isNull()

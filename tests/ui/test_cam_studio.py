@@ -40,7 +40,7 @@ def lift(hand: Hand) -> np.ndarray:
     return np.asarray(values - values[0])
 
 
-def doubts(hand: Hand) -> str:
+def diagnostics(hand: Hand) -> str:
     return hand.child(QLabel, "cam_doubts").text()
 
 
@@ -72,18 +72,18 @@ def test_what_the_roller_cannot_follow_is_told_and_nothing_is_lost(hand: Hand) -
     hand.press_button("cam_make")
     before = hand.bench.session.document
     hand.retype("segment_0_turn", "20 deg")
-    assert "cover 260°" in doubts(hand)
+    assert "cover 260°" in diagnostics(hand)
     hand.retype("segment_1_turn", "160 deg")
     hand.retype("dimension_cam_base", "6 mm")
     hand.retype("dimension_cam_roller", "14 mm")
-    assert "undercut" in doubts(hand)
-    assert "below" in doubts(hand)
+    assert "undercut" in diagnostics(hand)
+    assert "below" in diagnostics(hand)
     assert "undercut" in hand.bench.trouble.what
     for _ in range(4):
         hand.qtbot.keyClick(hand.window.studio.canvas, Qt.Key.Key_Z, CONTROL)
         hand.settled(hand.window)
     assert hand.bench.session.document == before
-    assert "undercut" not in doubts(hand)
+    assert "undercut" not in diagnostics(hand)
 
 
 def test_smallest_base_is_found_and_set(hand: Hand) -> None:
@@ -220,4 +220,4 @@ def test_a_groove_holds_its_roller_with_the_play_it_is_given(hand: Hand, moves: 
     # Its outer wall is that much wider than the roller; the profile itself it rolls on.
     assert found.gap.most == pytest.approx(0.2, abs=2e-3)
     assert np.ptp(lift(hand)) == pytest.approx(12.0 if moves == "slides" else math.radians(15))
-    assert "hold the follower down" not in doubts(hand)
+    assert "hold the follower down" not in diagnostics(hand)

@@ -48,7 +48,7 @@ def test_two_wheels_are_coupled_by_keyboard_and_uncoupled(hand: Hand, tmp_path: 
     hand.qtbot.keyClick(make, Qt.Key.Key_Space)
     hand.settled(hand.window)
     assert turned(hand)[2] == pytest.approx(-math.pi, abs=1e-8)
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
 
     path = tmp_path / "coupled.anakinema"
     assert hand.bench.save(path)

@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
-from anakinema.authoring import all_spots, outline_keys
+from anakinema.authoring import all_snaps, outline_keys
 from anakinema.authoring.reshaping import elements_of
 from anakinema.document import model as m
 from anakinema.files.native import read_document
@@ -334,8 +334,8 @@ def test_a_place_is_marked_midway_and_off_an_edge_and_joined_to(hand: Hand) -> N
 
 
 def hand_words(hand: Hand, body: str, place: str) -> str:
-    spots = all_spots(hand.bench.scene.resolved, hand.bench.shown_poses())
-    return next(s.spot.words for s in spots if (s.body, s.spot.place.id) == (body, place))
+    snaps = all_snaps(hand.bench.scene.resolved, hand.bench.shown_poses())
+    return next(s.snap.words for s in snaps if (s.body, s.snap.place.id) == (body, place))
 
 
 @pytest.fixture

@@ -45,7 +45,7 @@ def test_units_are_nested_set_from_outside_and_driven(hand: Hand) -> None:
     assert [use.id for use in document.uses] == ["unit_2"]
     assert len(document.subassemblies) == 2
     assert [d.joint for d in document.program.drivers] == ["crank_on_base"]
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
     inner = next(
         j.id for j in hand.bench.evaluation.document.joints if j.id.startswith("unit_2__unit__")
     )
@@ -62,7 +62,7 @@ def test_units_are_nested_set_from_outside_and_driven(hand: Hand) -> None:
     hand.press_button("use_apart")
     document = hand.bench.session.document
     assert [use.unit for use in document.uses] == ["unit"]
-    assert hand.bench.evaluation.course.mobility.freedoms == 1
+    assert hand.bench.evaluation.followed.mobility.freedoms == 1
     assert document.program.stages == program.stages
 
 
@@ -98,7 +98,7 @@ def test_a_unit_is_taken_from_another_document_and_brought_up_to_date(
     hand.qtbot.mouseClick(dialog.findChild(QPushButton, "take_it"), LEFT)
     hand.settled(hand.window)
     assert [u.unit for u in hand.bench.session.document.uses] == ["arm_pair"]
-    assert hand.bench.evaluation.course.mobility.freedoms == 4
+    assert hand.bench.evaluation.followed.mobility.freedoms == 4
     longer = lender()
     parts = tuple(
         p.model_copy(
@@ -169,23 +169,23 @@ def test_a_joint_goes_to_another_body_and_keeps_its_limits(hand: Hand) -> None:
     hand.retype("limit_greatest", "175 deg")
     before = hand.bench.session.document
     old = before.joint("link_2_on_base")
-    choose_spot(hand, "joint_first", "base 2", "b")
+    choose_snap(hand, "joint_first", "base 2", "b")
     after = hand.bench.session.document
     joint = after.joint("link_2_on_base")
     assert (joint.first.body, joint.first.place) == ("base_2", "b")
     assert joint.limits == old.limits and after.program == before.program
-    assert hand.bench.evaluation.course.mobility.freedoms >= 1
+    assert hand.bench.evaluation.followed.mobility.freedoms >= 1
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document == before
 
 
-def choose_spot(hand: Hand, name: str, body: str, place: str) -> None:
-    """Choose a spot of a body in a list by keyboard."""
+def choose_snap(hand: Hand, name: str, body: str, place: str) -> None:
+    """Choose a snap of a body in a list by keyboard."""
     box = hand.child(QComboBox, name)
     wanted = next(
         k
         for k in range(box.count())
-        if box.itemText(k).startswith(f"{body}: ") and box.itemData(k).spot.place.id == place
+        if box.itemText(k).startswith(f"{body}: ") and box.itemData(k).snap.place.id == place
     )
     box.setFocus()
     box.setCurrentIndex(wanted - 1 if wanted else 1)

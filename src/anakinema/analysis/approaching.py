@@ -11,11 +11,11 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances
 from anakinema.geometry.poses import relative_poses
 from anakinema.geometry.region import Region
-from anakinema.mechanism.comparisons import Comparison
+from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import States
 
 
-def question(item: Comparison, poses: Floats) -> Question:
+def question(item: SlabPair, poses: Floats) -> Question:
     """A comparison at poses (N, B, 3)."""
     relative = relative_poses(poses[:, item.first_body], poses[:, item.second_body])
     return Question(
@@ -23,7 +23,7 @@ def question(item: Comparison, poses: Floats) -> Question:
     )
 
 
-def measured(item: Comparison, poses: Floats) -> Distances:
+def measured(item: SlabPair, poses: Floats) -> Distances:
     """Distances of a comparison at poses (N, B, 3)."""
     return distances([question(item, poses)])[0]
 
@@ -38,7 +38,7 @@ class _Approach:
     over the whole stretch, NaN where unbounded.
     """
 
-    item: Comparison
+    item: SlabPair
     circles: Floats
     apart: Floats
     loose: Floats
@@ -87,7 +87,7 @@ def facing_directions(found: Distances) -> Floats:
     return np.asarray(between / length[:, None])
 
 
-def approaches(items: list[Comparison], states: States, reach: Floats) -> list[_Approach]:
+def approaches(items: list[SlabPair], states: States, reach: Floats) -> list[_Approach]:
     """How near and fast the slabs of comparisons can come within ``reach`` (N,) of each state.
 
     The speed of any point of a slab is at most that of the slab's centre plus spin times

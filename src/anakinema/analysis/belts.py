@@ -21,17 +21,17 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, segment_distances
 from anakinema.geometry.poses import seen_from, transform
 from anakinema.geometry.wraps import FLATTENED, arc_distances, fine_polygon
+from anakinema.mechanism.belt_pairs import BeltPair
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.loops import Lay, lay
-from anakinema.mechanism.passages import Passage
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted
 
 
 def run_gap(
     motion: Motion,
-    passages: Sequence[Passage],
+    belt_pairs: Sequence[BeltPair],
     *,
     threshold: float | None = None,
     tolerance: float = TOLERANCE,
@@ -42,26 +42,32 @@ def run_gap(
     From the surface of the belt, which has no thickness unless told. ``exact`` False looks at the
     samples only. ``threshold`` mm: also locate the stretches below it.
     """
-    if not passages:
+    if not belt_pairs:
         return None
-    return _Search(motion, passages, threshold, tolerance).found(exact)
+    return _Search(motion, belt_pairs, threshold, tolerance).found(exact)
 
 
-def run_distances(motion: Motion, passages: Sequence[Passage], poses: Floats) -> Floats:
+def run_distances(motion: Motion, belt_pairs: Sequence[BeltPair], poses: Floats) -> Floats:
     """(N,) mm, smallest gap of runs of one loop at each of the poses (N, B, 3)."""
-    laid = lay(motion.mechanism.loops[passages[0].loop], poses)
-    found = [_distances(passage, laid, poses).distance - passage.half for passage in passages]
+    laid = lay(motion.mechanism.loops[belt_pairs[0].loop], poses)
+    found = [
+        _distances(belt_pair, laid, poses).distance - belt_pair.half for belt_pair in belt_pairs
+    ]
     return np.asarray(np.min(found, axis=0))
 
 
 class _Search:
     def __init__(
-        self, motion: Motion, passages: Sequence[Passage], threshold: float | None, tolerance: float
+        self,
+        motion: Motion,
+        belt_pairs: Sequence[BeltPair],
+        threshold: float | None,
+        tolerance: float,
     ) -> None:
-        self.motion, self.passages = motion, passages
+        self.motion, self.belt_pairs = motion, belt_pairs
         self.threshold, self.goal = threshold, Goal(tolerance, threshold)
-        self.runs = motion.mechanism.loops[passages[0].loop]
-        self.best, self.best_at = np.inf, (passages[0], float(motion.progress[0]))
+        self.runs = motion.mechanism.loops[belt_pairs[0].loop]
+        self.best, self.best_at = np.inf, (belt_pairs[0], float(motion.progress[0]))
         self.seen: list[tuple[Floats, Floats]] = []
         self.evaluations = 0
 
@@ -79,11 +85,11 @@ class _Search:
                 (float(motion.progress[0]), motion.last),
                 self.measured,
             )
-        passage, progress = self.best_at
+        belt_pair, progress = self.best_at
         at = motion.at(np.array([progress])).poses
-        near = _distances(passage, lay(self.runs, at), at)
+        near = _distances(belt_pair, lay(self.runs, at), at)
         one, two = (
-            transform(point, at[:, passage.body])[0, 0]
+            transform(point, at[:, belt_pair.body])[0, 0]
             for point in (near.first_point, near.second_point)
         )
         below: list[Span] = []
@@ -91,8 +97,8 @@ class _Search:
             seen = [np.concatenate(each) for each in zip(*self.seen, strict=True)]
             below = spans_below(seen[0], seen[1], self.threshold, self.again)
         return Gap(
-            passage.wheel,
-            passage.body,
+            belt_pair.wheel,
+            belt_pair.body,
             self.best if self.best <= 0.0 else min(least, self.best),
             self.best,
             progress,
@@ -101,12 +107,12 @@ class _Search:
             tuple(below),
             joined_spans(sampled),
             self.evaluations,
-            loop=passage.loop,
+            loop=belt_pair.loop,
         )
 
     def again(self, progress: Floats) -> Floats:
         """(N,) mm, the gap at any progress (N,)."""
-        return run_distances(self.motion, self.passages, self.motion.poses_at(progress))
+        return run_distances(self.motion, self.belt_pairs, self.motion.poses_at(progress))
 
     def look(self, states: States, half: Floats, exact: bool) -> tuple[Floats, Floats]:
         """(N,) mm each: gap at some states, and what it stays above within ``half`` (N,) of each.
@@ -117,23 +123,23 @@ class _Search:
         laid = lay(self.runs, states.poses)
         count = len(states.progress)
         distance, low = np.full(count, np.inf), np.full(count, np.inf)
-        for passage in self.passages:
+        for belt_pair in self.belt_pairs:
             still_wanted()
-            path = _end_speed(passage, states, half) * half if exact else np.zeros(count)
-            bound = _circle_distances(passage, laid, states.poses) - path
+            path = _end_speed(belt_pair, states, half) * half if exact else np.zeros(count)
+            bound = _circle_distances(belt_pair, laid, states.poses) - path
             wanted = self.best if self.threshold is None else max(self.best, self.threshold)
             rows = np.flatnonzero(~(bound >= wanted))
             if len(rows):
-                near = _distances(passage, laid.taken(rows), states.poses[rows])
-                gap = near.distance - passage.half
-                off = FLATTENED if passage.before is not None else 0.0
+                near = _distances(belt_pair, laid.taken(rows), states.poses[rows])
+                gap = near.distance - belt_pair.half
+                off = FLATTENED if belt_pair.before is not None else 0.0
                 bound[rows] = gap - path[rows] - off
                 distance[rows] = np.minimum(distance[rows], gap)
                 k = int(np.argmin(gap))
                 self.evaluations += len(rows)
                 if gap[k] < self.best:
                     self.best = float(gap[k])
-                    self.best_at = passage, float(states.progress[rows[k]])
+                    self.best_at = belt_pair, float(states.progress[rows[k]])
             low = np.minimum(low, bound)
         self.seen.append((states.progress, distance))
         return distance, low
@@ -143,22 +149,22 @@ class _Search:
         return Cells(progress, half, *self.look(self.motion.at(progress, half), half, True))
 
 
-def _distances(passage: Passage, laid: Lay, poses: Floats) -> Distances:
+def _distances(belt_pair: BeltPair, laid: Lay, poses: Floats) -> Distances:
     """From the middle of the run, or of what lies on the wheel, in the frame of the body passed."""
-    if passage.before is not None:
-        return _from_wrap(passage, laid, poses)
-    seen = seen_from(poses[:, passage.body], laid.ends[:, passage.run])
-    return segment_distances(passage.slab.region, seen)
+    if belt_pair.before is not None:
+        return _from_wrap(belt_pair, laid, poses)
+    seen = seen_from(poses[:, belt_pair.body], laid.ends[:, belt_pair.run])
+    return segment_distances(belt_pair.slab.region, seen)
 
 
-def _from_wrap(passage: Passage, laid: Lay, poses: Floats) -> Distances:
+def _from_wrap(belt_pair: BeltPair, laid: Lay, poses: Floats) -> Distances:
     """From the arc that lies on a wheel, the slab flattened."""
-    r = passage.run
+    r = belt_pair.run
     ends = np.stack([laid.ends[:, r - 1, 1], laid.ends[:, r, 0]], axis=1)
     points = np.concatenate([laid.centres[:, r : r + 1], ends], axis=1)
-    seen = seen_from(poses[:, passage.body], points)
+    seen = seen_from(poses[:, belt_pair.body], points)
     distance, first, second = arc_distances(
-        fine_polygon(passage.slab.region),
+        fine_polygon(belt_pair.slab.region),
         abs(float(laid.radii[r])),
         seen[:, 0],
         seen[:, 1:],
@@ -167,47 +173,47 @@ def _from_wrap(passage: Passage, laid: Lay, poses: Floats) -> Distances:
     return Distances(distance, first, second, distance <= 0.0)
 
 
-def _circle_distances(passage: Passage, laid: Lay, poses: Floats) -> Floats:
+def _circle_distances(belt_pair: BeltPair, laid: Lay, poses: Floats) -> Floats:
     """(N,) mm, no more than the gap: from the run, or the wheel, to the circle round the slab."""
-    region = passage.slab.region
-    if passage.before is not None:
-        centre = laid.centres[:, passage.run : passage.run + 1]
-        seen = seen_from(poses[:, passage.body], centre)[:, 0] - region.centre
-        rim = abs(float(laid.radii[passage.run])) + passage.half
+    region = belt_pair.slab.region
+    if belt_pair.before is not None:
+        centre = laid.centres[:, belt_pair.run : belt_pair.run + 1]
+        seen = seen_from(poses[:, belt_pair.body], centre)[:, 0] - region.centre
+        rim = abs(float(laid.radii[belt_pair.run])) + belt_pair.half
         return np.asarray(np.hypot(*seen.T) - region.radius - rim)
-    seen = seen_from(poses[:, passage.body], laid.ends[:, passage.run]) - region.centre
+    seen = seen_from(poses[:, belt_pair.body], laid.ends[:, belt_pair.run]) - region.centre
     along = seen[:, 1] - seen[:, 0]
     square = np.maximum(np.sum(along * along, axis=1), 1e-300)
     share = np.clip(-np.sum(seen[:, 0] * along, axis=1) / square, 0.0, 1.0)
     away = np.hypot(*(seen[:, 0] + share[:, None] * along).T)
-    return np.asarray(away - region.radius - passage.half)
+    return np.asarray(away - region.radius - belt_pair.half)
 
 
-def _end_speed(passage: Passage, states: States, half: Floats) -> Floats:
+def _end_speed(belt_pair: BeltPair, states: States, half: Floats) -> Floats:
     """(N,) mm per unit of progress: bound on how fast the run's points and the slab approach within
     ``half`` (N,) of each state; NaN where there is none.
 
     The better of two: seen from the body it passes, or from the slab's centre without turning.
     """
-    body, region = passage.body, passage.slab.region
-    ends = [carried_point(states, seat.body, seat.place, half) for seat in passage.seats]
+    body, region = belt_pair.body, belt_pair.slab.region
+    ends = [carried_point(states, seat.body, seat.place, half) for seat in belt_pair.seats]
     turning = [
         seen_from_body(end, body, states, half) if seat.body != body else end.still
-        for seat, end in zip(passage.seats, ends, strict=True)
+        for seat, end in zip(belt_pair.seats, ends, strict=True)
     ]
     centre = carried_point(states, body, region.centre, half)
     level = [seen_past(end, centre.rate, centre.loose) for end in ends]
     rim = states.speed_most[:, body, 2] * region.turning_radius
-    one, two = (_ends_move(passage, seen, half) for seen in (turning, level))
+    one, two = (_ends_move(belt_pair, seen, half) for seen in (turning, level))
     return np.asarray(np.fmin(one, two + rim))
 
 
-def _ends_move(passage: Passage, seats: Sequence[Moving], half: Floats) -> Floats:
+def _ends_move(belt_pair: BeltPair, seats: Sequence[Moving], half: Floats) -> Floats:
     """(N,) bound on the speed of the ends of a run, or of what lies on its wheel."""
-    if passage.before is None:
-        return _run_speed(passage.shape, seats, half)
-    arrives = _run_speed(passage.before, seats[:2], half)
-    return np.asarray(np.maximum(arrives, _run_speed(passage.shape, seats[1:], half)))
+    if belt_pair.before is None:
+        return _run_speed(belt_pair.shape, seats, half)
+    arrives = _run_speed(belt_pair.before, seats[:2], half)
+    return np.asarray(np.maximum(arrives, _run_speed(belt_pair.shape, seats[1:], half)))
 
 
 def _run_speed(shape: Run, ends: Sequence[Moving], half: Floats) -> Floats:

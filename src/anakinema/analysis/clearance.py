@@ -30,8 +30,8 @@ from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, distances
 from anakinema.geometry.poses import transform
-from anakinema.mechanism.comparisons import Comparison
 from anakinema.mechanism.frames import Indices
+from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted
 
@@ -60,7 +60,7 @@ class _Cells(Cells):
 
 def smallest_gap(
     motion: Motion,
-    items: list[Comparison],
+    items: list[SlabPair],
     *,
     threshold: float | None = None,
     tolerance: float = TOLERANCE,
@@ -84,7 +84,7 @@ class _Search:
     def __init__(
         self,
         motion: Motion,
-        items: list[Comparison],
+        items: list[SlabPair],
         threshold: float | None,
         tolerance: float,
         exact: bool,
@@ -287,7 +287,7 @@ class _Search:
         motion = self.motion
         which, progress = self.best_at
         deep = 0.0
-        if self.best <= 0.0 and motion.legs:
+        if self.best <= 0.0 and motion.segments:
             which, progress, deep = deepest(
                 motion, self.items, self._distances, self._overlaps_seen()
             )
@@ -339,14 +339,14 @@ class _Search:
         for k in np.unique(which):
             item, rows = self.items[int(k)], which == k
 
-            def again(at: Floats, item: Comparison = item) -> Floats:
+            def again(at: Floats, item: SlabPair = item) -> Floats:
                 return measured(item, self.motion.poses_at(at)).distance
 
             spans += spans_below(progress[rows], distance[rows], self.threshold, again)
         return joined_spans(spans)
 
 
-def gap_curve(poses: Floats, items: list[Comparison]) -> Floats:
+def gap_curve(poses: Floats, items: list[SlabPair]) -> Floats:
     """(N,) mm, smallest gap of some comparisons at each of the poses (N, B, 3)."""
     answers = distances([question(item, poses) for item in items])
     return np.asarray(np.min([found.distance for found in answers], axis=0))

@@ -11,7 +11,7 @@ from shapely import affinity
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.features import Pairs, features_of
 from anakinema.geometry.poses import relative_poses
-from anakinema.mechanism.comparisons import Comparison
+from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted
 
@@ -21,7 +21,7 @@ FINER = 24
 """Poses looked at between those about the deepest, three times over."""
 
 
-def depth(item: Comparison, poses: Floats) -> float:
+def depth(item: SlabPair, poses: Floats) -> float:
     """mm one slab reaches into the other at poses (B, 3).
 
     What lies in a hole by a joint: exactly, by how far its features are past those it faces.
@@ -54,14 +54,14 @@ def depth(item: Comparison, poses: Floats) -> float:
     return found
 
 
-def _in_a_hole(item: Comparison) -> bool:
+def _in_a_hole(item: SlabPair) -> bool:
     """Whether all that is compared of one slab are edges of its holes: those look inwards, so that
     what is past one of them is in the material."""
     one, two = item.compared.any(axis=1), item.compared.any(axis=0)
     return bool((item.first.region.ring[one] > 0).all() or (item.second.region.ring[two] > 0).all())
 
 
-def _past_one_another(item: Comparison, relative: Floats) -> float:
+def _past_one_another(item: SlabPair, relative: Floats) -> float:
     """mm by which the deepest pair of facing features of an enclosed pair is past one another."""
     first = features_of(item.first.region, np.asarray(item.compared.any(axis=1)))
     second = features_of(item.second.region, np.asarray(item.compared.any(axis=0)))
@@ -71,7 +71,7 @@ def _past_one_another(item: Comparison, relative: Floats) -> float:
 
 def deepest(
     motion: Motion,
-    items: Sequence[Comparison],
+    items: Sequence[SlabPair],
     touching: Callable[[int, Floats, Floats], Floats],
     known: Sequence[tuple[int, float]],
 ) -> tuple[int, float, float]:
@@ -100,7 +100,7 @@ def deepest(
     return _refined(motion, items[best[0]], best, float(np.diff(progress).max(initial=0.0)))
 
 
-def _near(item: Comparison, poses: Floats) -> np.ndarray:
+def _near(item: SlabPair, poses: Floats) -> np.ndarray:
     """Rows of poses (N, B, 3) at which the bounding circles of two slabs meet."""
     one, two = item.first.region, item.second.region
     seen = relative_poses(poses[:, item.first_body], poses[:, item.second_body])
@@ -111,7 +111,7 @@ def _near(item: Comparison, poses: Floats) -> np.ndarray:
 
 
 def _refined(
-    motion: Motion, item: Comparison, best: tuple[int, float, float], step: float
+    motion: Motion, item: SlabPair, best: tuple[int, float, float], step: float
 ) -> tuple[int, float, float]:
     """The deepest place found to within a small share of a step."""
     which, place, most = best

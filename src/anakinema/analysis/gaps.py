@@ -12,8 +12,8 @@ from anakinema.analysis.clearance import gap_curve, smallest_gap
 from anakinema.analysis.gap import Gap, together
 from anakinema.analysis.overrun import overruns, pressed
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.comparisons import Comparison
-from anakinema.mechanism.passages import Passage
+from anakinema.mechanism.belt_pairs import BeltPair
+from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import Motion
 
 Bodies = frozenset[int]
@@ -25,21 +25,21 @@ class Gaps:
     def __init__(
         self,
         motion: Motion,
-        items: tuple[Comparison, ...],
-        passages: tuple[Passage, ...],
+        items: tuple[SlabPair, ...],
+        belt_pairs: tuple[BeltPair, ...],
         *,
         exact: bool,
     ) -> None:
-        self.motion, self.items, self.passages = motion, items, passages
+        self.motion, self.items, self.belt_pairs = motion, items, belt_pairs
         self.exact = exact
-        self._loops = sorted({passage.loop for passage in passages})
+        self._loops = sorted({belt_pair.loop for belt_pair in belt_pairs})
         self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
 
     def adopt(self, earlier: Gaps) -> None:
         """Keep an earlier search's answers if it asked the same of the same motion."""
         same_motion = earlier.motion.samples is self.motion.samples
         same_items = _same(earlier.items, self.items) and _same_runs(
-            earlier.passages, self.passages
+            earlier.belt_pairs, self.belt_pairs
         )
         if same_motion and same_items and earlier.exact == self.exact:
             self._found = earlier._found
@@ -88,16 +88,16 @@ class Gaps:
                 curves.append(run_distances(self.motion, passed, poses))
         return np.asarray(np.min(curves, axis=0)) if curves else None
 
-    def _chosen(self, bodies: Bodies) -> list[Comparison]:
+    def _chosen(self, bodies: Bodies) -> list[SlabPair]:
         """The comparisons between the named bodies and the rest."""
         return [item for item in self.items if bodies <= set(item.bodies)]
 
-    def _passed(self, loop: int, bodies: Bodies) -> list[Passage]:
+    def _passed(self, loop: int, bodies: Bodies) -> list[BeltPair]:
         """What a loop passes of the named bodies; of two, neither is a loop."""
-        return [p for p in self.passages if p.loop == loop and bodies <= {p.body}]
+        return [p for p in self.belt_pairs if p.loop == loop and bodies <= {p.body}]
 
 
-def _same(one: Sequence[Comparison], other: Sequence[Comparison]) -> bool:
+def _same(one: Sequence[SlabPair], other: Sequence[SlabPair]) -> bool:
     return len(one) == len(other) and all(
         a.bodies == b.bodies
         and a.first.region is b.first.region
@@ -109,7 +109,7 @@ def _same(one: Sequence[Comparison], other: Sequence[Comparison]) -> bool:
     )
 
 
-def _same_runs(one: Sequence[Passage], other: Sequence[Passage]) -> bool:
+def _same_runs(one: Sequence[BeltPair], other: Sequence[BeltPair]) -> bool:
     return len(one) == len(other) and all(
         (a.loop, a.run, a.body, a.half, a.seats, a.shape)
         == (b.loop, b.run, b.body, b.half, b.seats, b.shape)

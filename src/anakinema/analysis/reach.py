@@ -11,11 +11,11 @@ from anakinema.document.program_values import ProgramValues, StageValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
+from anakinema.motion.branch_path import End
 from anakinema.motion.events import STOPPING, stopped_at_limits
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind
-from anakinema.motion.sweep import follow_course, sample
-from anakinema.motion.trail import End
+from anakinema.motion.sweep import follow_program, sample
 
 FULL_TURN = 2.0 * math.pi
 STEPS = 90
@@ -73,7 +73,7 @@ def _end(
     )
     at_pose = replace(mechanism, resolved=replace(mechanism.resolved, poses=poses, program=alone))
     try:
-        motion = stopped_at_limits(sample(follow_course(at_pose)), run_past=False)
+        motion = stopped_at_limits(sample(follow_program(at_pose)), run_past=False)
     except AssemblyError:
         # A pose of the motion may lie so near a dead point that it cannot be assembled anew.
         return ReachEnd(float(values[joint]), "undecided", None)
@@ -131,7 +131,7 @@ def where_it_touches(
         (StageValues(((0, float(values[joint]) + side * span),), STEPS),),
     )
     alone = replace(resolved, document=stiff, poses=poses, program=program)
-    motion = sample(follow_course(replace(mechanism, resolved=alone)))
+    motion = sample(follow_program(replace(mechanism, resolved=alone)))
     last = next((e for e in reversed(motion.events) if e.kind is EventKind.STOP), None)
     if motion.end is not End.TOUCHED or last is None or last.bodies is None:
         return None

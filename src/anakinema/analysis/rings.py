@@ -16,11 +16,11 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import outline_span
 from anakinema.geometry.poses import seen_from
 from anakinema.geometry.region import Region
-from anakinema.mechanism.comparisons import Comparison
+from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import States
 
 
-def ring_bound(item: Comparison, states: States, half: Floats) -> Floats:
+def ring_bound(item: SlabPair, states: States, half: Floats) -> Floats:
     """(N,) mm: the outlines stay apart by this within ``half`` (N,) of each state; NaN if unknown.
 
     Outlines only: one slab may lie in the material of the other all along.

@@ -33,7 +33,7 @@ from anakinema.authoring.coupling import (
     coupling_offers,
     size_words,
 )
-from anakinema.authoring.doubts import Doubt
+from anakinema.authoring.diagnostics import Diagnostic
 from anakinema.authoring.gauge import Bound, Gauge, gauges, limit_edit, progress_with, value_at
 from anakinema.authoring.gripping import StageGrip, stage_grips
 from anakinema.authoring.importing import (
@@ -100,7 +100,7 @@ from anakinema.authoring.reshaping import (
 )
 from anakinema.authoring.scene import Scene, curve_line, curve_names, drawn, is_joined, outermost
 from anakinema.authoring.scene_edits import (
-    doubts_of,
+    diagnostics_of,
     dressing,
     drive,
     made_one,
@@ -113,14 +113,14 @@ from anakinema.authoring.scene_edits import (
     zero_here,
 )
 from anakinema.authoring.scene_measures import (
-    body_spot_like,
     gap_now,
     kept_measure,
     measure_now,
     measures_now,
+    placed_snap_like,
 )
 from anakinema.authoring.skeleton import DRESSES, is_stick
-from anakinema.authoring.spots import BodySpot, all_spots, spots_at
+from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
 from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
 from anakinema.authoring.starting import started_at
 from anakinema.authoring.trial import Trial
@@ -129,17 +129,17 @@ from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
 __all__ = [
     "DRESSES",
     "IMPORT_UNITS",
-    "BodySpot",
     "Bound",
     "CamView",
     "CamWish",
     "ChainMap",
     "ContactDraft",
     "CouplingOffer",
-    "Doubt",
+    "Diagnostic",
     "Gauge",
     "Lender",
     "Neighbour",
+    "PlacedSnap",
     "Preview",
     "ProfileForm",
     "Proposal",
@@ -153,10 +153,9 @@ __all__ = [
     "Trial",
     "Way",
     "Wish",
-    "all_spots",
+    "all_snaps",
     "arc_slot",
     "base_that_meets",
-    "body_spot_like",
     "cam_view",
     "cams_in",
     "carrier",
@@ -169,7 +168,7 @@ __all__ = [
     "curve_line",
     "curve_names",
     "curved_slot",
-    "doubts_of",
+    "diagnostics_of",
     "drawn",
     "drawn_in_place",
     "dressing",
@@ -216,6 +215,7 @@ __all__ = [
     "place_beside",
     "place_midway",
     "placed_at",
+    "placed_snap_like",
     "places_offered",
     "placings",
     "possible",
@@ -235,8 +235,8 @@ __all__ = [
     "size_words",
     "sizes_of",
     "slot_hole",
+    "snaps_at",
     "sound",
-    "spots_at",
     "stack_faces",
     "stack_section",
     "stage_grips",

@@ -67,7 +67,7 @@ class CamView:
     place: Floats
     lean: Floats
     facts: tuple[tuple[str, str], ...]
-    doubts: tuple[str, ...]
+    diagnostics: tuple[str, ...]
 
 
 def cams_in(document: model.Document) -> tuple[tuple[str, str, str], ...]:
@@ -88,23 +88,23 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
     shape = cam_shape(cam, reader, f"part '{part.title}'")
     numbers, follower = shape.numbers, shape.numbers.follower
     table = cam_table(shape.lift, numbers.base, follower, LOOKS)
-    doubts: list[str] = []
+    diagnostics: list[str] = []
     profile, path = rings(table, numbers.base, follower)
     try:
         check_followable(table, numbers.base, follower)
     except AnakinemaError as error:
-        doubts.append(error.advice)
+        diagnostics.append(error.advice)
     steep = STEEP[cam.follower.moves]
     worst = math.degrees(float(np.abs(table.pressure).max()))
     if worst > steep:
-        doubts.append(
+        diagnostics.append(
             f"The pressure angle comes to {worst:.1f}°; {steep:.0f}° is usually not passed."
             " A larger base or a gentler lift lowers it."
         )
     if cam.follower.face == "knife":
-        doubts.append("A knife edge wears fast: for slow and light work only.")
+        diagnostics.append("A knife edge wears fast: for slow and light work only.")
     if cam.follower.returns != "groove":
-        doubts.append(
+        diagnostics.append(
             f"Its {cam.follower.returns} must hold the follower down at every speed: the greatest"
             " downward acceleration says how strongly."
         )
@@ -119,7 +119,7 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
         place,
         lean,
         _facts(units, table, follower),
-        tuple(doubts),
+        tuple(diagnostics),
     )
 
 

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import math
 
+from anakinema.authoring.expression_text import sum_of, times
 from anakinema.authoring.mirroring import mirrored_outline
 from anakinema.authoring.openings import kept_at_centre
 from anakinema.authoring.shaping import moved_outline, rotation
-from anakinema.authoring.telling import sum_of, times
 from anakinema.document import model
 from anakinema.document.contours import contour_of
 from anakinema.document.reading import Reader

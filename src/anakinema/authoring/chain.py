@@ -66,7 +66,7 @@ def chain_map(document: model.Document, evaluation: Evaluation | None) -> ChainM
     places = _ordered(rows, near)
     free: set[int] = set()
     if evaluation is not None and evaluation.document is document:
-        for freedom in evaluation.course.mobility.undriven:
+        for freedom in evaluation.followed.mobility.undriven:
             free |= set(freedom.bodies)
     colours = {part.id: part.colour for part in document.parts}
     height = max(len(rows) - 1, 1)
@@ -113,16 +113,16 @@ def _rows(count: int, level: dict[int, int]) -> list[list[int]]:
 def _ordered(rows: list[list[int]], near: list[set[int]]) -> dict[int, tuple[int, int]]:
     """Row and place in it of every body; rows are put in order of the mean of their neighbours."""
 
-    def middle(body: int, spots: dict[int, float], at: int) -> float:
-        known = [spots[other] for other in near[body] if other in spots]
-        return sum(known) / len(known) if known else spots.get(body, float(at))
+    def middle(body: int, snaps: dict[int, float], at: int) -> float:
+        known = [snaps[other] for other in near[body] if other in snaps]
+        return sum(known) / len(known) if known else snaps.get(body, float(at))
 
     for sweep in range(SWEEPS):
         order = range(1, len(rows)) if sweep % 2 == 0 else range(len(rows) - 2, -1, -1)
         for k in order:
-            spots = {
+            snaps = {
                 body: (place + 0.5) / len(row) for row in rows for place, body in enumerate(row)
             }
-            keys = {body: middle(body, spots, at) for at, body in enumerate(rows[k])}
+            keys = {body: middle(body, snaps, at) for at, body in enumerate(rows[k])}
             rows[k].sort(key=lambda body: keys[body])
     return {body: (k, place) for k, row in enumerate(rows) for place, body in enumerate(row)}

@@ -16,8 +16,8 @@ import shapely
 from anakinema.authoring.scene import Scene
 from anakinema.document import model
 from anakinema.document.contours import contour_of
-from anakinema.document.keeping import settled
 from anakinema.document.reading import Reader, named_quantities
+from anakinema.document.relations import settled
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetDimension

@@ -36,8 +36,8 @@ def join_words(proposal: Proposal) -> list[str]:
     for fit in proposal.play:
         inner, outer = units.format(fit.inner, LENGTH), units.format(fit.outer, LENGTH)
         play = units.format(fit.play, LENGTH)
-        doubt = "" if fit.play > 0 else ": too tight, open the hole"
-        lines.append(f"{inner} in {outer}, play {play}{doubt}.")
+        diagnostic = "" if fit.play > 0 else ": too tight, open the hole"
+        lines.append(f"{inner} in {outer}, play {play}{diagnostic}.")
     if proposal.ghosts:
         lines.append("It can be assembled in two ways; both are shown.")
     return lines

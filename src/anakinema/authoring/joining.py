@@ -16,7 +16,7 @@ import numpy as np
 from anakinema.authoring.bringing import brought_together, hanging_on, ring_between
 from anakinema.authoring.closing_loops import TOUCHING, assembled_near, closed_loop
 from anakinema.authoring.jointing import joint_wished, places_wished, rise_wished, title_of
-from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.authoring.touching import Fit, joint_fits
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model
@@ -201,12 +201,12 @@ def _kept_offset(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
     part = resolved.document.part(resolved.document.body(wish.first.body).part)
     units = resolved.units
     place = model.Place(
-        id=fresh_id(f"{wish.first.spot.place.id}_offset", {p.id for p in part.places}),
+        id=fresh_id(f"{wish.first.snap.place.id}_offset", {p.id for p in part.places}),
         x=round(local[0] / units.factor(LENGTH), 10),
         y=round(local[1] / units.factor(LENGTH), 10),
         angle=round(angle / units.factor(ANGLE), 10),
     )
-    spot = replace(wish.first.spot, place=place, x=local[0], y=local[1], angle=angle, known=False)
-    here = BodySpot(wish.first.body, spot, wish.second.x, wish.second.y, wish.second.angle)
+    snap = replace(wish.first.snap, place=place, x=local[0], y=local[1], angle=angle, known=False)
+    here = PlacedSnap(wish.first.body, snap, wish.second.x, wish.second.y, wish.second.angle)
     stated = replace(wish, first=here, manner="stand")
     return replace(propose(resolved, poses, stated), wish=wish)

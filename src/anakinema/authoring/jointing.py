@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.authoring.touching import fits, rims_on_cams, seated_rise, straight_features
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model
@@ -25,12 +25,12 @@ def title_of(resolved: Resolved, body_id: str) -> str:
 
 
 def places_wished(resolved: Resolved, wish: Wish) -> list[Edit]:
-    """Edits that mark the two spots as places, where they are not yet."""
+    """Edits that mark the two snaps as places, where they are not yet."""
     edits: list[Edit] = []
     for end in (wish.first, wish.second):
-        if not end.spot.known:
+        if not end.snap.known:
             part = resolved.document.body(end.body).part
-            edits.append(AddPlaces(part, (end.spot.place,)))
+            edits.append(AddPlaces(part, (end.snap.place,)))
     return edits
 
 
@@ -53,7 +53,7 @@ def joint_wished(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
         twist = 0.0
     curve = _curve_wished(resolved, wish) if spec.has_curve else None
     units = resolved.units
-    sides = [model.Side(body=end.body, place=end.spot.place.id) for end in (carrier, rider)]
+    sides = [model.Side(body=end.body, place=end.snap.place.id) for end in (carrier, rider)]
     pieces = _pieces(resolved, wish.kind, carrier, rider)
     if curve is not None and not pieces[0]:
         solid, x, y, _ = _side_numbers(resolved, rider)
@@ -92,18 +92,18 @@ def _curve_wished(resolved: Resolved, wish: Wish) -> str:
     return wish.curve if wish.curve in known else known[0]
 
 
-def _side_numbers(resolved: Resolved, end: BodySpot) -> tuple[SolidPart, float, float, float]:
+def _side_numbers(resolved: Resolved, end: PlacedSnap) -> tuple[SolidPart, float, float, float]:
     solid = resolved.part_of(resolved.document.body(end.body))
-    return solid, end.spot.x, end.spot.y, end.spot.angle
+    return solid, end.snap.x, end.snap.y, end.snap.angle
 
 
-def _has_slot(resolved: Resolved, end: BodySpot) -> bool:
+def _has_slot(resolved: Resolved, end: PlacedSnap) -> bool:
     found = straight_features(*_side_numbers(resolved, end))
     return any(feature.hole is not None for feature in found)
 
 
 def _pieces(
-    resolved: Resolved, kind: model.JointKind, carrier: BodySpot, rider: BodySpot
+    resolved: Resolved, kind: model.JointKind, carrier: PlacedSnap, rider: PlacedSnap
 ) -> tuple[tuple[model.OutlinePiece, ...], tuple[model.OutlinePiece, ...]]:
     found = fits(kind, _side_numbers(resolved, carrier), _side_numbers(resolved, rider))
     return (

@@ -1,11 +1,11 @@
-"""Places that a part does not have yet: midway between two of its spots, or a distance off one."""
+"""Places that a part does not have yet: midway between two of its snaps, or a distance off one."""
 
 from __future__ import annotations
 
 import math
 
-from anakinema.authoring.spots import BodySpot
-from anakinema.authoring.telling import middle_of, sum_of
+from anakinema.authoring.expression_text import middle_of, sum_of
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
@@ -18,13 +18,13 @@ Source = float | str
 
 
 def marked(
-    resolved: Resolved, first: BodySpot, second: BodySpot | None, along: Source, across: Source
+    resolved: Resolved, first: PlacedSnap, second: PlacedSnap | None, along: Source, across: Source
 ) -> tuple[AddPlaces, str]:
     """The edit that marks a place, and the place's id.
 
-    It is midway between two spots of one body, or at the first; then ``along`` the direction of
-    the first spot and ``across`` to its left. Told in the same expressions as the spots, so that
-    it follows them. Raises `ValueOutOfRangeError` if the spots are on two bodies.
+    It is midway between two snaps of one body, or at the first; then ``along`` the direction of
+    the first snap and ``across`` to its left. Told in the same expressions as the snaps, so that
+    it follows them. Raises `ValueOutOfRangeError` if the snaps are on two bodies.
     """
     body = resolved.document.body(first.body)
     part = resolved.document.part(body.part)
@@ -34,11 +34,11 @@ def marked(
             where=f"body '{body.title}'",
             remedy="Pick both on one body; the place will be its own.",
         )
-    base, unit = first.spot.place, resolved.units.length
+    base, unit = first.snap.place, resolved.units.length
     x, y = base.x, base.y
     words = f"off_{base.id}"
     if second is not None:
-        other = second.spot.place
+        other = second.snap.place
         x, y = middle_of(x, other.x, unit), middle_of(y, other.y, unit)
         words = f"mid_{base.id}"
     c, s = _cosine_and_sine(resolved, part, base.angle)

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Question, distances
 from anakinema.geometry.poses import carried, relative_poses
-from anakinema.mechanism.comparisons import comparisons
+from anakinema.mechanism.slab_pairs import slab_pairs
 from anakinema.units import ANGLE, LENGTH
 
 
@@ -23,7 +23,7 @@ class Reading:
     second: tuple[float, float]
 
 
-def between_spots(resolved: Resolved, one: BodySpot, two: BodySpot) -> Reading:
+def between_snaps(resolved: Resolved, one: PlacedSnap, two: PlacedSnap) -> Reading:
     """Distance, its shares in x and y, and the angle between the two directions."""
     units = resolved.units
     dx, dy = two.x - one.x, two.y - one.y
@@ -39,22 +39,22 @@ def between_spots(resolved: Resolved, one: BodySpot, two: BodySpot) -> Reading:
     return Reading(tuple(rows), (one.x, one.y), (two.x, two.y))
 
 
-def at_spot(resolved: Resolved, spot: BodySpot) -> Reading:
-    """Where a spot is, and its size if it is round."""
+def at_snap(resolved: Resolved, snap: PlacedSnap) -> Reading:
+    """Where a snap is, and its size if it is round."""
     units = resolved.units
     rows = [
-        ("Place", spot.spot.words),
-        ("x", units.format(spot.x, LENGTH)),
-        ("y", units.format(spot.y, LENGTH)),
+        ("Place", snap.snap.words),
+        ("x", units.format(snap.x, LENGTH)),
+        ("y", units.format(snap.y, LENGTH)),
     ]
-    return Reading(tuple(rows), (spot.x, spot.y), (spot.x, spot.y))
+    return Reading(tuple(rows), (snap.x, snap.y), (snap.x, snap.y))
 
 
 def gap_between(resolved: Resolved, poses: Floats, first: int, second: int) -> Reading:
     """The smallest gap of two bodies at a pose: at shared heights, else in the plane alone."""
     units = resolved.units
     low, high = min(first, second), max(first, second)
-    shared = [c for c in comparisons(resolved) if c.bodies == (low, high)]
+    shared = [c for c in slab_pairs(resolved) if c.bodies == (low, high)]
     pose = relative_poses(poses[None, low], poses[None, high])
     if shared:
         questions = [

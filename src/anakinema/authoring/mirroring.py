@@ -6,10 +6,10 @@ from collections.abc import Mapping
 
 from anakinema.authoring.slabs import with_outlines
 from anakinema.document import model
+from anakinema.document.connections import Connection, connections_of
 from anakinema.document.coupling_kinds import Sizes, coupling_spec
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
-from anakinema.document.ties import Tie, ties_of
 from anakinema.edits.base import fresh_id
 from anakinema.edits.joints import negative
 from anakinema.errors import ValueOutOfRangeError
@@ -132,7 +132,9 @@ class Images:
                     "bodies": bodies,
                     "joints": tuple(mirrored_joint(joint) for joint in unit.joints),
                     "uses": uses,
-                    **ties_of(unit).changed(lambda tie: mirrored_tie(tie, kinds)).fields,
+                    **connections_of(unit)
+                    .changed(lambda connection: mirrored_connection(connection, kinds))
+                    .fields,
                 }
             )
         )
@@ -150,17 +152,24 @@ class Images:
         )
 
 
-def mirrored_tie(tie: Tie, kinds: Mapping[str, model.JointKind]) -> Tie:
+def mirrored_connection(connection: Connection, kinds: Mapping[str, model.JointKind]) -> Connection:
     """A tie between mirror images of what it ties; ``kinds`` are those of the joints it names.
 
     A belt meets its wheels in the other order; a ratio of a turn to a slide changes its sense.
     """
-    if isinstance(tie, model.Loop):
-        return tie.model_copy(update={"wheels": tie.wheels[::-1]})
-    if not (isinstance(tie, model.Coupling) and coupling_spec(tie.kind).sizes is Sizes.WAYS):
-        return tie
-    one, two = (spec_of(kinds[name]).mirrors for name in (tie.first, tie.second))
-    return tie if one == two else tie.model_copy(update={"first_size": negative(tie.first_size)})
+    if isinstance(connection, model.Loop):
+        return connection.model_copy(update={"wheels": connection.wheels[::-1]})
+    if not (
+        isinstance(connection, model.Coupling)
+        and coupling_spec(connection.kind).sizes is Sizes.WAYS
+    ):
+        return connection
+    one, two = (spec_of(kinds[name]).mirrors for name in (connection.first, connection.second))
+    return (
+        connection
+        if one == two
+        else connection.model_copy(update={"first_size": negative(connection.first_size)})
+    )
 
 
 def mirrored_pose(pose: model.Pose) -> model.Pose:

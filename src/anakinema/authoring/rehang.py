@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 
-from anakinema.authoring.spots import BodySpot, body_spot, spots_of
+from anakinema.authoring.snap_points import PlacedSnap, placed_snap, snaps_of
 from anakinema.document import model
 from anakinema.document.depending import Going
 from anakinema.document.kinds import spec_of
@@ -24,26 +24,26 @@ SAME = 1e-6
 
 def hangers(
     resolved: Resolved, poses: Floats, going: frozenset[str]
-) -> dict[str, tuple[BodySpot, ...]]:
+) -> dict[str, tuple[PlacedSnap, ...]]:
     """For every joint with one side on bodies that go: places of others at the same point.
 
     Only places with the same direction for joints that have one. By joint id.
     """
     document = resolved.document
-    out: dict[str, tuple[BodySpot, ...]] = {}
+    out: dict[str, tuple[PlacedSnap, ...]] = {}
     for joint in document.joints:
         sides = (joint.first.body in going, joint.second.body in going)
         if sides[0] == sides[1]:
             continue
         gone, kept = (joint.first, joint.second) if sides[0] else (joint.second, joint.first)
-        here = body_spot(resolved, poses, gone.body, gone.place)
+        here = placed_snap(resolved, poses, gone.body, gone.place)
         directed = spec_of(joint.kind).is_directed
         found = []
         for body in document.bodies:
             if body.id in going or body.id == kept.body:
                 continue
-            for spot in spots_of(resolved, document.part(body.part)):
-                at = body_spot(resolved, poses, body.id, spot.place.id)
+            for snap in snaps_of(resolved, document.part(body.part)):
+                at = placed_snap(resolved, poses, body.id, snap.place.id)
                 turn = (at.angle - here.angle + math.pi) % (2 * math.pi) - math.pi
                 near = math.hypot(at.x - here.x, at.y - here.y) < SAME
                 if near and (not directed or abs(turn) < SAME):
@@ -53,17 +53,17 @@ def hangers(
 
 
 def removed(
-    resolved: Resolved, going: frozenset[str], hung: Mapping[str, BodySpot], label: str = "Delete"
+    resolved: Resolved, going: frozenset[str], hung: Mapping[str, PlacedSnap], label: str = "Delete"
 ) -> Edit:
     """Bodies go; some of their joints are hung on other bodies first."""
     edits: list[Edit] = []
     document = resolved.document
-    for joint_id, spot in hung.items():
+    for joint_id, snap in hung.items():
         joint = document.joint(joint_id)
         name = "first" if joint.first.body in going else "second"
-        if not spot.spot.known:
-            edits.append(AddPlaces(document.body(spot.body).part, (spot.spot.place,)))
-        side = model.Side(body=spot.body, place=spot.spot.place.id)
+        if not snap.snap.known:
+            edits.append(AddPlaces(document.body(snap.body).part, (snap.snap.place,)))
+        side = model.Side(body=snap.body, place=snap.snap.place.id)
         edits.append(SetJoint(joint_id, name, side))
         edits.append(SetJoint(joint_id, "rise", None))
     return Together(label, (*edits, Remove(Going(bodies=going), label)))

@@ -10,7 +10,7 @@ import math
 from dataclasses import dataclass
 
 from anakinema.authoring.joining import Proposal, propose
-from anakinema.authoring.spots import BodySpot, body_spot
+from anakinema.authoring.snap_points import PlacedSnap, placed_snap
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model
 from anakinema.document.depending import Going, without
@@ -42,8 +42,8 @@ def rejoined(
     poses: Floats,
     joint_id: str,
     *,
-    first: BodySpot | None = None,
-    second: BodySpot | None = None,
+    first: PlacedSnap | None = None,
+    second: PlacedSnap | None = None,
     flip: bool = False,
 ) -> Rejoining:
     """A joint with other sides, or turned by half a turn; what is None stays.
@@ -58,8 +58,8 @@ def rejoined(
     bare = resolve(without(source, Going(joints=frozenset((joint_id,)))))
     ids = [body.id for body in resolved.document.bodies]
     there = poses[[ids.index(body.id) for body in bare.document.bodies]]
-    carrier = first or body_spot(bare, there, joint.first.body, joint.first.place)
-    rider = second or body_spot(bare, there, joint.second.body, joint.second.place)
+    carrier = first or placed_snap(bare, there, joint.first.body, joint.first.place)
+    rider = second or placed_snap(bare, there, joint.second.body, joint.second.place)
     angular = spec_of(joint.kind).turns_over
     turn = values.twist + (math.pi if flip else 0.0) if angular else 0.0
     wish = Wish(
@@ -74,9 +74,9 @@ def rejoined(
     proposal = propose(bare, there, wish)
     made = proposal.joint
     edits: list[Edit] = [
-        AddPlaces(bare.document.body(spot.body).part, (spot.spot.place,))
-        for spot in (carrier, rider)
-        if not spot.spot.known
+        AddPlaces(bare.document.body(snap.body).part, (snap.snap.place,))
+        for snap in (carrier, rider)
+        if not snap.snap.known
     ]
     edits += [SetJoint(joint_id, name, getattr(made, name)) for name in ("first", "second", "rise")]
     if flip and angular:

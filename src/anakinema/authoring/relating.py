@@ -10,8 +10,8 @@ import numpy as np
 
 from anakinema.document import model
 from anakinema.document.contours import contour_of
-from anakinema.document.keeping import NEEDED, VALUED, Sheet, Slot, settled, unfit
 from anakinema.document.reading import Reader, named_quantities
+from anakinema.document.relations import NEEDED, VALUED, Sheet, Slot, settled, unfit
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import solid_part
 from anakinema.edits.base import Edit, Together

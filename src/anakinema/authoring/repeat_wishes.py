@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from anakinema.authoring.repeating import (
     Repeat,
     chained,
-    connections,
-    fitting_spots,
+    fitting_snaps,
+    joints_outward,
     onto_shifts,
     repeated,
 )
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.shifts import Shift, mirror_about, ring_shifts, row_shifts, stack_shifts
-from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.authoring.units import made_unit, taken_apart
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, flatten
@@ -39,10 +39,10 @@ class RepeatWish:
     y: float = 0.0
     angle: float = 0.0
     lift: float = 10.0
-    about: BodySpot | None = None
+    about: PlacedSnap | None = None
     without: frozenset[str] = frozenset()
     by: str = ""
-    targets: tuple[BodySpot, ...] = ()
+    targets: tuple[PlacedSnap, ...] = ()
 
 
 def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
@@ -83,7 +83,7 @@ def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
 
 def carrier(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> str:
     """The joint by which copies come onto places; raises `ValueOutOfRangeError` without one."""
-    joints = [joint.id for joint in connections(scene.resolved, bodies)]
+    joints = [joint.id for joint in joints_outward(scene.resolved, bodies)]
     if not joints:
         raise ValueOutOfRangeError(
             "it is joined to nothing that stays.",
@@ -97,12 +97,14 @@ def outer_joints(scene: Scene, bodies: tuple[str, ...]) -> tuple[tuple[str, str]
     """Ids and titles of the joints between what is selected and the rest."""
     if not bodies:
         return ()
-    return tuple((joint.id, joint.title) for joint in connections(scene.resolved, bodies))
+    return tuple((joint.id, joint.title) for joint in joints_outward(scene.resolved, bodies))
 
 
-def places_offered(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> tuple[BodySpot, ...]:
+def places_offered(
+    scene: Scene, bodies: tuple[str, ...], wish: RepeatWish
+) -> tuple[PlacedSnap, ...]:
     """All places onto which a copy would fit."""
-    return fitting_spots(scene.resolved, scene.poses, bodies, carrier(scene, bodies, wish))
+    return fitting_snaps(scene.resolved, scene.poses, bodies, carrier(scene, bodies, wish))
 
 
 def unit_of(scene: Scene, bodies: tuple[str, ...]) -> tuple[Edit, str]:
@@ -136,7 +138,7 @@ def inner_joints(document: model.Document, use_id: str) -> tuple[tuple[str, str,
 def unit_again(scene: Scene, use: str, x: float, y: float) -> Repeat:
     """Another use of a unit, x and y mm beside one there is, joined to nothing."""
     inner = next(b.id for b in scene.resolved.document.bodies if use_of(b.id) == use)
-    joints = frozenset(joint.id for joint in connections(scene.resolved, (inner,)))
+    joints = frozenset(joint.id for joint in joints_outward(scene.resolved, (inner,)))
     shifts = row_shifts(2, x, y)
     return repeated(
         scene.resolved, scene.poses, (inner,), shifts, without=joints, label=f"Use {use} again"

@@ -2,7 +2,7 @@
 along the stack, onto chosen places, or as a chain in which each copy hangs on the one before.
 
 Joints between what is copied are copied. A joint to a body that is not copied is made anew where
-that body, or else another, has a place at the copied spot; those that find none are left open
+that body, or else another, has a place at the copied snap; those that find none are left open
 and listed.
 """
 
@@ -14,16 +14,21 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from anakinema.authoring.mirroring import Images, mirrored_joint, mirrored_tie
+from anakinema.authoring.mirroring import Images, mirrored_connection, mirrored_joint
 from anakinema.authoring.shifts import Shift, about, after, between, checked_count
-from anakinema.authoring.spots import BodySpot, all_spots, body_spot, spots_of
+from anakinema.authoring.snap_points import PlacedSnap, all_snaps, placed_snap, snaps_of
 from anakinema.authoring.touching import Feature, round_features
 from anakinema.document import model
+from anakinema.document.connections import (
+    Connection,
+    Connections,
+    connections_of,
+    connections_of_all,
+)
 from anakinema.document.flatten import JOINT, joint_kinds
 from anakinema.document.kinds import spec_of
 from anakinema.document.references import bodies_named, joints_named, renamed
 from anakinema.document.resolve import Resolved
-from anakinema.document.ties import Tie, Ties, ties_of, ties_of_all
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.parts import AddPlaces
 from anakinema.edits.structure import POSE_DIGITS, Add
@@ -74,37 +79,37 @@ def repeated(
     return maker.result(label)
 
 
-def connections(resolved: Resolved, bodies: Sequence[str]) -> tuple[model.Joint, ...]:
+def joints_outward(resolved: Resolved, bodies: Sequence[str]) -> tuple[model.Joint, ...]:
     """Joints between what would be copied and the rest."""
     return tuple(_Maker(resolved, resolved.poses, bodies).outer)
 
 
-def fitting_spots(
+def fitting_snaps(
     resolved: Resolved, poses: Floats, bodies: Sequence[str], joint_id: str
-) -> tuple[BodySpot, ...]:
+) -> tuple[PlacedSnap, ...]:
     """Places onto which a copy could come by one of its joints: those like the joint's own.
 
     Where the joint's place is a hole or a pin, all holes or pins of that size are offered, else
-    all spots of the same kind; not the joint's own, and none on what is copied.
+    all snaps of the same kind; not the joint's own, and none on what is copied.
     """
     maker = _Maker(resolved, poses, bodies)
     joint = next(j for j in maker.outer if j.id == joint_id)
     there = joint.second if joint.first.body in maker.chosen else joint.first
-    here = body_spot(resolved, poses, there.body, there.place)
+    here = placed_snap(resolved, poses, there.body, there.place)
     sizes = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, here)}
     found = []
-    for spot in all_spots(resolved, poses):
-        if spot.body in maker.chosen or math.hypot(spot.x - here.x, spot.y - here.y) < SAME:
+    for snap in all_snaps(resolved, poses):
+        if snap.body in maker.chosen or math.hypot(snap.x - here.x, snap.y - here.y) < SAME:
             continue
-        own = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, spot)}
-        if own & sizes if sizes else spot.spot.kind is here.spot.kind:
-            found.append(spot)
+        own = {(f.hole is None, round(f.half, 4)) for f in _features(resolved, snap)}
+        if own & sizes if sizes else snap.snap.kind is here.snap.kind:
+            found.append(snap)
     return tuple(found)
 
 
-def _features(resolved: Resolved, spot: BodySpot) -> list[Feature]:
-    solid = resolved.part_of(resolved.document.body(spot.body))
-    return round_features(solid, spot.spot.x, spot.spot.y)
+def _features(resolved: Resolved, snap: PlacedSnap) -> list[Feature]:
+    solid = resolved.part_of(resolved.document.body(snap.body))
+    return round_features(solid, snap.snap.x, snap.snap.y)
 
 
 def onto_shifts(
@@ -112,7 +117,7 @@ def onto_shifts(
     poses: Floats,
     bodies: Sequence[str],
     joint_id: str,
-    targets: Sequence[BodySpot],
+    targets: Sequence[PlacedSnap],
 ) -> tuple[Shift, ...]:
     """The shifts that bring a copy onto each target by one of its joints.
 
@@ -121,7 +126,7 @@ def onto_shifts(
     maker = _Maker(resolved, poses, bodies)
     joint = next(j for j in maker.outer if j.id == joint_id)
     there = joint.second if joint.first.body in maker.chosen else joint.first
-    here = body_spot(resolved, poses, there.body, there.place)
+    here = placed_snap(resolved, poses, there.body, there.place)
     out = []
     for target in targets:
         turn = target.angle - here.angle if spec_of(joint.kind).is_aligned else 0.0
@@ -187,15 +192,16 @@ class _Maker:
         sides = [(j, j.first.body in self.chosen, j.second.body in self.chosen) for j in own]
         self.inner = [j for j, a, b in sides if a and b]
         self.outer = [j for j, a, b in sides if a != b]
-        self.ties = ties_of(self.source).kept(self._is_whole)
-        self.tie_ids = [tie.id for tie in ties_of(self.source)]
-        self.new_ties = Ties()
+        self.connections = connections_of(self.source).kept(self._is_whole)
+        self.connection_ids = [connection.id for connection in connections_of(self.source)]
+        self.new_connections = Connections()
 
-    def _is_whole(self, tie: Tie) -> bool:
+    def _is_whole(self, connection: Connection) -> bool:
         """Whether all that is tied is chosen, so that a copy has a tie of its own."""
         joints = {joint.id for joint in self.inner}
-        return self.chosen.issuperset(bodies_named(tie)) and all(
-            name in joints or name.partition(JOINT)[0] in self.uses for name in joints_named(tie)
+        return self.chosen.issuperset(bodies_named(connection)) and all(
+            name in joints or name.partition(JOINT)[0] in self.uses
+            for name in joints_named(connection)
         )
 
     def copy(self, shift: Shift, without: Set[str]) -> None:
@@ -218,12 +224,14 @@ class _Maker:
             return joints[name] if name in joints else f"{uses[use]}{mark}{rest}"
 
         kinds = joint_kinds(self.source)
-        for tie in self.ties:
-            image = tie if shift.mirror is None else mirrored_tie(tie, kinds)
+        for connection in self.connections:
+            image = connection if shift.mirror is None else mirrored_connection(connection, kinds)
             copy = renamed(image, names.__getitem__, called)
-            new = fresh_id(tie.id, self.tie_ids)
-            self.tie_ids.append(new)
-            self.new_ties += ties_of_all([copy.model_copy(update={"id": new, "name": ""})])
+            new = fresh_id(connection.id, self.connection_ids)
+            self.connection_ids.append(new)
+            self.new_connections += connections_of_all(
+                [copy.model_copy(update={"id": new, "name": ""})]
+            )
 
     def _copies(self, shift: Shift) -> dict[str, str]:
         """Copies of all that is chosen; their flat ids by those of the originals."""
@@ -324,28 +332,28 @@ class _Maker:
         """Make a joint to a body that is not copied, where it has a place for the copy."""
         is_first = joint.first.body in names
         there = joint.second if is_first else joint.first
-        spot = self._spot_for(joint, there, shift)
-        if spot is None:
+        snap = self._snap_for(joint, there, shift)
+        if snap is None:
             self.open.append(joint.title)
             return
-        part = self.document.body(spot.body).part
-        if not spot.spot.known:
-            self.places.append(AddPlaces(part, (spot.spot.place,)))
-        is_same = (part, spot.spot.place.id) == (self.document.body(there.body).part, there.place)
+        part = self.document.body(snap.body).part
+        if not snap.snap.known:
+            self.places.append(AddPlaces(part, (snap.snap.place,)))
+        is_same = (part, snap.snap.place.id) == (self.document.body(there.body).part, there.place)
         side = model.Side(
-            body=spot.body, place=spot.spot.place.id, pieces=there.pieces if is_same else ()
+            body=snap.body, place=snap.snap.place.id, pieces=there.pieces if is_same else ()
         )
         moved = joint.model_copy(update={"second" if is_first else "first": side})
         mine = names[joint.first.body if is_first else joint.second.body]
-        first, second = (mine, spot.body) if is_first else (spot.body, mine)
+        first, second = (mine, snap.body) if is_first else (snap.body, mine)
         self._join(moved, shift, first, second)
 
-    def _spot_for(self, joint: model.Joint, side: model.Side, shift: Shift) -> BodySpot | None:
-        """A spot where a joint's place comes to lie once shifted: of its body, or else of another.
+    def _snap_for(self, joint: model.Joint, side: model.Side, shift: Shift) -> PlacedSnap | None:
+        """A snap where a joint's place comes to lie once shifted: of its body, or else of another.
 
         Of others, one that stands as high in the stack as the joint's own body, lifted, goes first.
         """
-        here = body_spot(self.resolved, self.poses, side.body, side.place)
+        here = placed_snap(self.resolved, self.poses, side.body, side.place)
         x, y = shift.point(here.x, here.y)
         wanted = shift.angle(here.angle)
         along = spec_of(joint.kind).is_straight and joint.first.body == side.body
@@ -356,8 +364,8 @@ class _Maker:
 
         for body in sorted(self.index.keys() - self.chosen, key=rank):
             part = self.document.part(self.document.body(body).part)
-            for spot in spots_of(self.resolved, part):
-                at = body_spot(self.resolved, self.poses, body, spot.place.id)
+            for snap in snaps_of(self.resolved, part):
+                at = placed_snap(self.resolved, self.poses, body, snap.place.id)
                 turned = (at.angle - wanted + math.pi) % (2 * math.pi) - math.pi
                 dx, dy = at.x - x, at.y - y
                 if along:
@@ -431,9 +439,9 @@ class _Maker:
                 joints=tuple(self.new_joints),
                 units=tuple(self.images.units),
                 uses=tuple(self.new_uses),
-                couplings=self.new_ties.couplings,
-                loops=self.new_ties.loops,
-                contacts=self.new_ties.contacts,
+                couplings=self.new_connections.couplings,
+                loops=self.new_connections.loops,
+                contacts=self.new_connections.contacts,
             )
         )
         return Repeat(

@@ -18,7 +18,7 @@ from anakinema.authoring.shaping import (
     turned_over,
 )
 from anakinema.document import model
-from anakinema.document.keeping import Slot, element_words, numbers_of, relation_words
+from anakinema.document.relations import Slot, element_words, numbers_of, relation_words
 from anakinema.document.resolve import resolve
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.outline import AddPlace, OutlineKey, SetCorner, SetPlace, SetShape, outline_in

@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from anakinema.authoring.doubts import Doubt, doubts
+from anakinema.authoring.diagnostics import Diagnostic, diagnostics
 from anakinema.authoring.joining import Proposal, propose
 from anakinema.authoring.placing import next_colour, placed_at
 from anakinema.authoring.rehang import hangers, one_piece, removed
 from anakinema.authoring.rejoining import rejoined
 from anakinema.authoring.scene import Scene, joint_value
 from anakinema.authoring.skeleton import dressed, stick_between
-from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
@@ -36,11 +36,11 @@ def proposals(scene: Scene, wish: Wish) -> Iterator[Proposal | AnakinemaError]:
         yield error
 
 
-def doubts_of(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Doubt, ...]:
+def diagnostics_of(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Diagnostic, ...]:
     """Doubts about a document; ``evaluation`` counts only if it is of that document."""
     if evaluation is not None and evaluation.source is not resolved.source:
         evaluation = None
-    return doubts(resolved, evaluation)
+    return diagnostics(resolved, evaluation)
 
 
 def zero_here(scene: Scene, joint_id: str) -> Edit | None:
@@ -50,7 +50,7 @@ def zero_here(scene: Scene, joint_id: str) -> Edit | None:
 
 
 def rejoin(
-    scene: Scene, joint_id: str, side: str, spot: BodySpot | None
+    scene: Scene, joint_id: str, side: str, snap: PlacedSnap | None
 ) -> tuple[Edit, tuple[str, ...]]:
     """The edit that gives a joint another 'first' or 'second' place, or 'flip's it; misfits.
 
@@ -60,8 +60,8 @@ def rejoin(
         scene.resolved,
         scene.poses,
         joint_id,
-        first=spot if side == "first" else None,
-        second=spot if side == "second" else None,
+        first=snap if side == "first" else None,
+        second=snap if side == "second" else None,
         flip=side == "flip",
     )
     if not found.proposal.is_closed:
@@ -115,10 +115,10 @@ def part_outlines(document: model.Document, item: str) -> tuple[Region, ...]:
 
 def stick(
     scene: Scene,
-    start: tuple[tuple[float, float], BodySpot | None],
-    end: tuple[tuple[float, float], BodySpot | None],
+    start: tuple[tuple[float, float], PlacedSnap | None],
+    end: tuple[tuple[float, float], PlacedSnap | None],
 ) -> tuple[Edit, str]:
-    """A bare length between two points (mm), pinned to the spots given; the edit and the body."""
+    """A bare length between two points (mm), pinned to the snaps given; the edit and the body."""
     return stick_between(scene.resolved, start[0], end[0], start[1], end[1])
 
 
@@ -133,7 +133,7 @@ def made_one(scene: Scene, bodies: tuple[str, ...]) -> Edit:
     return one_piece(scene.resolved, scene.poses, bodies)
 
 
-def rehanging(scene: Scene, going: frozenset[str]) -> dict[str, tuple[BodySpot, ...]]:
+def rehanging(scene: Scene, going: frozenset[str]) -> dict[str, tuple[PlacedSnap, ...]]:
     """Joints that bodies would take with them, and where each could hang instead."""
     inner = {
         body.id
@@ -143,6 +143,6 @@ def rehanging(scene: Scene, going: frozenset[str]) -> dict[str, tuple[BodySpot, 
     return hangers(scene.resolved, scene.poses, frozenset(inner))
 
 
-def removal(scene: Scene, going: frozenset[str], hung: dict[str, BodySpot]) -> Edit:
+def removal(scene: Scene, going: frozenset[str], hung: dict[str, PlacedSnap]) -> Edit:
     """The edit that takes bodies out, some of their joints hung elsewhere first."""
     return removed(scene.resolved, going, hung)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-from anakinema.authoring.measuring import Reading, at_spot, between_spots, gap_between
+from anakinema.authoring.measuring import Reading, at_snap, between_snaps, gap_between
 from anakinema.authoring.scene import Scene
-from anakinema.authoring.spots import BodySpot, body_spot
+from anakinema.authoring.snap_points import PlacedSnap, placed_snap
 from anakinema.document import model
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.parts import AddPlaces
@@ -15,20 +15,20 @@ from anakinema.geometry.contour import Floats
 from anakinema.units import LENGTH
 
 
-def measure_now(scene: Scene, poses: Floats, spots: list[BodySpot]) -> Reading:
-    """A reading of one spot or between two, where they are at these poses."""
-    now = [body_spot_like(scene, poses, spot) for spot in spots]
+def measure_now(scene: Scene, poses: Floats, snaps: list[PlacedSnap]) -> Reading:
+    """A reading of one snap or between two, where they are at these poses."""
+    now = [placed_snap_like(scene, poses, snap) for snap in snaps]
     if len(now) == 1:
-        return at_spot(scene.resolved, now[0])
-    return between_spots(scene.resolved, now[0], now[1])
+        return at_snap(scene.resolved, now[0])
+    return between_snaps(scene.resolved, now[0], now[1])
 
 
-def body_spot_like(scene: Scene, poses: Floats, spot: BodySpot) -> BodySpot:
-    """The same spot where it is at other poses; as it was if its part has lost it."""
+def placed_snap_like(scene: Scene, poses: Floats, snap: PlacedSnap) -> PlacedSnap:
+    """The same snap where it is at other poses; as it was if its part has lost it."""
     try:
-        return body_spot(scene.resolved, poses, spot.body, spot.spot.place.id)
+        return placed_snap(scene.resolved, poses, snap.body, snap.snap.place.id)
     except KeyError:
-        return spot
+        return snap
 
 
 def gap_now(scene: Scene, poses: Floats, first: str, second: str) -> Reading | None:
@@ -39,16 +39,16 @@ def gap_now(scene: Scene, poses: Floats, first: str, second: str) -> Reading | N
     return gap_between(scene.resolved, poses, one, two)
 
 
-def kept_measure(scene: Scene, one: BodySpot, two: BodySpot) -> Edit:
+def kept_measure(scene: Scene, one: PlacedSnap, two: PlacedSnap) -> Edit:
     """The edit that keeps a distance as a dimension and a lane."""
     document = scene.resolved.document
     edits: list[Edit] = []
-    for spot in (one, two):
-        if not spot.spot.known:
-            edits.append(AddPlaces(document.body(spot.body).part, (spot.spot.place,)))
-    titles = [document.body(spot.body).title for spot in (one, two)]
+    for snap in (one, two):
+        if not snap.snap.known:
+            edits.append(AddPlaces(document.body(snap.body).part, (snap.snap.place,)))
+    titles = [document.body(snap.body).title for snap in (one, two)]
     taken = [measure.id for measure in scene.resolved.source.measures]
-    sides = [model.Side(body=spot.body, place=spot.spot.place.id) for spot in (one, two)]
+    sides = [model.Side(body=snap.body, place=snap.snap.place.id) for snap in (one, two)]
     measure = model.KeptMeasure(
         id=fresh_id(f"{titles[0]} to {titles[1]}", taken),
         name=f"{titles[0]} to {titles[1]}",
@@ -68,8 +68,8 @@ def measures_now(
             continue
         points = []
         for side in (kept.measure.first, kept.measure.second):
-            spot = body_spot(scene.resolved, poses, side.body, side.place)
-            points.append((spot.x, spot.y))
+            snap = placed_snap(scene.resolved, poses, side.body, side.place)
+            points.append((snap.x, snap.y))
         words = scene.resolved.units.format(math.dist(points[0], points[1]), LENGTH)
         out.append((kept.id, words, points[0], points[1]))
     return out

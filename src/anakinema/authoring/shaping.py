@@ -7,13 +7,13 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from anakinema.authoring.expression_text import sum_of
 from anakinema.authoring.mirroring import mirrored_part
 from anakinema.authoring.relating import traces
 from anakinema.authoring.slabs import with_outlines
-from anakinema.authoring.telling import sum_of
 from anakinema.document import model
 from anakinema.document.contours import contour_of
-from anakinema.document.keeping import element_words, numbers_of, still_related
+from anakinema.document.relations import element_words, numbers_of, still_related
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit
 from anakinema.edits.outline import OutlineKey, SetOutline, outline_in

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from anakinema.authoring.jointing import is_stacked
-from anakinema.authoring.spots import BodySpot
+from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.authoring.touching import fits, seated_rise
 from anakinema.document import model
 from anakinema.document.resolve import Resolved, resolve
@@ -47,10 +47,10 @@ def stick_between(
     resolved: Resolved,
     start: tuple[float, float],
     end: tuple[float, float],
-    start_spot: BodySpot | None,
-    end_spot: BodySpot | None,
+    start_snap: PlacedSnap | None,
+    end_snap: PlacedSnap | None,
 ) -> tuple[Edit, str]:
-    """A stick from one point (mm) to another, pinned to the spots it begins and ends on.
+    """A stick from one point (mm) to another, pinned to the snaps it begins and ends on.
 
     Gives the edit and the id of the new body; raises `ValueOutOfRangeError` if it is too short.
     """
@@ -74,21 +74,21 @@ def stick_between(
     edits: list[Edit] = []
     joints = []
     ids = {joint.id for joint in source.joints}
-    for place, spot in (("a", start_spot), ("b", end_spot)):
-        if spot is None:
+    for place, snap in (("a", start_snap), ("b", end_snap)):
+        if snap is None:
             continue
-        if not spot.spot.known:
-            owner = resolved.document.body(spot.body).part
-            edits.append(AddPlaces(owner, (spot.spot.place,)))
-        joint_id = fresh_id(f"{body_id}_{place}_on_{spot.body}", ids)
+        if not snap.snap.known:
+            owner = resolved.document.body(snap.body).part
+            edits.append(AddPlaces(owner, (snap.snap.place,)))
+        joint_id = fresh_id(f"{body_id}_{place}_on_{snap.body}", ids)
         ids.add(joint_id)
-        title = resolved.document.body(spot.body).title
+        title = resolved.document.body(snap.body).title
         joints.append(
             model.Joint(
                 id=joint_id,
                 kind="revolute",
                 name=f"{body_id.replace('_', ' ')} on {title}",
-                first=model.Side(body=spot.body, place=spot.spot.place.id),
+                first=model.Side(body=snap.body, place=snap.snap.place.id),
                 second=model.Side(body=body_id, place=place),
             )
         )

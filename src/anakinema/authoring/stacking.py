@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.section import Axis, Cut, faces, lifted, section, section_through
-from anakinema.authoring.spots import body_spot
+from anakinema.authoring.snap_points import placed_snap
 from anakinema.edits.base import Edit
 from anakinema.geometry.contour import Floats
 
@@ -28,7 +28,7 @@ def stack_section(scene: Scene, poses: Floats, joints: tuple[str, ...]) -> Stack
     points = []
     for joint_id in chosen:
         side = document.joint(joint_id).second
-        place = body_spot(scene.resolved, poses, side.body, side.place)
+        place = placed_snap(scene.resolved, poses, side.body, side.place)
         points.append((place.x, place.y))
     titles = [document.joint(joint_id).title for joint_id in chosen]
     x, y, angle, words = 0.0, 0.0, 0.0, "along the level line through the origin"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from anakinema.authoring.spots import BodySpot, SpotKind
+from anakinema.authoring.snap_points import PlacedSnap, SnapKind
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.units import LENGTH
@@ -18,7 +18,7 @@ AXIS, MIDDLE = "axis", "middle"
 class Wish:
     """What the designer asks for.
 
-    first, second : the spots, in the order picked. kind : of the joint. manner : 'together',
+    first, second : the snaps, in the order picked. kind : of the joint. manner : 'together',
     'stand' (as they stand, closed exactly) or 'offset' (as they stand, offset kept). flip turns
     the first body round by half a turn, ``turn`` (rad) by any more, ``offset`` mm sets it off
     the axis of a slide, or a place off a curve. radius : mm, of an arc. curve : which curve of the
@@ -26,8 +26,8 @@ class Wish:
     number of mm. branch : 1 takes the other assembly.
     """
 
-    first: BodySpot
-    second: BodySpot
+    first: PlacedSnap
+    second: PlacedSnap
     kind: model.JointKind
     manner: str = "together"
     flip: bool = False
@@ -40,12 +40,12 @@ class Wish:
     name: str = ""
 
 
-def likely_kind(first: BodySpot, second: BodySpot) -> model.JointKind:
-    """The kind of joint that two spots suggest, to begin with."""
-    spots = (first.spot, second.spot)
-    slots = sum(spot.kind is SpotKind.SLOT for spot in spots)
-    straight = sum(spot.kind.is_straight or spot.place.id == AXIS for spot in spots)
-    in_middle = any(spot.kind.is_straight or spot.place.id == MIDDLE for spot in spots)
+def likely_kind(first: PlacedSnap, second: PlacedSnap) -> model.JointKind:
+    """The kind of joint that two snaps suggest, to begin with."""
+    snaps = (first.snap, second.snap)
+    slots = sum(snap.kind is SnapKind.SLOT for snap in snaps)
+    straight = sum(snap.kind.is_straight or snap.place.id == AXIS for snap in snaps)
+    in_middle = any(snap.kind.is_straight or snap.place.id == MIDDLE for snap in snaps)
     if slots == 1 and straight == 0:
         return "pin_in_slot"
     if slots + straight == 2 or (straight and (in_middle or slots)):
@@ -53,8 +53,8 @@ def likely_kind(first: BodySpot, second: BodySpot) -> model.JointKind:
     return "revolute"
 
 
-def likely_radius(resolved: Resolved, first: BodySpot, second: BodySpot) -> float:
-    """mm; radius of the arc two spots suggest: a dimension called so, else their distance."""
+def likely_radius(resolved: Resolved, first: PlacedSnap, second: PlacedSnap) -> float:
+    """mm; radius of the arc two snaps suggest: a dimension called so, else their distance."""
     for end in (second, first):
         part = resolved.document.part(resolved.document.body(end.body).part)
         if any(dimension.id == "radius" for dimension in part.dimensions):

@@ -11,8 +11,8 @@ from anakinema.document.model import CouplingKind, JointKind
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
 
-class Ties(Enum):
-    """What of two joints a coupling ties together."""
+class Couples(Enum):
+    """What of two joints a coupling couples."""
 
     TURNS = "the turns of two wheels against their carrier"
     RIM = "the turn of a wheel and the slide that its rim moves along"
@@ -39,7 +39,7 @@ class CouplingSpec:
     """
 
     words: str
-    ties: Ties
+    couples: Couples
     sizes: Sizes
     against: bool = False
     meshes: bool = False
@@ -49,7 +49,7 @@ class CouplingSpec:
     @property
     def has_carrier(self) -> bool:
         """Whether its turns count against a body that carries both joints."""
-        return self.ties in (Ties.TURNS, Ties.RIM)
+        return self.couples in (Couples.TURNS, Couples.RIM)
 
     @property
     def has_second_size(self) -> bool:
@@ -59,9 +59,9 @@ class CouplingSpec:
     @property
     def joints(self) -> tuple[JointKind, JointKind] | None:
         """The kinds of joints that it needs, None for any that move."""
-        if self.ties is Ties.VALUES:
+        if self.couples is Couples.VALUES:
             return None
-        return "revolute", "prismatic" if self.ties is Ties.RIM else "revolute"
+        return "revolute", "prismatic" if self.couples is Couples.RIM else "revolute"
 
     def dimensions(self, first: JointKind, second: JointKind) -> tuple[Dimension, Dimension | None]:
         """What its sizes measure between joints of two kinds; None for no second size."""
@@ -72,16 +72,16 @@ class CouplingSpec:
 
 
 _SPECS: Mapping[CouplingKind, CouplingSpec] = {
-    "gears": CouplingSpec("wheels in mesh", Ties.TURNS, Sizes.TEETH, against=True, meshes=True),
+    "gears": CouplingSpec("wheels in mesh", Couples.TURNS, Sizes.TEETH, against=True, meshes=True),
     "internal_gears": CouplingSpec(
-        "wheel in a ring", Ties.TURNS, Sizes.TEETH, meshes=True, ring=True
+        "wheel in a ring", Couples.TURNS, Sizes.TEETH, meshes=True, ring=True
     ),
-    "rack": CouplingSpec("pinion and rack", Ties.RIM, Sizes.RIM, meshes=True),
-    "belt": CouplingSpec("open belt", Ties.TURNS, Sizes.RADII),
-    "crossed_belt": CouplingSpec("crossed belt", Ties.TURNS, Sizes.RADII, against=True),
-    "chain": CouplingSpec("chain", Ties.TURNS, Sizes.TEETH),
-    "ratio": CouplingSpec("fixed ratio (screw, cable)", Ties.VALUES, Sizes.WAYS, draws_in=False),
-    "angled_shafts": CouplingSpec("universal joint", Ties.SHAFTS, Sizes.ANGLE, draws_in=False),
+    "rack": CouplingSpec("pinion and rack", Couples.RIM, Sizes.RIM, meshes=True),
+    "belt": CouplingSpec("open belt", Couples.TURNS, Sizes.RADII),
+    "crossed_belt": CouplingSpec("crossed belt", Couples.TURNS, Sizes.RADII, against=True),
+    "chain": CouplingSpec("chain", Couples.TURNS, Sizes.TEETH),
+    "ratio": CouplingSpec("fixed ratio (screw, cable)", Couples.VALUES, Sizes.WAYS, draws_in=False),
+    "angled_shafts": CouplingSpec("universal joint", Couples.SHAFTS, Sizes.ANGLE, draws_in=False),
 }
 
 

@@ -11,10 +11,10 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 from anakinema.document import model
+from anakinema.document.connections import Connection, connections_of
 from anakinema.document.couplings import wheels_of
 from anakinema.document.flatten import JOINT, program_without
 from anakinema.document.references import bodies_named, joints_named
-from anakinema.document.ties import Tie, ties_of
 
 NONE: frozenset[str] = frozenset()
 S = TypeVar("S", model.Side, model.Surface)
@@ -70,16 +70,16 @@ def dependents(document: model.Document, chosen: Going) -> Going:
     requirements = {r.id for r in document.requirements if loses(r)}
     drivers = {d.id for d in document.program.drivers if loses(d)}
     measures = {m.id for m in document.measures if loses(m)}
-    loose = ties_of(document).kept(loses)
+    loose = connections_of(document).kept(loses)
     return Going(
         chosen.bodies,
         frozenset(joints),
         chosen.drivers | drivers,
         chosen.requirements | requirements,
         chosen.measures | measures,
-        chosen.couplings | {tie.id for tie in loose.couplings},
-        chosen.contacts | {tie.id for tie in loose.contacts},
-        chosen.loops | {tie.id for tie in loose.loops},
+        chosen.couplings | {connection.id for connection in loose.couplings},
+        chosen.contacts | {connection.id for connection in loose.contacts},
+        chosen.loops | {connection.id for connection in loose.loops},
     )
 
 
@@ -126,7 +126,7 @@ def with_part(document: model.Document, part: model.Part) -> model.Document:
     def fields(holder: model.Document | model.Unit) -> dict[str, object]:
         uses = {body.id for body in holder.bodies if body.part == part.id}
 
-        def tie(old: Tie) -> Tie:
+        def connection(old: Connection) -> Connection:
             if isinstance(old, model.Contact):
                 second = None if old.second is None else side(old.second, uses)
                 return old.model_copy(update={"first": side(old.first, uses), "second": second})
@@ -144,7 +144,7 @@ def with_part(document: model.Document, part: model.Part) -> model.Document:
             )
             for joint in holder.joints
         )
-        return {"joints": joints, **ties_of(holder).changed(tie).fields}
+        return {"joints": joints, **connections_of(holder).changed(connection).fields}
 
     return document.model_copy(
         update={

@@ -10,8 +10,8 @@ from collections.abc import Iterator, Mapping, Set
 from dataclasses import dataclass, field
 
 from anakinema.document import model
+from anakinema.document.connections import Connection, connections_of, connections_of_all
 from anakinema.document.references import bodies_named, joints_named, renamed
-from anakinema.document.ties import Tie, ties_of, ties_of_all
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 
 JOINT = "__"
@@ -49,7 +49,7 @@ class Flat:
 class _Unfolded:
     bodies: list[model.Body] = field(default_factory=list)
     joints: list[model.Joint] = field(default_factory=list)
-    ties: list[Tie] = field(default_factory=list)
+    connections: list[Connection] = field(default_factory=list)
     carriers: dict[str, tuple[Carrier, ...]] = field(default_factory=dict)
     lifts: dict[str, tuple[Carrier, ...]] = field(default_factory=dict)
     dark: set[str] = field(default_factory=set)
@@ -72,11 +72,13 @@ def flatten(document: model.Document) -> Flat:
     joints = (*document.joints, *out.joints)
     dark = {body.id for body in bodies if body.off} | out.dark
     idle = {j.id for j in joints if j.off or j.first.body in dark or j.second.body in dark}
-    ties = ties_of(document) + ties_of_all(out.ties)
-    tied = ties.kept(lambda tie: not (tie.off or _names_any(tie, dark, idle)))
-    if not (document.uses or dark or idle or tied != ties):
+    connections = connections_of(document) + connections_of_all(out.connections)
+    tied = connections.kept(
+        lambda connection: not (connection.off or _names_any(connection, dark, idle))
+    )
+    if not (document.uses or dark or idle or tied != connections):
         return Flat(document, {}, {}, ())
-    out.off += [each.title for each in (*bodies, *joints, *ties) if each.off]
+    out.off += [each.title for each in (*bodies, *joints, *connections) if each.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
@@ -173,10 +175,10 @@ def _unfold(
                 }
             )
         )
-    for tie in ties_of(unit):
-        called = {"id": name + tie.id, "name": f"{use.title}: {tie.title}"}
-        named = renamed(tie, lambda body: name + body, lambda joint: name + joint)
-        out.ties.append(named.model_copy(update=called))
+    for connection in connections_of(unit):
+        called = {"id": name + connection.id, "name": f"{use.title}: {connection.title}"}
+        named = renamed(connection, lambda body: name + body, lambda joint: name + joint)
+        out.connections.append(named.model_copy(update=called))
     for inner_use in unit.uses:
         off = is_off or inner_use.off
         _unfold(inner_use, name, units, (*above, use.unit), here, out, is_off=off)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from anakinema.document import model
+from anakinema.document.connections import connections_of
 from anakinema.document.contact_kinds import contact_spec
 from anakinema.document.couplings import wheels_of
 from anakinema.document.kinds import spec_of
 from anakinema.document.measured import check_measure, check_requirement, sides_of
 from anakinema.document.references import bodies_named, joints_named
-from anakinema.document.ties import ties_of
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.units import UNITS
 
@@ -42,14 +42,14 @@ def check_ids(document: model.Document) -> None:
     check_unique((r.id for r in document.requirements), "requirements")
     check_unique((m.id for m in document.measures), "measures")
     check_unique((p.id for p in document.pictures), "pictures")
-    _check_ties(document, "")
+    _check_connections(document, "")
     check_unique((u.id for u in document.subassemblies), "units")
     for unit in document.subassemblies:
         where = f"unit '{unit.title}'"
         check_unique((b.id for b in unit.bodies), f"{where}, bodies")
         check_unique((j.id for j in unit.joints), f"{where}, joints")
         check_unique((u.id for u in unit.uses), f"{where}, uses")
-        _check_ties(unit, f"{where}, ")
+        _check_connections(unit, f"{where}, ")
     for part in document.parts:
         where = f"part '{part.title}'"
         check_unique((d.id for d in part.dimensions), f"{where}, dimensions")
@@ -62,9 +62,9 @@ def check_ids(document: model.Document) -> None:
             check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
 
 
-def _check_ties(holder: model.Document | model.Unit, where: str) -> None:
-    for kind, ties in ties_of(holder).fields.items():
-        check_unique((tie.id for tie in ties), f"{where}{kind}")
+def _check_connections(holder: model.Document | model.Unit, where: str) -> None:
+    for kind, connections in connections_of(holder).fields.items():
+        check_unique((connection.id for connection in connections), f"{where}{kind}")
 
 
 def missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:

@@ -10,9 +10,9 @@ from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
 from anakinema.document.dimensions import By, dimensions_of
 from anakinema.document.flatten import JOINT, joint_kinds
-from anakinema.document.keeping import VALUED
 from anakinema.document.kinds import spec_of
 from anakinema.document.measured import requirement_dimension
+from anakinema.document.relations import VALUED
 from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension
 
 Source = float | str

@@ -10,8 +10,8 @@ from anakinema.document import model
 from anakinema.document.cams import cam_curves
 from anakinema.document.contours import contour_of
 from anakinema.document.curves import curve_of, slot_curves
-from anakinema.document.keeping import settled
 from anakinema.document.reading import Reader
+from anakinema.document.relations import settled
 from anakinema.errors import GeometryError, ValueOutOfRangeError
 from anakinema.geometry.contour import Contour
 from anakinema.geometry.curve import Curve

@@ -6,10 +6,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from anakinema.document import model
+from anakinema.document.connections import connections_of, connections_of_all
 from anakinema.document.flatten import JOINT
 from anakinema.document.model import Document
 from anakinema.document.references import bodies_named, joints_named, renamed
-from anakinema.document.ties import ties_of, ties_of_all
 from anakinema.edits.base import Keyed, Source, fresh_id, replaced
 
 
@@ -59,11 +59,11 @@ class MakeUnit(Keyed):
             joints=tuple(joint.model_copy(update={"rise": None}) for joint in inner),
         )
         gone = {joint.id for joint in inner}
-        ties = ties_of(document)
-        inside = ties.kept(
-            lambda tie: (
-                all(map(is_in, bodies_named(tie)))
-                and all(name in gone or is_in(name) for name in joints_named(tie))
+        connections = connections_of(document)
+        inside = connections.kept(
+            lambda connection: (
+                all(map(is_in, bodies_named(connection)))
+                and all(name in gone or is_in(name) for name in joints_named(connection))
             )
         )
         unit = unit.model_copy(update=inside.fields)
@@ -77,7 +77,7 @@ class MakeUnit(Keyed):
                     *(use for use in document.uses if use.id not in self.uses),
                     model.UnitUse(id=self.use, unit=self.unit),
                 ),
-                **ties.kept(lambda tie: tie not in within).fields,
+                **connections.kept(lambda connection: connection not in within).fields,
             }
         )
         into = f"{self.use}{JOINT}"
@@ -171,13 +171,13 @@ class Dissolve(Keyed):
         document = _renamed(
             document, lambda name: inside(name, {}), lambda name: inside(name, joints)
         )
-        held = ties_of(document)
-        taken_ties = [tie.id for tie in held]
-        for tie in ties_of(unit):
-            own = renamed(tie, called, lambda name: joints.get(name) or called(name))
-            new = fresh_id(f"{self.use}_{tie.id}", taken_ties)
-            taken_ties.append(new)
-            held += ties_of_all([own.model_copy(update={"id": new})])
+        held = connections_of(document)
+        used = [connection.id for connection in held]
+        for connection in connections_of(unit):
+            own = renamed(connection, called, lambda name: joints.get(name) or called(name))
+            new = fresh_id(f"{self.use}_{connection.id}", used)
+            used.append(new)
+            held += connections_of_all([own.model_copy(update={"id": new})])
         return document.model_copy(
             update={
                 "bodies": (*document.bodies, *bodies),
@@ -266,7 +266,7 @@ def _renamed(
 ) -> Document:
     """The document with bodies and joints called otherwise wherever they are named."""
     held = {name: getattr(document, name) for name in ("joints", "requirements", "measures")}
-    held |= {"program": document.program, **ties_of(document).fields}
+    held |= {"program": document.program, **connections_of(document).fields}
     return document.model_copy(
         update={name: renamed(each, body, joint_name) for name, each in held.items()}
     )

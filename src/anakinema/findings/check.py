@@ -18,8 +18,8 @@ from anakinema.document.requirements import RequirementValues
 from anakinema.document.resolve import Resolved
 from anakinema.findings.finding import Finding, Outcome, Verdict
 from anakinema.measures import Answer, Subject, Unanswered, answered
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import Motion
-from anakinema.motion.trail import End
 from anakinema.units import LENGTH, NUMBER, Dimension
 
 BUILT_IN = "built_in"

@@ -10,14 +10,14 @@ from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.findings.check import check
 from anakinema.findings.finding import Verdict
-from anakinema.mechanism.comparisons import Comparison
+from anakinema.mechanism.belt_pairs import BeltPair, belt_pairs
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.contacts import beside_contacts
-from anakinema.mechanism.passages import Passage, passages
+from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.events import stopped_at_limits
-from anakinema.motion.glimpse import glimpse
 from anakinema.motion.motion import Motion
-from anakinema.motion.sweep import Course, follow_course, sample
+from anakinema.motion.preview import preview
+from anakinema.motion.sweep import FollowedProgram, follow_program, sample
 from anakinema.wanted import doing
 
 
@@ -32,7 +32,7 @@ class Evaluation:
     document: Document
     resolved: Resolved
     mechanism: Mechanism
-    course: Course
+    followed: FollowedProgram
     whole: Motion
     motion: Motion
     gaps: Gaps
@@ -52,12 +52,14 @@ def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evalua
     doing("putting the joints together")
     mechanism = compile_mechanism(resolved)
     doing("following the motion")
-    course = _course(mechanism, earlier)
-    same = earlier is not None and earlier.is_exact and earlier.course.legs is course.legs
-    if earlier is not None and same and course.legs:
+    followed = _followed(mechanism, earlier)
+    same = (
+        earlier is not None and earlier.is_exact and earlier.followed.segments is followed.segments
+    )
+    if earlier is not None and same and followed.segments:
         whole = replace(earlier.whole, mechanism=mechanism)
     else:
-        whole = sample(course)
+        whole = sample(followed)
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
     doing("comparing the outlines")
     gaps = Gaps(motion, *_compared(mechanism), exact=True)
@@ -66,7 +68,16 @@ def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evalua
     doing("checking what is asked")
     verdict = check(resolved, motion, gaps, whole)
     return Evaluation(
-        document, resolved.document, resolved, mechanism, course, whole, motion, gaps, verdict, True
+        document,
+        resolved.document,
+        resolved,
+        mechanism,
+        followed,
+        whole,
+        motion,
+        gaps,
+        verdict,
+        True,
     )
 
 
@@ -78,18 +89,18 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     """
     resolved = resolve(document)
     mechanism = compile_mechanism(resolved)
-    motion = glimpse(mechanism, earlier.whole)
+    motion = preview(mechanism, earlier.whole)
     if motion is None:
         return None
     gaps = Gaps(motion, *_compared(mechanism), exact=False)
     verdict = check(resolved, motion, gaps, motion)
-    course = replace(earlier.course, mechanism=mechanism)
+    followed = replace(earlier.followed, mechanism=mechanism)
     return Evaluation(
         document,
         resolved.document,
         resolved,
         mechanism,
-        course,
+        followed,
         motion,
         motion,
         gaps,
@@ -98,18 +109,18 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     )
 
 
-def _compared(mechanism: Mechanism) -> tuple[tuple[Comparison, ...], tuple[Passage, ...]]:
+def _compared(mechanism: Mechanism) -> tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]:
     resolved = mechanism.resolved
-    return beside_contacts(resolved, mechanism.facings), passages(resolved, mechanism.loops)
+    return beside_contacts(resolved, mechanism.facings), belt_pairs(resolved, mechanism.loops)
 
 
-def _course(mechanism: Mechanism, earlier: Evaluation | None) -> Course:
+def _followed(mechanism: Mechanism, earlier: Evaluation | None) -> FollowedProgram:
     if earlier is not None:
         same_program = earlier.resolved.program == mechanism.resolved.program
         # Whole turns are shown by the limits, so a course serves while those turns agree.
         same_limits = earlier.resolved.joints == mechanism.resolved.joints
         if same_program and earlier.mechanism.signature == mechanism.signature:
-            course = replace(earlier.course, mechanism=mechanism)
-            if same_limits or (course.shown_turns(mechanism) == course.shift).all():
-                return course
-    return follow_course(mechanism)
+            followed = replace(earlier.followed, mechanism=mechanism)
+            if same_limits or (followed.shown_turns(mechanism) == followed.shift).all():
+                return followed
+    return follow_program(mechanism)

@@ -145,17 +145,19 @@ def standing_words(evaluation: Evaluation, joint: int, progress: float) -> str:
     """What a joint that gives way stands by at a progress; '' of one that does not."""
     document, motion = evaluation.document, evaluation.motion
     yields = document.joints[joint].yields
-    if yields is None or not motion.legs or joint in motion.driver_joints:
+    if yields is None or not motion.segments or joint in motion.driver_joints:
         return ""
-    leg = motion.leg_at(progress)
+    segment = motion.segment_at(progress)
     value = float(motion.at(np.array([progress])).values[0, joint])
     told = joint_value_words(evaluation, joint, value)
-    held = any(h.kind == "value" and h.index == joint for h in leg.trail.path.system.holds)
+    held = any(
+        h.kind == "value" and h.index == joint for h in segment.branch_path.path.system.holds
+    )
     if held:
         return f"On show: {told}, {'where it was pushed' if yields == 'friction' else 'at rest'}."
     table, fixed = motion.mechanism.table, motion.mechanism.fixed
     own = {b for b in (int(table.first[joint]), int(table.second[joint])) if not fixed[b]}
-    touches = leg.trail.path.system.touches
+    touches = segment.branch_path.path.system.touches
     pairs = dict.fromkeys((min(t.first, t.second), max(t.first, t.second)) for t in touches)
     near = [pair for pair in pairs if own & set(pair)] or list(pairs)
     on = "; ".join(

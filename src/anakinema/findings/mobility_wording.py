@@ -13,7 +13,7 @@ from anakinema.motion.mobility import Freedom, Group
 
 def drivers_words(evaluation: Evaluation) -> str:
     """What is wrong between drivers and freedoms."""
-    mobility = evaluation.course.mobility
+    mobility = evaluation.followed.mobility
     drivers = len(evaluation.resolved.program.joints)
     freedoms = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
     driven = "1 driver" if drivers == 1 else f"{drivers} drivers"
@@ -40,7 +40,7 @@ def freedom_words(evaluation: Evaluation, freedom: Freedom, *, hangs: bool = Tru
 
 def mobility_words(evaluation: Evaluation) -> list[tuple[Outcome, str]]:
     """What is free, repeated or held, each a sentence with its weight."""
-    mobility, document = evaluation.course.mobility, evaluation.document
+    mobility, document = evaluation.followed.mobility, evaluation.document
     rows: list[tuple[Outcome, str]] = []
     fixed = [body.title for body in document.bodies if body.fixed]
     if not fixed:

@@ -12,8 +12,8 @@ from anakinema.document import model
 from anakinema.geometry.contour import Floats
 from anakinema.measures.answer import Answer, Curve, Looks, Unanswered
 from anakinema.measures.subject import Subject
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import Motion, States
-from anakinema.motion.trail import End
 
 CLOSES = 1e-6
 """Share of its range by which a value may miss its first at the end of a cycle."""

@@ -25,7 +25,7 @@ class Turning(Located):
     def looks(self, motion: Motion) -> Looks:
         """Samples and, of an exact motion, the extremes between them."""
         values = self.values(motion.samples)
-        if not motion.legs or np.ptp(values) <= STILL * motion.mechanism.size:
+        if not motion.segments or np.ptp(values) <= STILL * motion.mechanism.size:
             return Looks(motion.progress, values, np.empty(0))
         turns = turning_points(motion, self.jets)
         order = np.argsort(turns.progress, kind="stable")

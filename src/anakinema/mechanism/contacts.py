@@ -17,8 +17,8 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import is_inside
 from anakinema.geometry.features import Feature, Features, Indices, Pairs, features_of
 from anakinema.geometry.region import Region
-from anakinema.mechanism.comparisons import Comparison, comparisons
 from anakinema.mechanism.kernels import Kernel
+from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
 from anakinema.mechanism.touch import Touch
 
 INWARDS = 3.0
@@ -41,7 +41,7 @@ class Facing:
     second_body: int
     pairs: Pairs
     regions: tuple[Region, Region]
-    compared: Comparison
+    compared: SlabPair
     far: tuple[float, float]
 
     @property
@@ -164,7 +164,7 @@ def facings(resolved: Resolved) -> tuple[Facing, ...]:
     index = {body.id: k for k, body in enumerate(document.bodies)}
     found: list[Facing] = []
     taken: set[tuple[int, int]] = set()
-    every = comparisons(resolved)
+    every = slab_pairs(resolved)
     # What names both bodies says more than what names one.
     order = sorted(range(len(document.contacts)), key=lambda k: document.contacts[k].second is None)
     for k in order:
@@ -182,8 +182,8 @@ def facings(resolved: Resolved) -> tuple[Facing, ...]:
 
 
 def _of_contact(
-    contact: model.Contact, index: Mapping[str, int], every: Iterable[Comparison]
-) -> list[Comparison]:
+    contact: model.Contact, index: Mapping[str, int], every: Iterable[SlabPair]
+) -> list[SlabPair]:
     first = index[contact.first.body]
     if contact.second is None:
         return [each for each in every if first in each.bodies]
@@ -192,7 +192,7 @@ def _of_contact(
 
 
 def _facing(
-    k: int, contact: model.Contact, index: Mapping[str, int], each: Comparison
+    k: int, contact: model.Contact, index: Mapping[str, int], each: SlabPair
 ) -> Facing | None:
     chosen: list[npt.NDArray[np.bool_]] = [
         np.asarray(each.compared.any(axis=1)),
@@ -225,15 +225,15 @@ def _facing(
     )
 
 
-def beside_contacts(resolved: Resolved, found: Iterable[Facing]) -> tuple[Comparison, ...]:
+def beside_contacts(resolved: Resolved, found: Iterable[Facing]) -> tuple[SlabPair, ...]:
     """What clearance compares: all that can touch, less what contact keeps from overlapping."""
 
-    def slabs(each: Comparison) -> tuple[int, str, int, str]:
+    def slabs(each: SlabPair) -> tuple[int, str, int, str]:
         return each.first_body, each.first.id, each.second_body, each.second.id
 
     kept = {slabs(facing.compared): facing.compared.compared for facing in found}
     out = []
-    for each in comparisons(resolved):
+    for each in slab_pairs(resolved):
         taken = kept.get(slabs(each))
         left = each if taken is None else replace(each, compared=each.compared & ~taken)
         if left.compared.any():

@@ -28,7 +28,7 @@ import numpy as np
 
 from anakinema.document import model
 from anakinema.document.body_graph import JOINT, body_graph, way_between
-from anakinema.document.coupling_kinds import Sizes, Ties, coupling_spec
+from anakinema.document.coupling_kinds import Couples, Sizes, coupling_spec
 from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
@@ -60,9 +60,9 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
         one, two = _factors(coupling, values.first, values.second)
         terms: list[tuple[int, Kernel, float]] = []
         spec = coupling_spec(coupling.kind)
-        if spec.ties is Ties.SHAFTS:
+        if spec.couples is Couples.SHAFTS:
             terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -1.0 / size)]
-        elif spec.ties is Ties.VALUES:
+        elif spec.couples is Couples.VALUES:
             for joint, factor in ((first, one), (second, two)):
                 kernel = value_kernel(document.joints[joint].kind)
                 scale = 1.0 if kernel is Kernel.ALONG else 1.0 / size
@@ -73,7 +73,7 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
             wheels = wheels_of(document.bodies, document.joints, coupling)
             wheel, mate = (names.index(each) for each in wheels)
             terms += _turn(resolved, coupling, wheel, carrier, one / size)
-            if spec.ties is Ties.RIM:
+            if spec.couples is Couples.RIM:
                 terms.append((second, Kernel.ALONG, -_side(resolved, table, first, second, mate)))
             else:
                 terms += _turn(resolved, coupling, mate, carrier, two / size)
@@ -89,7 +89,7 @@ def bends(resolved: Resolved) -> dict[int, Bend]:
     found: dict[int, Bend] = {}
     ids = [joint.id for joint in resolved.document.joints]
     for coupling, values in zip(resolved.document.couplings, resolved.couplings, strict=True):
-        if coupling_spec(coupling.kind).ties is not Ties.SHAFTS:
+        if coupling_spec(coupling.kind).couples is not Couples.SHAFTS:
             continue
         first = ids.index(coupling.first)
         bend = Bend(1.0 / math.cos(values.first), resolved.joints[first].zero)

@@ -17,9 +17,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from anakinema.geometry.contour import Floats
+from anakinema.motion.branch_path import Path
 from anakinema.motion.bridge import HOLE, Bridge, chebyshev_rows
 from anakinema.motion.singular import change_points
-from anakinema.motion.trail import Path
 
 PLACES = (1.0, 0.85, 0.7, 0.55, HOLE)
 """Where exact poses stand on each side, as shares of half a bridge."""

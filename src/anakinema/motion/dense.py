@@ -13,7 +13,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.mechanism.system import System
-from anakinema.motion.trail import Trail
+from anakinema.motion.branch_path import BranchPath
 from anakinema.wanted import still_wanted
 
 SINGULAR = 1e6
@@ -50,25 +50,25 @@ class _Polished:
     residual: Floats
 
 
-def positions(trail: Trail, p: Floats) -> Floats:
+def positions(branch_path: BranchPath, p: Floats) -> Floats:
     """(N, B, 3) exact poses at progress p (N,) of a stage."""
-    direct = _by_dyads(trail, p)
+    direct = _by_dyads(branch_path, p)
     if direct is None:
-        return _positions(trail, p)
+        return _positions(branch_path, p)
     found, rest = direct
     if len(rest):
-        found.poses[rest] = _positions(trail, p[rest])
+        found.poses[rest] = _positions(branch_path, p[rest])
     return found.poses
 
 
-def _positions(trail: Trail, p: Floats) -> Floats:
-    poses = interpolate(trail, p)
-    rows = np.flatnonzero(~_in_holes(trail, p))
-    most = batch_size(trail.path.system)
+def _positions(branch_path: BranchPath, p: Floats) -> Floats:
+    poses = interpolate(branch_path, p)
+    rows = np.flatnonzero(~_in_holes(branch_path, p))
+    most = batch_size(branch_path.path.system)
     for k in range(0, len(rows), most):
         still_wanted()
         some = rows[k : k + most]
-        poses[some] = _polish(trail, p[some], poses[some]).poses
+        poses[some] = _polish(branch_path, p[some], poses[some]).poses
     return poses
 
 
@@ -77,23 +77,23 @@ def batch_size(system: System) -> int:
     return max(1, BATCH // (8 * max(system.rows * system.unknowns, 1)))
 
 
-def _in_holes(trail: Trail, p: Floats) -> np.ndarray:
+def _in_holes(branch_path: BranchPath, p: Floats) -> np.ndarray:
     """(N,) whether progress is so near a change point that only the bridge over it answers."""
     inside = np.zeros(len(p), dtype=bool)
-    for bridge in trail.bridges:
+    for bridge in branch_path.bridges:
         inside |= bridge.is_hole(p)
     return inside
 
 
-def solve(trail: Trail, p: Floats) -> Solved:
+def solve(branch_path: BranchPath, p: Floats) -> Solved:
     """Exact poses and rates at progress p (N,) of a stage."""
-    direct = _by_dyads(trail, p)
+    direct = _by_dyads(branch_path, p)
     if direct is None:
-        return _by_equations(trail, p)
+        return _by_equations(branch_path, p)
     found, rest = direct
     if not len(rest):
         return found
-    others = _by_equations(trail, p[rest])
+    others = _by_equations(branch_path, p[rest])
     for into, part in (
         (found.poses, others.poses),
         (found.first, others.first),
@@ -104,77 +104,79 @@ def solve(trail: Trail, p: Floats) -> Solved:
     return found
 
 
-def inverses(trail: Trail, poses: Floats) -> Floats:
+def inverses(branch_path: BranchPath, poses: Floats) -> Floats:
     """(N, n, R) inverses of the equations at poses (N, B, 3)."""
-    system = trail.path.system
+    system = branch_path.path.system
     _, jacobian = system.residual_jacobian(poses, np.zeros((len(poses), system.rows)))
     return pseudo_inverses(jacobian)
 
 
-def _by_dyads(trail: Trail, p: Floats) -> tuple[Solved, Indices] | None:
+def _by_dyads(branch_path: BranchPath, p: Floats) -> tuple[Solved, Indices] | None:
     """Closed forms, and the rows (of p) they cannot answer for; None if there are no dyads."""
-    path = trail.path
-    if path.dyads is None or len(trail.knots) < 2:
+    path = branch_path.path
+    if path.dyads is None or len(branch_path.knots) < 2:
         return None
     interval = np.clip(
-        np.searchsorted(trail.progress, p, side="right") - 1, 0, len(trail.knots) - 2
+        np.searchsorted(branch_path.progress, p, side="right") - 1, 0, len(branch_path.knots) - 2
     )
     targets = path.targets(p)
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
         poses, first, second = path.dyads.solve(
-            targets, path.target_rate, trail.knot_poses[interval], trail.sides[interval]
+            targets, path.target_rate, branch_path.knot_poses[interval], branch_path.sides[interval]
         )
         residual = np.abs(path.system.residual(poses, targets)).max(axis=-1, initial=0.0)
-        sound = trail.is_regular[interval]
+        sound = branch_path.is_regular[interval]
         sound &= residual <= 10 * POLISHED * path.system.mechanism.size
     return Solved(poses, first, second, residual, None), np.flatnonzero(~sound)
 
 
-def _by_equations(trail: Trail, p: Floats) -> Solved:
-    inside = _in_holes(trail, p)
+def _by_equations(branch_path: BranchPath, p: Floats) -> Solved:
+    inside = _in_holes(branch_path, p)
     if not inside.any():
-        polished = _polish(trail, p, interpolate(trail, p))
-        first, second = _rates(trail, polished)
+        polished = _polish(branch_path, p, interpolate(branch_path, p))
+        first, second = _rates(branch_path, polished)
         return Solved(polished.poses, first, second, polished.residual, polished.inverses)
     rest = np.flatnonzero(~inside)
-    poses = interpolate(trail, p)
+    poses = interpolate(branch_path, p)
     found = Solved(poses, np.empty_like(poses), np.empty_like(poses), np.empty(len(p)), None)
     if len(rest):
-        polished = _polish(trail, p[rest], poses[rest])
+        polished = _polish(branch_path, p[rest], poses[rest])
         found.poses[rest], found.residual[rest] = polished.poses, polished.residual
-        found.first[rest], found.second[rest] = _rates(trail, polished)
-    system = trail.path.system
-    for bridge in trail.bridges:
+        found.first[rest], found.second[rest] = _rates(branch_path, polished)
+    system = branch_path.path.system
+    for bridge in branch_path.bridges:
         rows = np.flatnonzero(bridge.is_hole(p))
         if len(rows):
             found.poses[rows], found.first[rows], found.second[rows] = bridge.states(
                 system, p[rows]
             )
-            residual = system.residual(found.poses[rows], trail.path.targets(p[rows]))
+            residual = system.residual(found.poses[rows], branch_path.path.targets(p[rows]))
             found.residual[rows] = np.abs(residual).max(axis=-1, initial=0.0)
     return found
 
 
-def interpolate(trail: Trail, p: Floats) -> Floats:
+def interpolate(branch_path: BranchPath, p: Floats) -> Floats:
     """(N, B, 3) quintic Hermite poses at progress p (N,), from arc length of the knots.
 
     Positions, first and second derivatives agree with the knots; error is of sixth order.
     """
-    if len(trail.knots) == 1:
-        return np.broadcast_to(trail.knots[0].poses, (len(p), *trail.knots[0].poses.shape)).copy()
-    progress = trail.progress
+    if len(branch_path.knots) == 1:
+        return np.broadcast_to(
+            branch_path.knots[0].poses, (len(p), *branch_path.knots[0].poses.shape)
+        ).copy()
+    progress = branch_path.progress
     interval = np.clip(np.searchsorted(progress, p, side="right") - 1, 0, len(progress) - 2)
-    u = _invert(trail.progress_polynomials[:, interval], p)
+    u = _invert(branch_path.progress_polynomials[:, interval], p)
     # Horner over whole intervals at once: powers (N, 6) times coefficients (N, 6, B, 3).
     powers = u[:, None] ** np.arange(6)
-    poses = np.zeros((len(p), *trail.knots[0].poses.shape))
+    poses = np.zeros((len(p), *branch_path.knots[0].poses.shape))
     for k in range(6):
-        poses += powers[:, k, None, None] * trail.pose_polynomials[k, interval]
-    on = trail.bridge_of(p)
-    for k, bridge in enumerate(trail.bridges):
+        poses += powers[:, k, None, None] * branch_path.pose_polynomials[k, interval]
+    on = branch_path.bridge_of(p)
+    for k, bridge in enumerate(branch_path.bridges):
         rows = np.flatnonzero(on == k)
         if len(rows):
-            poses[rows] = bridge.states(trail.path.system, p[rows])[0]
+            poses[rows] = bridge.states(branch_path.path.system, p[rows])[0]
     return poses
 
 
@@ -208,10 +210,10 @@ def _horner_tail(polynomials: Floats, u: Floats) -> Floats:
     return np.asarray(tail)
 
 
-def _polish(trail: Trail, p: Floats, guess: Floats) -> _Polished:
+def _polish(branch_path: BranchPath, p: Floats, guess: Floats) -> _Polished:
     """Close the loops of a batch of near poses exactly, at their progress p (N,)."""
-    system = trail.path.system
-    targets = trail.path.targets(p)
+    system = branch_path.path.system
+    targets = branch_path.path.targets(p)
     size = system.mechanism.size
     residual, jacobian = system.residual_jacobian(guess, targets)
     inverses = pseudo_inverses(jacobian)
@@ -231,19 +233,21 @@ def _polish(trail: Trail, p: Floats, guess: Floats) -> _Polished:
         residual = np.where(better[:, None], value, residual)
         if not better.any():
             break
-    poses, residual = _finished(trail, p, poses, residual)
+    poses, residual = _finished(branch_path, p, poses, residual)
     return _Polished(poses, inverses, weakness, np.abs(residual).max(axis=-1, initial=0.0))
 
 
-def _finished(trail: Trail, p: Floats, poses: Floats, residual: Floats) -> tuple[Floats, Floats]:
+def _finished(
+    branch_path: BranchPath, p: Floats, poses: Floats, residual: Floats
+) -> tuple[Floats, Floats]:
     """Full Newton for the few poses that the inverse at the guess did not close."""
-    system = trail.path.system
+    system = branch_path.path.system
     goal = 10 * POLISHED * system.mechanism.size
     for _ in range(4):
         rows = np.flatnonzero(np.abs(residual).max(axis=-1, initial=0.0) > goal)
         if not len(rows):
             break
-        targets = trail.path.targets(p[rows])
+        targets = branch_path.path.targets(p[rows])
         value, jacobian = system.residual_jacobian(poses[rows], targets)
         better = system.moved(
             poses[rows], -apply(np.asarray(np.linalg.pinv(jacobian, rcond=1e-9), float), value)
@@ -257,16 +261,16 @@ def _finished(trail: Trail, p: Floats, poses: Floats, residual: Floats) -> tuple
     return poses, residual
 
 
-def _rates(trail: Trail, at: _Polished) -> tuple[Floats, Floats]:
+def _rates(branch_path: BranchPath, at: _Polished) -> tuple[Floats, Floats]:
     """First and second rates (N, B, 3) of the poses by progress; NaN where singular.
 
     Velocities and accelerations come from the constraint equations, refined with the inverse
     at hand until they solve them; nothing is differenced.
     """
-    system = trail.path.system
+    system = branch_path.path.system
     zero = np.zeros((len(at.poses), system.rows))
     _, jacobian = system.residual_jacobian(at.poses, zero)
-    wanted = np.broadcast_to(trail.path.target_rate, zero.shape)
+    wanted = np.broadcast_to(branch_path.path.target_rate, zero.shape)
 
     def solve(right: Floats) -> Floats:
         x = apply(at.inverses, right)

@@ -11,7 +11,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.trail import End, Knot, Path, Trail, by_arc, progress_scale
+from anakinema.motion.branch_path import BranchPath, End, Knot, Path, by_arc, progress_scale
 
 CLEAR = 0.02
 """Sine that no dyad may come below."""
@@ -27,7 +27,7 @@ FIRST_KNOTS = 24
 MOST_KNOTS = 4000
 
 
-def follow_directly(path: Path, poses: Floats, p: float) -> Trail | None:
+def follow_directly(path: Path, poses: Floats, p: float) -> BranchPath | None:
     """The trail from assembled ``poses`` at progress ``p`` to the stage's end, if it is clear."""
     if path.dyads is None or not path.target_rate.any():
         return None
@@ -36,16 +36,16 @@ def follow_directly(path: Path, poses: Floats, p: float) -> Trail | None:
         laid = _laid(path, poses, p, knots)
         if laid is None:
             return None
-        trail, longest = laid
+        branch_path, longest = laid
         if longest <= KNOT_STEP * path.system.mechanism.size:
-            return trail
+            return branch_path
         knots = int(np.ceil(knots * 1.1 * longest / (KNOT_STEP * path.system.mechanism.size)))
         if knots > MOST_KNOTS:
             return None
     return None
 
 
-def _laid(path: Path, start: Floats, p: float, knots: int) -> tuple[Trail, float] | None:
+def _laid(path: Path, start: Floats, p: float, knots: int) -> tuple[BranchPath, float] | None:
     """A trail of some knots and its longest step (mm); None if it is not clear all along."""
     dyads, system = path.dyads, path.system
     assert dyads is not None
@@ -67,7 +67,7 @@ def _laid(path: Path, start: Floats, p: float, knots: int) -> tuple[Trail, float
     if float(begins_here.max()) > 1e-6 * system.mechanism.size:
         return None
     rows = np.arange(0, len(progress), LOOKS)
-    return _trail(path, progress, (poses, first, second), rows)
+    return _branch_path(path, progress, (poses, first, second), rows)
 
 
 def _unwrapped(angles: Floats) -> Floats:
@@ -78,9 +78,9 @@ def _unwrapped(angles: Floats) -> Floats:
     return out
 
 
-def _trail(
+def _branch_path(
     path: Path, progress: Floats, states: tuple[Floats, Floats, Floats], rows: Indices
-) -> tuple[Trail, float]:
+) -> tuple[BranchPath, float]:
     """Knots at some rows: derivatives by progress turned into derivatives by arc length."""
     poses, first, second = (each[rows] for each in states)
     p = progress[rows]
@@ -91,5 +91,5 @@ def _trail(
     knots = tuple(
         Knot(float(arcs[k]), poses[k], float(p[k]), tangents[k], curves[k]) for k in range(len(p))
     )
-    trail = Trail(path, knots, progress_scale(path), End.COMPLETE, 1.0)
-    return trail, float(lengths.max())
+    branch_path = BranchPath(path, knots, progress_scale(path), End.COMPLETE, 1.0)
+    return branch_path, float(lengths.max())

@@ -11,8 +11,8 @@ from anakinema.document.joint_values import Bound
 from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
+from anakinema.motion.branch_path import End
 from anakinema.motion.motion import Event, EventKind, Motion, States
-from anakinema.motion.trail import End
 
 LOCATED = 1e-12
 """Progress; a root is not refined further."""
@@ -319,11 +319,11 @@ def _limit_events(
 def locate_change_points(motion: Motion) -> list[Event]:
     """Change points that the branch passes straight through, each told once with its loops."""
     found: list[Event] = []
-    for leg in motion.legs:
-        for point in (point for bridge in leg.trail.bridges for point in bridge.points):
-            if not leg.first - SAME <= point.p <= leg.last + SAME:
+    for segment in motion.segments:
+        for point in (point for bridge in segment.branch_path.bridges for point in bridge.points):
+            if not segment.first - SAME <= point.p <= segment.last + SAME:
                 continue
-            progress = leg.stage + min(max(point.p, leg.first), leg.last)
+            progress = segment.stage + min(max(point.p, segment.first), segment.last)
             if all(abs(progress - event.progress) > SAME for event in found):
                 found.append(Event(EventKind.CHANGE_POINT, progress, loops=point.loops))
     return found

@@ -21,9 +21,9 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.solve import null_space
+from anakinema.motion.branch_path import BranchPath, End, Knot, Path, by_arc, progress_scale
 from anakinema.motion.bridge import Bridge
 from anakinema.motion.crossing import NEAR, Node, Surroundings, begun, bridged
-from anakinema.motion.trail import End, Knot, Path, Trail, by_arc, progress_scale
 from anakinema.wanted import still_wanted
 
 FIRST_STEP = 0.05
@@ -203,7 +203,7 @@ def follow(
     most: float = math.inf,
     prior: Floats | None = None,
     heading: Floats | None = None,
-) -> Trail:
+) -> BranchPath:
     """Follow from assembled ``poses`` at progress ``p`` to ``until``.
 
     Complete too once the bodies have moved by ``most`` mm of arc length. ``fineness`` above 1
@@ -227,9 +227,9 @@ class _Walk:
         self.bridges: list[Bridge] = []
         self.tried = math.inf
 
-    def followed(self, prior: Floats | None, heading: Floats | None) -> Trail:
+    def followed(self, prior: Floats | None, heading: Floats | None) -> BranchPath:
         stand = self._begin(prior, heading)
-        if isinstance(stand, Trail):
+        if isinstance(stand, BranchPath):
             return stand
         size = self.size
         step = min(FIRST_STEP * size * self.coarse, self.most)
@@ -275,8 +275,8 @@ class _Walk:
             step *= float(np.clip(growth, 0.4, 4.0))
         return self._done(End.LOST, self.knots[-1].p)
 
-    def _done(self, end: End, end_p: float) -> Trail:
-        return Trail(
+    def _done(self, end: End, end_p: float) -> BranchPath:
+        return BranchPath(
             self.path, tuple(self.knots), self.follower.p_scale, end, end_p, tuple(self.bridges)
         )
 
@@ -295,7 +295,7 @@ class _Walk:
         ahead, behind = self.follower.clearances(poses, matrix, tangent)
         return _Stand(Knot(arc, poses, p, tangent, bend), bordered, ahead, behind)
 
-    def _begin(self, prior: Floats | None, heading: Floats | None) -> _Stand | Trail:
+    def _begin(self, prior: Floats | None, heading: Floats | None) -> _Stand | BranchPath:
         """The first knot, behind the change point if the path begins at one."""
         walk = self.follower
         poses, p = walk.poses, walk.p
@@ -324,7 +324,7 @@ class _Walk:
         self.knots.append(stand.knot)
         return stand
 
-    def _begin_on(self, bridge: Bridge) -> _Stand | Trail:
+    def _begin_on(self, bridge: Bridge) -> _Stand | BranchPath:
         """Begin at the start on a bridge, and stand at its end."""
         walk = self.follower
         at = bridge.states(self.path.system, np.array([walk.p]))
@@ -417,7 +417,9 @@ def _knot_of(
     return Knot(arc, poses, p, tangents[0], bends[0])
 
 
-def _dead_point(walk: _Follower, knots: list[Knot], until: float, bridges: list[Bridge]) -> Trail:
+def _dead_point(
+    walk: _Follower, knots: list[Knot], until: float, bridges: list[Bridge]
+) -> BranchPath:
     """Locate where progress stands still between the last two knots, and end there."""
     before = knots[-2]
     low, high = 0.0, knots[-1].arc - before.arc
@@ -443,5 +445,7 @@ def _dead_point(walk: _Follower, knots: list[Knot], until: float, bridges: list[
             high, high_value = step, slope
     knots[-1] = best
     if best.p >= until:
-        return Trail(walk.path, tuple(knots), walk.p_scale, End.COMPLETE, until, tuple(bridges))
-    return Trail(walk.path, tuple(knots), walk.p_scale, End.DEAD_POINT, best.p, tuple(bridges))
+        return BranchPath(
+            walk.path, tuple(knots), walk.p_scale, End.COMPLETE, until, tuple(bridges)
+        )
+    return BranchPath(walk.path, tuple(knots), walk.p_scale, End.DEAD_POINT, best.p, tuple(bridges))

@@ -19,12 +19,12 @@ def locate_joins(motion: Motion) -> Floats:
     found = [np.zeros(0)]
     for k, curve in enumerate(motion.mechanism.table.curves):
         if curve is not None:
-            found += [_passages(motion, k, float(join)) for join in curve.joins]
+            found += [_belt_pairs(motion, k, float(join)) for join in curve.joins]
     places = np.unique(np.concatenate(found))
     return places[np.append(True, np.diff(places) > SAME)] if len(places) else places
 
 
-def _passages(motion: Motion, joint: int, join: float) -> Floats:
+def _belt_pairs(motion: Motion, joint: int, join: float) -> Floats:
     """Where a joint is at a join, seen once round or more often."""
     period = float(motion.mechanism.period[joint])
     zero = float(motion.mechanism.zero[joint]) - float(motion.shift[joint])

@@ -18,8 +18,8 @@ from anakinema.mechanism.solve import null_space, sparse_basis
 from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
+from anakinema.motion.branch_path import Path
 from anakinema.motion.crossing import directions
-from anakinema.motion.trail import Path
 from anakinema.wanted import still_wanted
 
 MOST_WAYS = 24

@@ -13,10 +13,10 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
+from anakinema.motion.branch_path import BranchPath, End, Path
 from anakinema.motion.dense import Solved, batch_size, inverses, positions, solve
 from anakinema.motion.mobility import Mobility
 from anakinema.motion.timing import Timing
-from anakinema.motion.trail import End, Path, Trail
 from anakinema.wanted import still_wanted
 
 
@@ -60,15 +60,15 @@ class Event:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Leg:
+class Segment:
     """A stretch of one stage that was followed under one system of equations."""
 
     stage: int
-    trail: Trail
+    branch_path: BranchPath
     first: float
     last: float
     runs: Floats
-    """(K,) added to raw joint values at its first knot so that they run on from the leg before."""
+    """(K,) added to raw joint values at its first knot to run on from the segment before."""
 
     def running(self, mechanism: Mechanism, local: Floats, raw: Floats) -> Floats:
         """Raw values (N, K) at progress ``local`` (N,), those known up to a period counted on."""
@@ -76,24 +76,24 @@ class Leg:
         if not len(around):
             return raw + self.runs
         period = mechanism.period[around]
-        knots = mechanism.values(self.trail.knot_poses)[:, around]
+        knots = mechanism.values(self.branch_path.knot_poses)[:, around]
         jumps = np.round(np.diff(knots, axis=0) / period)
         knots[1:] -= period * np.cumsum(jumps, axis=0)
         near = np.stack(
-            [np.interp(local, self.trail.progress, column) for column in knots.T], axis=1
+            [np.interp(local, self.branch_path.progress, column) for column in knots.T], axis=1
         )
         out = raw.copy()
         out[:, around] += period * np.round((near - raw[:, around]) / period)
         return np.asarray(out + self.runs)
 
 
-def runs_on(mechanism: Mechanism, legs: list[Leg], poses: Floats) -> Floats:
-    """(K,) what is added to the raw values at a pose so that they run on from the legs before."""
-    if not legs or not mechanism.period.any():
+def runs_on(mechanism: Mechanism, segments: list[Segment], poses: Floats) -> Floats:
+    """(K,) what is added to the raw values at a pose to run on from the segments before."""
+    if not segments or not mechanism.period.any():
         return np.zeros(len(mechanism.zero))
-    leg, raw = legs[-1], mechanism.values(poses)
-    end = np.array([leg.last])
-    last = leg.running(mechanism, end, mechanism.values(positions(leg.trail, end)))[0]
+    segment, raw = segments[-1], mechanism.values(poses)
+    end = np.array([segment.last])
+    last = segment.running(mechanism, end, mechanism.values(positions(segment.branch_path, end)))[0]
     turns = np.zeros(len(raw))
     around = np.flatnonzero(mechanism.period)
     period = mechanism.period[around]
@@ -101,19 +101,19 @@ def runs_on(mechanism: Mechanism, legs: list[Leg], poses: Floats) -> Floats:
     return turns
 
 
-def came_with(legs: list[Leg], path: Path) -> Floats | None:
-    """(B, 3) rates by a path's progress with which the legs before come to its start.
+def came_with(segments: list[Segment], path: Path) -> Floats | None:
+    """(B, 3) rates by a path's progress with which the segments before come to its start.
 
     None if nothing was moved, or the drivers move in another ratio from there on.
     """
-    if not legs:
+    if not segments:
         return None
-    before = legs[-1].trail.path
+    before = segments[-1].branch_path.path
     old, new = before.end - before.start, path.end - path.start
     share = float(old @ new) / (float(old @ old) or 1.0)
     if share == 0.0 or float(np.abs(new - share * old).max()) > 1e-9 * float(np.abs(new).max()):
         return None
-    rates = solve(legs[-1].trail, np.array([legs[-1].last])).first[0]
+    rates = solve(segments[-1].branch_path, np.array([segments[-1].last])).first[0]
     return share * rates if np.isfinite(rates).all() else None
 
 
@@ -159,7 +159,7 @@ class Motion:
 
     mechanism: Mechanism
     mobility: Mobility
-    legs: tuple[Leg, ...]
+    segments: tuple[Segment, ...]
     shift: Floats
     driver_joints: tuple[int, ...]
     timing: Timing
@@ -216,39 +216,39 @@ class Motion:
         ``reach`` (N,): if above zero, rates are also bounded over progress ± reach.
         """
         wanted = np.atleast_1d(np.asarray(progress, dtype=np.float64))
-        if not self.legs:
+        if not self.segments:
             return self.samples.taken(self._nearest(wanted))
         return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
 
     def poses_at(self, progress: Floats) -> Floats:
         """(N, B, 3) exact poses at any progress (N,), without rates."""
-        if not self.legs:
+        if not self.segments:
             return self.poses[self._nearest(np.asarray(progress))]
         poses = np.empty((len(progress), *self.poses.shape[1:]))
-        for leg, members, local in self._by_leg(np.asarray(progress)):
-            poses[members] = positions(leg.trail, local)
+        for segment, members, local in self._by_segment(np.asarray(progress)):
+            poses[members] = positions(segment.branch_path, local)
         return poses
 
     def _nearest(self, progress: Floats) -> Indices:
-        """Nearest samples, all there is to show of a glimpse or a still mechanism."""
+        """Nearest samples, all there is to show of a preview or a still mechanism."""
         middles = (self.progress[1:] + self.progress[:-1]) / 2
         return np.searchsorted(middles, progress)
 
-    def leg_at(self, progress: float) -> Leg:
-        """The leg that owns a progress; there must be legs."""
-        return self._by_leg(np.array([progress]))[0][0]
+    def segment_at(self, progress: float) -> Segment:
+        """The segment that owns a progress; there must be segments."""
+        return self._by_segment(np.array([progress]))[0][0]
 
-    def _by_leg(self, progress: Floats) -> list[tuple[Leg, Indices, Floats]]:
+    def _by_segment(self, progress: Floats) -> list[tuple[Segment, Indices, Floats]]:
         """Legs, which of the progress (N,) they own, and that progress within their stage."""
-        leg_of = np.zeros(len(progress), dtype=np.int64)
-        for k, leg in enumerate(self.legs):
-            leg_of[progress > leg.stage + leg.first + 1e-12] = k
+        segment_of = np.zeros(len(progress), dtype=np.int64)
+        for k, segment in enumerate(self.segments):
+            segment_of[progress > segment.stage + segment.first + 1e-12] = k
         out = []
-        for k, leg in enumerate(self.legs):
-            members = np.flatnonzero(leg_of == k)
+        for k, segment in enumerate(self.segments):
+            members = np.flatnonzero(segment_of == k)
             if len(members):
-                local = np.clip(progress[members] - leg.stage, leg.first, leg.last)
-                out.append((leg, members, local))
+                local = np.clip(progress[members] - segment.stage, segment.first, segment.last)
+                out.append((segment, members, local))
         return out
 
     def until(self, progress: float, end: End) -> Motion:
@@ -280,53 +280,53 @@ def joined(parts: list[States]) -> States:
 def _states(motion: Motion, progress: Floats, reach: Floats) -> States:
     order: list[Indices] = []
     parts: list[States] = []
-    for leg, members, local in motion._by_leg(progress):
+    for segment, members, local in motion._by_segment(progress):
         order.append(members)
-        parts.append(leg_states(motion.mechanism, motion.shift, leg, local, reach[members]))
+        parts.append(segment_states(motion.mechanism, motion.shift, segment, local, reach[members]))
     return joined(parts).taken(np.argsort(np.concatenate(order)))
 
 
-def leg_states(
-    mechanism: Mechanism, shift: Floats, leg: Leg, local: Floats, reach: Floats
+def segment_states(
+    mechanism: Mechanism, shift: Floats, segment: Segment, local: Floats, reach: Floats
 ) -> States:
-    """States at progress ``local`` (N,) of one leg's stage."""
-    most = batch_size(leg.trail.path.system)
+    """States at progress ``local`` (N,) of one segment's stage."""
+    most = batch_size(segment.branch_path.path.system)
     pieces = [slice(k, k + most) for k in range(0, max(len(local), 1), most)]
-    found = [_batch_states(mechanism, shift, leg, local[k], reach[k]) for k in pieces]
+    found = [_batch_states(mechanism, shift, segment, local[k], reach[k]) for k in pieces]
     return found[0] if len(found) == 1 else joined(found)
 
 
 def _batch_states(
-    mechanism: Mechanism, shift: Floats, leg: Leg, local: Floats, reach: Floats
+    mechanism: Mechanism, shift: Floats, segment: Segment, local: Floats, reach: Floats
 ) -> States:
     still_wanted()
-    trail = leg.trail
-    at = solve(trail, local)
+    branch_path = segment.branch_path
+    at = solve(branch_path, local)
     value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)
     return States(
-        progress=leg.stage + local,
+        progress=segment.stage + local,
         poses=at.poses,
         first=at.first,
         second=at.second,
-        values=leg.running(mechanism, local, mechanism.values(at.poses)) + shift,
+        values=segment.running(mechanism, local, mechanism.values(at.poses)) + shift,
         value_first=value_first,
         value_second=value_second,
-        speed_most=speed_bounds(trail, at, reach) if reach.any() else np.abs(at.first),
+        speed_most=speed_bounds(branch_path, at, reach) if reach.any() else np.abs(at.first),
         residual=float(at.residual.max(initial=0.0)),
     )
 
 
-def speed_bounds(trail: Trail, at: Solved, reach: Floats) -> Floats:
+def speed_bounds(branch_path: BranchPath, at: Solved, reach: Floats) -> Floats:
     """(N, B, 3) bounds on the rates over progress ± ``reach`` (N,), NaN where none is found.
 
     With P the inverse equations at the sample, v its rate and c(V) the most that J·v can change
     while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
     stretch. Proof in docs/methods.md, "Certified speeds".
     """
-    system = trail.path.system
+    system = branch_path.path.system
     scale = np.array([1.0, 1.0, system.mechanism.size])
     speed = np.abs(at.first)
-    magnitude = np.abs(inverses(trail, at.poses) if at.inverses is None else at.inverses)
+    magnitude = np.abs(inverses(branch_path, at.poses) if at.inverses is None else at.inverses)
     most = 1.02 * speed + 1e-9
     proven = np.zeros(len(reach), dtype=bool)
     bound = np.full_like(speed, np.nan)

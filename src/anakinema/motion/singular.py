@@ -6,8 +6,8 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.solve import null_space, sparse_basis
+from anakinema.motion.branch_path import Path
 from anakinema.motion.bridge import Bridge, ChangePoint
-from anakinema.motion.trail import Path
 
 LOOKS = 42
 """Places along a bridge at which its equations are looked at."""

@@ -13,7 +13,7 @@ from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.system import System
 from anakinema.mechanism.touch import Touch
-from anakinema.motion.touching import Pairing
+from anakinema.motion.contact_events import Pairing
 
 
 @dataclass(eq=False)

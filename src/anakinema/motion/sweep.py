@@ -17,6 +17,8 @@ from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import Closure, close, joint_opening
+from anakinema.motion.branch_path import BranchPath, End, Path
+from anakinema.motion.contact_follow import ContactWalk
 from anakinema.motion.crossing import branches
 from anakinema.motion.dense import positions
 from anakinema.motion.direct import follow_directly
@@ -27,19 +29,17 @@ from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
 from anakinema.motion.motion import (
     Event,
     EventKind,
-    Leg,
     Motion,
+    Segment,
     States,
     came_with,
     joined,
-    leg_states,
     runs_on,
+    segment_states,
 )
 from anakinema.motion.singular import staying_free
 from anakinema.motion.standing import kept_in_touch, kept_touches
 from anakinema.motion.timing import Timing, timing
-from anakinema.motion.trail import End, Path, Trail
-from anakinema.motion.yielding import ContactWalk
 from anakinema.units import ANGLE, LENGTH
 
 FULL_TURN = 2.0 * math.pi
@@ -97,14 +97,14 @@ def _blame_a_loop(mechanism: Mechanism) -> None:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Course:
+class FollowedProgram:
     """The followed program before it is sampled: where the branch goes, and where it ends."""
 
     mechanism: Mechanism
     mobility: Mobility
     poses: Floats
     shift: Floats
-    legs: tuple[Leg, ...]
+    segments: tuple[Segment, ...]
     end: End
     timing: Timing
     events: tuple[Event, ...] = ()
@@ -114,7 +114,7 @@ class Course:
         return turns_shown(mechanism, mechanism.resolved.program, mechanism.values(self.poses))
 
 
-def follow_course(mechanism: Mechanism) -> Course:
+def follow_program(mechanism: Mechanism) -> FollowedProgram:
     """Assemble and follow the whole program, whatever the limits. Raises `AssemblyError`."""
     program = mechanism.resolved.program
     start = assemble(mechanism)
@@ -125,17 +125,19 @@ def follow_course(mechanism: Mechanism) -> Course:
     poses = _in_touch(mechanism, program, poses, kept)
     mobility = analyse_mobility(mechanism, poses, (*program.joints, *yielding), kept)
     if not (mechanism.facings or yielding):
-        legs, end = _follow_program(mechanism, program, mobility, poses)
-        return Course(mechanism, mobility, poses, shift, tuple(legs), end, timing(program))
+        segments, end = _follow_program(mechanism, program, mobility, poses)
+        return FollowedProgram(
+            mechanism, mobility, poses, shift, tuple(segments), end, timing(program)
+        )
     walk = ContactWalk(mechanism, program.joints, mobility.holds, shift, standing)
     poses = walk.begin(poses)
     end = _walk_program(mechanism, program, walk, poses)
-    return Course(
+    return FollowedProgram(
         mechanism,
         mobility,
         poses,
         shift,
-        tuple(walk.legs),
+        tuple(walk.segments),
         end,
         timing(program),
         tuple(walk.events),
@@ -160,41 +162,41 @@ def _in_touch(
     )
 
 
-def sample(course: Course, steps: float = 1.0) -> Motion:
+def sample(followed: FollowedProgram, steps: float = 1.0) -> Motion:
     """Exact samples along a course, and its events other than limits.
 
     ``steps`` scales the number of steps (below 1 for a coarse answer).
     """
-    mechanism, program = course.mechanism, course.mechanism.resolved.program
+    mechanism, program = followed.mechanism, followed.mechanism.resolved.program
     parts: list[States] = []
     reach: list[Floats] = []
-    before: Leg | None = None
-    for leg in course.legs:
-        count = program.stages[leg.stage].count * steps
-        local, half = _sample(leg, count, first=before is None or _breaks(before, leg))
-        before = leg
-        parts.append(leg_states(mechanism, course.shift, leg, local, half))
+    before: Segment | None = None
+    for segment in followed.segments:
+        count = program.stages[segment.stage].count * steps
+        local, half = _sample(segment, count, first=before is None or _breaks(before, segment))
+        before = segment
+        parts.append(segment_states(mechanism, followed.shift, segment, local, half))
         reach.append(half)
     if not parts:
-        parts, reach = [_still(mechanism, course.poses, course.shift)], [np.zeros(1)]
+        parts, reach = [_still(mechanism, followed.poses, followed.shift)], [np.zeros(1)]
     motion = Motion(
         mechanism=mechanism,
-        mobility=course.mobility,
-        legs=course.legs,
-        shift=course.shift,
+        mobility=followed.mobility,
+        segments=followed.segments,
+        shift=followed.shift,
         driver_joints=program.joints,
-        timing=course.timing,
+        timing=followed.timing,
         samples=joined(parts),
         reach=np.concatenate(reach),
         events=(),
-        end=course.end,
+        end=followed.end,
         stages=len(program.stages),
     )
-    if not course.legs:
+    if not followed.segments:
         return replace(motion, events=tuple(_end_event(motion)))
     motion = _beside_joins(motion)
     events = [
-        *course.events,
+        *followed.events,
         *locate_change_points(motion),
         *locate_events(motion),
         *_end_event(motion),
@@ -207,7 +209,7 @@ def sweep(mechanism: Mechanism) -> Motion:
 
     `anakinema.motion.events.stopped_at_limits` applies those. Raises `AssemblyError`.
     """
-    return sample(follow_course(mechanism))
+    return sample(follow_program(mechanism))
 
 
 def _end_event(motion: Motion) -> list[Event]:
@@ -224,11 +226,11 @@ def _end_event(motion: Motion) -> list[Event]:
 
 def _opening_joint(motion: Motion) -> int | None:
     """The joint at which the loop opens if the drivers are asked a little farther than they go."""
-    if not motion.legs:
+    if not motion.segments:
         return None
-    leg = motion.legs[-1]
-    path, last = leg.trail.path, leg.trail.knots[-1]
-    targets = path.targets(leg.last + BEYOND)
+    segment = motion.segments[-1]
+    path, last = segment.branch_path.path, segment.branch_path.knots[-1]
+    targets = path.targets(segment.last + BEYOND)
     nearest = close(path.system, last.poses, targets).poses
     joints = len(motion.mechanism.row_kernel)
     open_by = np.abs(path.system.residual(nearest, targets)[:joints])
@@ -270,12 +272,12 @@ def _start_pose(
         near = close(system, poses, system.targets(wanted, poses))
         if near.is_closed:
             return near.poses, shift
-    trail = follow(Path(system, raw[drivers], wanted, poses), poses)
-    if trail.end is End.COMPLETE:
-        landed = close(system, trail.knots[-1].poses, system.targets(wanted, poses))
+    branch_path = follow(Path(system, raw[drivers], wanted, poses), poses)
+    if branch_path.end is End.COMPLETE:
+        landed = close(system, branch_path.knots[-1].poses, system.targets(wanted, poses))
         if landed.is_closed:
             return landed.poses, shift
-    reached = raw[drivers] + trail.end_p * (wanted - raw[drivers]) + shift[drivers]
+    reached = raw[drivers] + branch_path.end_p * (wanted - raw[drivers]) + shift[drivers]
     first = int(np.argmax(away * scale))
     joint = mechanism.resolved.document.joints[drivers[first]]
     dimension = ANGLE if mechanism.angular[drivers[first]] else LENGTH
@@ -331,16 +333,16 @@ def _walk_program(
 
 def _follow_program(
     mechanism: Mechanism, program: ProgramValues, mobility: Mobility, poses: Floats
-) -> tuple[list[Leg], End]:
-    legs: list[Leg] = []
+) -> tuple[list[Segment], End]:
+    segments: list[Segment] = []
     holds = mobility.holds
     for k, raw, target in _stages(mechanism, program, poses):
         ended, poses, holds = _follow_stage(
-            mechanism, program.joints, holds, k, raw, target, poses, legs
+            mechanism, program.joints, holds, k, raw, target, poses, segments
         )
         if ended is not End.COMPLETE:
-            return legs, ended
-    return legs, End.COMPLETE
+            return segments, ended
+    return segments, End.COMPLETE
 
 
 def _follow_stage(
@@ -351,47 +353,51 @@ def _follow_stage(
     raw: Floats,
     target: Floats,
     poses: Floats,
-    legs: list[Leg],
+    segments: list[Segment],
 ) -> tuple[End, Floats, tuple[Hold, ...]]:
     """Follow one stage; where only the held freedoms block the way, hold others and go on."""
     p = 0.0
     for _ in range(MOST_LEGS):
         path = Path(System(mechanism, joints, holds), raw, target, poses)
-        prior = came_with(legs, path)
-        trail = _trusted_trail(path, poses, p, prior)
-        if len(trail.knots) > 1 and trail.end_p > p:
-            legs.append(Leg(stage, trail, p, trail.end_p, runs_on(mechanism, legs, poses)))
-        if trail.end is End.COMPLETE:
-            return End.COMPLETE, positions(legs[-1].trail, np.ones(1))[0], holds
-        if trail.knots:
-            poses, p = trail.knots[-1].poses, trail.end_p
+        prior = came_with(segments, path)
+        branch_path = _trusted_branch_path(path, poses, p, prior)
+        if len(branch_path.knots) > 1 and branch_path.end_p > p:
+            segments.append(
+                Segment(
+                    stage, branch_path, p, branch_path.end_p, runs_on(mechanism, segments, poses)
+                )
+            )
+        if branch_path.end is End.COMPLETE:
+            return End.COMPLETE, positions(segments[-1].branch_path, np.ones(1))[0], holds
+        if branch_path.knots:
+            poses, p = branch_path.knots[-1].poses, branch_path.end_p
         others = _other_holds(mechanism, joints, holds, poses, target - raw)
-        if others is None and trail.end is End.BLOCKED:
+        if others is None and branch_path.end is End.BLOCKED:
             others = _shake_held(mechanism, path, poses, p, prior)
         if others is None:
-            return trail.end, poses, holds
+            return branch_path.end, poses, holds
         holds = others
     return End.LOST, poses, holds
 
 
-def _trusted_trail(path: Path, poses: Floats, p: float, prior: Floats | None) -> Trail:
+def _trusted_branch_path(path: Path, poses: Floats, p: float, prior: Floats | None) -> BranchPath:
     """Follow, and follow again with shorter steps if the knots prove too far apart."""
-    trail = follow_directly(path, poses, p) or follow(path, poses, p=p, prior=prior)
+    branch_path = follow_directly(path, poses, p) or follow(path, poses, p=p, prior=prior)
     for fineness in (2.0, 4.0, 8.0):
-        if len(trail.knots) < 2 or _between_knots(trail) < TRUSTED_MOVE:
+        if len(branch_path.knots) < 2 or _between_knots(branch_path) < TRUSTED_MOVE:
             break
-        trail = follow(path, poses, p=p, fineness=fineness, prior=prior)
-    return trail
+        branch_path = follow(path, poses, p=p, fineness=fineness, prior=prior)
+    return branch_path
 
 
-def _between_knots(trail: Trail) -> float:
+def _between_knots(branch_path: BranchPath) -> float:
     """Largest opening of any loop half way between knots, as a share of the size."""
-    poses = trail.pose_polynomials
+    poses = branch_path.pose_polynomials
     halves = sum(poses[k] * 0.5**k for k in range(6))
-    p = np.asarray(sum(trail.progress_polynomials[k] * 0.5**k for k in range(6)))
-    residual = trail.path.system.residual(np.asarray(halves), trail.path.targets(p))
-    residual[trail.bridge_of(p) >= 0] = 0.0
-    return float(np.abs(residual).max(initial=0.0)) / trail.path.system.mechanism.size
+    p = np.asarray(sum(branch_path.progress_polynomials[k] * 0.5**k for k in range(6)))
+    residual = branch_path.path.system.residual(np.asarray(halves), branch_path.path.targets(p))
+    residual[branch_path.bridge_of(p) >= 0] = 0.0
+    return float(np.abs(residual).max(initial=0.0)) / branch_path.path.system.mechanism.size
 
 
 def _other_holds(
@@ -454,25 +460,27 @@ BESIDE = 1e-9
 """Progress by which the sample after a break is later than the one before it."""
 
 
-def _breaks(before: Leg, leg: Leg) -> bool:
-    """Whether something jumps from one leg to the next: a pose, or only an acceleration."""
-    if leg.trail.path.system.touches != before.trail.path.system.touches:
+def _breaks(before: Segment, segment: Segment) -> bool:
+    """Whether something jumps from one segment to the next: a pose, or only an acceleration."""
+    if segment.branch_path.path.system.touches != before.branch_path.path.system.touches:
         return True
-    ends = positions(before.trail, np.array([before.last]))[0]
-    begins = positions(leg.trail, np.array([leg.first]))[0]
-    size = leg.trail.path.system.mechanism.size
+    ends = positions(before.branch_path, np.array([before.last]))[0]
+    begins = positions(segment.branch_path, np.array([segment.first]))[0]
+    size = segment.branch_path.path.system.mechanism.size
     apart = np.abs(begins - ends) * np.array([1.0, 1.0, size])
     return bool(apart.max() > 1e-9 * size)
 
 
-def _sample(leg: Leg, count: float, *, first: bool) -> tuple[Floats, Floats]:
-    """Progress of the samples of a leg and half the step around each; ``first``: from its start."""
+def _sample(segment: Segment, count: float, *, first: bool) -> tuple[Floats, Floats]:
+    """Progress of a segment's samples and half the step around each; ``first``: from its start."""
     steps = max(2, round(count))
     grid = np.arange(0, steps + 1) / steps
-    inside = (grid > leg.first + 2 * BESIDE) & (grid < leg.last - 1e-12)
-    begin = min(leg.first + (BESIDE if leg.stage + leg.first > 0.0 else 0.0), leg.last)
-    points = np.concatenate([[begin] if first else [], grid[inside], [leg.last]])
-    edges = np.concatenate([[leg.first], points, [leg.last]])
+    inside = (grid > segment.first + 2 * BESIDE) & (grid < segment.last - 1e-12)
+    begin = min(
+        segment.first + (BESIDE if segment.stage + segment.first > 0.0 else 0.0), segment.last
+    )
+    points = np.concatenate([[begin] if first else [], grid[inside], [segment.last]])
+    edges = np.concatenate([[segment.first], points, [segment.last]])
     # Each sample answers for the stretch up to half way to its neighbours.
     gaps = np.diff(edges)
     if not first:

@@ -34,12 +34,12 @@ def contact_windows(motion: Motion) -> tuple[Window, ...]:
             begin, end = last.begin, max(end, last.end)
         windows.append(Window(ordered, begin, end))
 
-    for leg in motion.legs:
-        begin = leg.stage + leg.first
+    for segment in motion.segments:
+        begin = segment.stage + segment.first
         if begin > motion.last:
             break
-        for touch in leg.trail.path.system.touches:
-            add((touch.first, touch.second), begin, min(leg.stage + leg.last, motion.last))
+        for touch in segment.branch_path.path.system.touches:
+            add((touch.first, touch.second), begin, min(segment.stage + segment.last, motion.last))
     for event in motion.events:
         if event.kind in (EventKind.STOP, EventKind.JAM) and event.bodies is not None:
             add(event.bodies, event.progress, event.progress)

@@ -44,7 +44,7 @@ def report_text(evaluation: Evaluation) -> str:
 
 def report_json(evaluation: Evaluation) -> dict[str, Any]:
     """The verdict for machines: mm, deg and s as in the CSV, progress along the program."""
-    mobility, bodies = evaluation.course.mobility, evaluation.document.bodies
+    mobility, bodies = evaluation.followed.mobility, evaluation.document.bodies
     return {
         "name": evaluation.document.name,
         "units": {"length": "mm", "angle": "deg", "time": "s", "progress": "stages"},

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.authoring import BodySpot
+from anakinema.authoring import PlacedSnap
 from anakinema.document.model import Document
 from anakinema.ui.fields import label, row
 
@@ -17,7 +17,7 @@ class DeleteDialog(QDialog):
     def __init__(
         self,
         titles: list[str],
-        offers: Mapping[str, tuple[BodySpot, ...]],
+        offers: Mapping[str, tuple[PlacedSnap, ...]],
         flat: Document,
         parent: QWidget,
     ) -> None:
@@ -32,14 +32,14 @@ class DeleteDialog(QDialog):
         layout.addWidget(words)
         bodies = {body.id: body.title for body in flat.bodies}
         for joint in flat.joints:
-            spots = offers.get(joint.id, ())
-            if not spots:
+            snaps = offers.get(joint.id, ())
+            if not snaps:
                 continue
             box = QComboBox()
             box.setObjectName(f"hang_{joint.id}")
             box.addItem("goes as well", None)
-            for spot in spots:
-                box.addItem(f"hang on {bodies[spot.body]}", spot)
+            for snap in snaps:
+                box.addItem(f"hang on {bodies[snap.body]}", snap)
             self._boxes[joint.id] = box
             layout.addWidget(row(joint.title, box, width=190))
         ends = QHBoxLayout()
@@ -54,7 +54,7 @@ class DeleteDialog(QDialog):
         keep.clicked.connect(self.reject)
         keep.setDefault(True)
 
-    def hung(self) -> dict[str, BodySpot]:
+    def hung(self) -> dict[str, PlacedSnap]:
         """Joints that are to hang on another body."""
         return {
             joint: box.currentData()

@@ -60,7 +60,7 @@ class GuideBar(QWidget):
         bench = self._workbench
         freedoms = None
         if bench.evaluation is not None and bench.is_current:
-            freedoms = bench.evaluation.course.mobility.freedoms
+            freedoms = bench.evaluation.followed.mobility.freedoms
         state = GuideState(bench.session.document, freedoms, self._tried, self._played)
         found = next_step(state)
         if found is None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.authoring import BodySpot, Proposal, Wish, likely_kind, likely_radius, proposals
+from anakinema.authoring import PlacedSnap, Proposal, Wish, likely_kind, likely_radius, proposals
 from anakinema.document import spec_of
 from anakinema.document.model import JointKind
 from anakinema.errors import AnakinemaError
@@ -16,14 +16,14 @@ from anakinema.ui.worker import Worker
 
 
 class JoinDraft(QObject):
-    """Two spots and a wish. Every change asks anew; the newest answer is shown as a ghost."""
+    """Two snaps and a wish. Every change asks anew; the newest answer is shown as a ghost."""
 
     changed = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
-        self.first: BodySpot | None = None
+        self.first: PlacedSnap | None = None
         self.wish: Wish | None = None
         self.proposal: Proposal | None = None
         self.trouble: AnakinemaError | None = None
@@ -40,16 +40,16 @@ class JoinDraft(QObject):
         """Whether the join tool is in hand."""
         return self._workbench.tool == "join"
 
-    def pick(self, spot: BodySpot) -> None:
-        """Take a spot: the first of the body that comes, then that of the body it comes to."""
+    def pick(self, snap: PlacedSnap) -> None:
+        """Take a snap: the first of the body that comes, then that of the body it comes to."""
         if self.first is None or self.wish is not None:
-            self.first, self.wish, self.proposal = spot, None, None
+            self.first, self.wish, self.proposal = snap, None, None
             self._workbench.show_trial(None)
-        elif spot.body == self.first.body:
-            self.first = spot
+        elif snap.body == self.first.body:
+            self.first = snap
         else:
-            kind = likely_kind(self.first, spot)
-            self.wish = Wish(self.first, spot, kind, radius=self._radius(kind, self.first, spot))
+            kind = likely_kind(self.first, snap)
+            self.wish = Wish(self.first, snap, kind, radius=self._radius(kind, self.first, snap))
             self._ask()
         self.changed.emit()
 
@@ -71,7 +71,7 @@ class JoinDraft(QObject):
             wish = self.wish
             self.set_wish(first=wish.second, second=wish.first)
 
-    def _radius(self, kind: JointKind, first: BodySpot, second: BodySpot) -> float | None:
+    def _radius(self, kind: JointKind, first: PlacedSnap, second: PlacedSnap) -> float | None:
         scene = self._workbench.scene
         if not spec_of(kind).has_radius or scene is None:
             return None
@@ -104,7 +104,7 @@ class JoinDraft(QObject):
         return True
 
     def cancel(self) -> None:
-        """Put the tool down, or first the spot picked."""
+        """Put the tool down, or first the snap picked."""
         if self.first is not None:
             self.clear()
             self.changed.emit()
@@ -128,7 +128,7 @@ class JoinDraft(QObject):
         self.changed.emit()
 
     def _scene_changed(self) -> None:
-        # Poses and parts may have changed under the spots picked (undo, another edit).
+        # Poses and parts may have changed under the snaps picked (undo, another edit).
         if self.first is not None and self.is_active:
             self.clear()
             self.changed.emit()

@@ -1,24 +1,24 @@
-"""The place being marked: between which spots, how far off, and where that would be."""
+"""The place being marked: between which snaps, how far off, and where that would be."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.authoring import BodySpot, Scene, body_spot_like, drawn, marked
+from anakinema.authoring import PlacedSnap, Scene, drawn, marked, placed_snap_like
 from anakinema.errors import AnakinemaError
 from anakinema.ui.workbench import Workbench
 
 
 class MarkDraft(QObject):
-    """One or two spots of a body and a distance off; every change shows the place as a ghost."""
+    """One or two snaps of a body and a distance off; every change shows the place as a ghost."""
 
     changed = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
-        self.first: BodySpot | None = None
-        self.second: BodySpot | None = None
+        self.first: PlacedSnap | None = None
+        self.second: PlacedSnap | None = None
         self.off: dict[str, str] = {}
         self.at: tuple[float, float] | None = None
         self.trouble: AnakinemaError | None = None
@@ -35,13 +35,13 @@ class MarkDraft(QObject):
         self.off = {}
         self.changed.emit()
 
-    def pick(self, first: BodySpot | None, second: BodySpot | None = None) -> None:
-        """Take one spot, or two of one body."""
+    def pick(self, first: PlacedSnap | None, second: PlacedSnap | None = None) -> None:
+        """Take one snap, or two of one body."""
         self.first, self.second = first, second
         self._ask()
 
     def set_off(self, which: str, told: str) -> None:
-        """How far 'along' the direction of the first spot, or 'across' it to the left."""
+        """How far 'along' the direction of the first snap, or 'across' it to the left."""
         self.off = {**self.off, which: told}
         self._ask()
 
@@ -72,7 +72,7 @@ class MarkDraft(QObject):
         scene = self._workbench.rest()
         if scene is None or self.at is None or self.first is None:
             return False
-        first = body_spot_like(scene, scene.poses, self.first)
+        first = placed_snap_like(scene, scene.poses, self.first)
         self.first = first
         edit, _ = self._made(scene)
         self._workbench.do(edit)

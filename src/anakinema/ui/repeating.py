@@ -7,7 +7,7 @@ from dataclasses import replace
 from PySide6.QtCore import QObject, Signal
 
 from anakinema.authoring import (
-    BodySpot,
+    PlacedSnap,
     Repeat,
     RepeatWish,
     carrier,
@@ -31,7 +31,7 @@ class RepeatDraft(QObject):
         self.found: Repeat | None = None
         self.trouble = ""
         self.joints: tuple[tuple[str, str], ...] = ()
-        self.offered: tuple[BodySpot, ...] = ()
+        self.offered: tuple[PlacedSnap, ...] = ()
         workbench.tool_changed.connect(self._ask)
         workbench.selection_changed.connect(self._ask)
         workbench.scene_changed.connect(self._ask)
@@ -64,13 +64,13 @@ class RepeatDraft(QObject):
                     self.trouble = f"{error.what} {error.remedy}"
         self.changed.emit()
 
-    def is_target(self, spot: BodySpot) -> bool:
+    def is_target(self, snap: PlacedSnap) -> bool:
         """Whether a copy shall come onto a place."""
-        return any(_same(spot, target) for target in self.wish.targets)
+        return any(_same(snap, target) for target in self.wish.targets)
 
-    def toggle(self, spot: BodySpot) -> bool:
+    def toggle(self, snap: PlacedSnap) -> bool:
         """Choose an offered place, or no longer; gives whether it is one."""
-        offered = next((other for other in self.offered if _same(other, spot)), None)
+        offered = next((other for other in self.offered if _same(other, snap)), None)
         if offered is None:
             return False
         kept = tuple(target for target in self.wish.targets if not _same(target, offered))
@@ -92,5 +92,5 @@ class RepeatDraft(QObject):
         return True
 
 
-def _same(one: BodySpot, other: BodySpot) -> bool:
-    return (one.body, one.spot.place.id) == (other.body, other.spot.place.id)
+def _same(one: PlacedSnap, other: PlacedSnap) -> bool:
+    return (one.body, one.snap.place.id) == (other.body, other.snap.place.id)

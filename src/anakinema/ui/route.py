@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.authoring import doubts_of
+from anakinema.authoring import diagnostics_of
 from anakinema.findings import Outcome, verdict_words
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
@@ -127,14 +127,14 @@ class Route(QWidget):
             for station in self.stations.values():
                 station.say("no mechanism" if not workbench.has_document else "…")
             return
-        mobility = evaluation.course.mobility
+        mobility = evaluation.followed.mobility
         free = len(mobility.undriven)
         parts = len(document.bodies)
         motions = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
         bodies = "1 body" if parts == 1 else f"{parts} bodies"
         words = f"{bodies}, {motions}" + (f", {free} free" if free else "")
         scene = workbench.scene
-        pressing = doubts_of(scene.resolved, evaluation) if scene is not None else ()
+        pressing = diagnostics_of(scene.resolved, evaluation) if scene is not None else ()
         if pressing and pressing[0].kind in ("no frame", "not joined", "twins", "free", "stiff"):
             words = pressing[0].words
         self.stations["Assemble"].say(words)

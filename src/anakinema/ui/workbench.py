@@ -263,7 +263,7 @@ class Workbench(QObject):
             self.scene_changed.emit()
         elif isinstance(answer, Evaluation):
             self.evaluation = answer
-            self.scene = Scene(answer.resolved, answer.course.poses)
+            self.scene = Scene(answer.resolved, answer.followed.poses)
             self.scene_changed.emit()
             self._set_trouble(None)
             playback = Playback(answer)

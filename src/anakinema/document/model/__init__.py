@@ -7,6 +7,15 @@ numbers in mm, rad and s.
 
 from __future__ import annotations
 
+from anakinema.document.model.connections import (
+    Contact,
+    ContactKind,
+    Coupling,
+    CouplingKind,
+    Loop,
+    LoopWheel,
+    Surface,
+)
 from anakinema.document.model.fields import (
     FORMAT,
     MOST_BYTES,
@@ -93,15 +102,6 @@ from anakinema.document.model.requirement import (
     ReserveMeasure,
     TransmissionMeasure,
     WayMeasure,
-)
-from anakinema.document.model.ties import (
-    Contact,
-    ContactKind,
-    Coupling,
-    CouplingKind,
-    Loop,
-    LoopWheel,
-    Surface,
 )
 from anakinema.document.model.unit import JointSetting, Placement, Unit, UnitUse
 from anakinema.document.model.whole import Document, Picture, next_by_id

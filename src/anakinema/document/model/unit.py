@@ -6,9 +6,9 @@ from typing import Annotated
 
 from pydantic import Field
 
+from anakinema.document.model.connections import Contact, Coupling, Loop
 from anakinema.document.model.fields import MOST_ITEMS, Identifier, Length, Model, Titled, Words
 from anakinema.document.model.joint import Body, Joint, Limits, Pose
-from anakinema.document.model.ties import Contact, Coupling, Loop
 
 
 class Placement(Model):

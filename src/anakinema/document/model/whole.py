@@ -6,6 +6,7 @@ from typing import Annotated, Literal, TypeVar
 
 from pydantic import Field
 
+from anakinema.document.model.connections import Contact, Coupling, Loop
 from anakinema.document.model.fields import (
     MOST_ITEMS,
     MOST_PICTURE,
@@ -23,7 +24,6 @@ from anakinema.document.model.outline import Hole, Place, Slab
 from anakinema.document.model.part import Cam, Curve, Part
 from anakinema.document.model.program import Driver, Program
 from anakinema.document.model.requirement import KeptMeasure, Requirement
-from anakinema.document.model.ties import Contact, Coupling, Loop
 from anakinema.document.model.unit import Unit, UnitUse
 
 

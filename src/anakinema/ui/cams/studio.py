@@ -123,7 +123,7 @@ class CamStudio(QWidget):
             except AnakinemaError as error:
                 told = [error.advice]
         if view is not None:
-            told = list(view.doubts)
+            told = list(view.diagnostics)
             self._facts.setText("\n".join(f"{name}: {value}" for name, value in view.facts))
             self.canvas.show_cam(view)
         elif self._cam() is None:

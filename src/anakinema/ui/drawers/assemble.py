@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.authoring import Doubt, doubts_of
+from anakinema.authoring import Diagnostic, diagnostics_of
 from anakinema.findings import Outcome, mobility_words
 from anakinema.ui.drawers.chain_map import ChainMapView
 from anakinema.ui.drawers.parameters import ParameterTable
@@ -27,10 +27,10 @@ MARKS = {Outcome.PASS: "•", Outcome.WARN: "◆", Outcome.FAIL: "▲", Outcome.
 PAGES = ("Parts", "Map", "List", "Sizes")
 
 
-class DoubtRow(QWidget):
+class DiagnosticRow(QWidget):
     """One doubt: click shows what it is about; the button mends it."""
 
-    def __init__(self, workbench: Workbench, doubt: Doubt, index: int) -> None:
+    def __init__(self, workbench: Workbench, diagnostic: Diagnostic, index: int) -> None:
         super().__init__()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 2)
@@ -39,8 +39,8 @@ class DoubtRow(QWidget):
         show.setObjectName(f"doubt_{index}")
         show.setProperty("flat", True)
         show.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        show.setAccessibleName(doubt.words)
-        words = QLabel(f"◆ {doubt.words}")
+        show.setAccessibleName(diagnostic.words)
+        words = QLabel(f"◆ {diagnostic.words}")
         words.setWordWrap(True)
         words.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         inner = QVBoxLayout(show)
@@ -48,10 +48,10 @@ class DoubtRow(QWidget):
         inner.addWidget(words)
         show.setMinimumHeight(words.heightForWidth(206) + 4)
         layout.addWidget(show)
-        show.clicked.connect(lambda: workbench.select(_selection(doubt)))
-        fix = doubt.fix
+        show.clicked.connect(lambda: workbench.select(_selection(diagnostic)))
+        fix = diagnostic.fix
         if fix is not None:
-            mend = QPushButton(doubt.remedy)
+            mend = QPushButton(diagnostic.remedy)
             mend.setObjectName(f"doubt_{index}_fix")
             mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
@@ -63,10 +63,10 @@ class DoubtRow(QWidget):
             layout.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)
 
 
-def _selection(doubt: Doubt) -> Selection:
-    if doubt.bodies:
-        return Selection("body", doubt.bodies[0], doubt.bodies[1:])
-    return Selection("joint", doubt.joints[0]) if doubt.joints else Selection()
+def _selection(diagnostic: Diagnostic) -> Selection:
+    if diagnostic.bodies:
+        return Selection("body", diagnostic.bodies[0], diagnostic.bodies[1:])
+    return Selection("joint", diagnostic.joints[0]) if diagnostic.joints else Selection()
 
 
 class AssembleDrawer(QWidget):
@@ -79,14 +79,14 @@ class AssembleDrawer(QWidget):
         self._joints = self._list("joint_list", "joints")
         self._words = label("", wrap=True)
         self._words.setObjectName("mobility")
-        self._doubts = QVBoxLayout()
-        self._doubts.setSpacing(0)
-        self._shown_doubts: tuple[Doubt, ...] | None = None
+        self._diagnostics = QVBoxLayout()
+        self._diagnostics.setSpacing(0)
+        self._shown_diagnostics: tuple[Diagnostic, ...] | None = None
         self._listed: dict[QListWidget, object] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(6)
-        layout.addLayout(self._doubts)
+        layout.addLayout(self._diagnostics)
         buttons = QHBoxLayout()
         buttons.setSpacing(4)
         self._pages = QStackedWidget()
@@ -193,27 +193,27 @@ class AssembleDrawer(QWidget):
                 if colour is not None:
                     item.setIcon(self._chip(colour))
                 widget.addItem(item)
-        self._show_doubts()
+        self._show_diagnostics()
 
     def _show_words(self) -> None:
         evaluation = self._workbench.evaluation
         rows = mobility_words(evaluation) if evaluation is not None else []
         self._words.setText("\n".join(f"{MARKS[outcome]} {words}" for outcome, words in rows))
-        self._show_doubts()
+        self._show_diagnostics()
 
-    def _show_doubts(self) -> None:
+    def _show_diagnostics(self) -> None:
         scene = self._workbench.scene
-        found: tuple[Doubt, ...] = ()
+        found: tuple[Diagnostic, ...] = ()
         if scene is not None:
-            found = doubts_of(scene.resolved, self._workbench.evaluation)
-        if found == self._shown_doubts:
+            found = diagnostics_of(scene.resolved, self._workbench.evaluation)
+        if found == self._shown_diagnostics:
             return
-        self._shown_doubts = found
-        clear(self._doubts)
-        for k, doubt in enumerate(found[:4]):
-            self._doubts.addWidget(DoubtRow(self._workbench, doubt, k))
+        self._shown_diagnostics = found
+        clear(self._diagnostics)
+        for k, diagnostic in enumerate(found[:4]):
+            self._diagnostics.addWidget(DiagnosticRow(self._workbench, diagnostic, k))
         if len(found) > 4:
-            self._doubts.addWidget(label(f"and {len(found) - 4} more", "quiet"))
+            self._diagnostics.addWidget(label(f"and {len(found) - 4} more", "quiet"))
 
     def _show_selection(self) -> None:
         selection = self._workbench.selection

@@ -8,12 +8,12 @@ from typing import get_args
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.authoring import BodySpot, Wish, curve_names, join_words
+from anakinema.authoring import PlacedSnap, Wish, curve_names, join_words
 from anakinema.document import KINDS, Way, spec_of
 from anakinema.document.model import JointKind
 from anakinema.ui.fields import label, row
 from anakinema.ui.inspector.draft_field import draft_field
-from anakinema.ui.inspector.spot_box import fill_spots, spot_box
+from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.joining import JoinDraft
 from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH
@@ -44,23 +44,23 @@ class JoinPanel(QWidget):
         layout.setContentsMargins(14, 12, 14, 12)
         layout.setSpacing(3)
         layout.addWidget(label("Join", "heading"))
-        self._first = spot_box("join_first", "part that comes")
-        self._second = spot_box("join_second", "place it comes to")
+        self._first = snap_box("join_first", "part that comes")
+        self._second = snap_box("join_second", "place it comes to")
         layout.addWidget(label("What comes", "section"))
         layout.addWidget(self._first)
         layout.addWidget(label("To where", "section"))
         layout.addWidget(self._second)
-        self._kind = spot_box("join_kind", "kind of joint")
+        self._kind = snap_box("join_kind", "kind of joint")
         for kind in get_args(JointKind):
             if spec_of(kind).joins:
                 self._kind.addItem(KINDS[kind].words, kind)
-        self._manner = spot_box("join_manner", "manner")
+        self._manner = snap_box("join_manner", "manner")
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)
-        self._stack = spot_box("join_stack", "place in the stack")
+        self._stack = snap_box("join_stack", "place in the stack")
         for key, words in STACKS.items():
             self._stack.addItem(words, key)
-        self._curve = spot_box("join_curve", "curve")
+        self._curve = snap_box("join_curve", "curve")
         for words, box in (("Kind", self._kind), ("Manner", self._manner), ("Stack", self._stack)):
             layout.addWidget(row(words, box, width=132))
         self._flip = QCheckBox("turned round (R)")
@@ -143,20 +143,20 @@ class JoinPanel(QWidget):
     def _picked(self) -> None:
         """Both places chosen from the lists: the same as picking them on the stage."""
         first, second = self._first.currentData(), self._second.currentData()
-        if not isinstance(first, BodySpot):
+        if not isinstance(first, PlacedSnap):
             return
         self._draft.clear()
         self._draft.pick(first)
-        if isinstance(second, BodySpot) and second.body != first.body:
+        if isinstance(second, PlacedSnap) and second.body != first.body:
             self._draft.pick(second)
 
     def _show(self) -> None:
         self._filling = True
         draft, wish, proposal = self._draft, self._draft.wish, self._draft.proposal
         if draft.is_active:
-            fill_spots(self._first, self._workbench, draft.first, "pick a place")
+            fill_snaps(self._first, self._workbench, draft.first, "pick a place")
             second = wish.second if wish else None
-            fill_spots(self._second, self._workbench, second, "pick a place")
+            fill_snaps(self._second, self._workbench, second, "pick a place")
         self._make.setEnabled(proposal is not None and proposal.is_closed)
         self._other.setVisible(proposal is not None and bool(proposal.ghosts))
         if wish is not None:

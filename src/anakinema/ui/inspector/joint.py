@@ -6,12 +6,12 @@ from collections.abc import Callable
 from typing import cast
 
 from anakinema.authoring import (
-    BodySpot,
     Bound,
-    body_spot_like,
+    PlacedSnap,
     curve_names,
     drive,
     limit_edit,
+    placed_snap_like,
     rejoin,
     rekinded,
     value_at,
@@ -25,7 +25,7 @@ from anakinema.findings import Evaluation, guide_words, standing_words
 from anakinema.ui.fields import label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.inspector.live import show_use_of
-from anakinema.ui.inspector.spot_box import fill_spots, spot_box
+from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.workbench import Selection
 
 
@@ -238,7 +238,7 @@ def _kind(form: Form, joint_id: str, kind: str) -> Edit | None:
 def _side(form: Form, joint_id: str, side: str) -> None:
     """Where the joint is on one of its two bodies: any place of any body but the other one."""
     bench = form.workbench
-    box = spot_box(f"joint_{side}", f"{side} place")
+    box = snap_box(f"joint_{side}", f"{side} place")
 
     def fill() -> None:
         scene = bench.scene
@@ -246,12 +246,12 @@ def _side(form: Form, joint_id: str, side: str) -> None:
         if scene is None or joint is None:
             return
         own, other = (joint.first, joint.second) if side == "first" else (joint.second, joint.first)
-        fill_spots(box, bench, (own.body, own.place), "", without=other.body)
+        fill_snaps(box, bench, (own.body, own.place), "", without=other.body)
 
     def chosen() -> None:
-        spot, scene = box.currentData(), bench.rest()
-        if spot is not None and scene is not None:
-            _rejoin(form, joint_id, side, body_spot_like(scene, scene.poses, spot))
+        snap, scene = box.currentData(), bench.rest()
+        if snap is not None and scene is not None:
+            _rejoin(form, joint_id, side, placed_snap_like(scene, scene.poses, snap))
         fill()
 
     fill()
@@ -260,12 +260,12 @@ def _side(form: Form, joint_id: str, side: str) -> None:
     form.layout.addWidget(row("On" if side == "first" else "Comes with", box, width=FIELD))
 
 
-def _rejoin(form: Form, joint_id: str, side: str, spot: BodySpot | None) -> None:
+def _rejoin(form: Form, joint_id: str, side: str, snap: PlacedSnap | None) -> None:
     scene = form.workbench.rest()
     if scene is None:
         return
     try:
-        edit, misfits = rejoin(scene, joint_id, side, spot)
+        edit, misfits = rejoin(scene, joint_id, side, snap)
     except AnakinemaError as error:
         form.workbench.report(error)
         return

@@ -1,4 +1,4 @@
-"""Mark a place: the spots it is between and how far off it is, all by keys if wanted."""
+"""Mark a place: the snaps it is between and how far off it is, all by keys if wanted."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from anakinema.ui.fields import label, row
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.form import FIELD
-from anakinema.ui.inspector.spot_box import fill_spots, spot_box
+from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.marking import MarkDraft
 from anakinema.ui.workbench import Workbench
 from anakinema.units import LENGTH
 
 
 class MarkPanel(QWidget):
-    """One spot, perhaps a second, two distances, and the button that marks the place."""
+    """One snap, perhaps a second, two distances, and the button that marks the place."""
 
     def __init__(self, workbench: Workbench, draft: MarkDraft) -> None:
         super().__init__()
@@ -29,8 +29,8 @@ class MarkPanel(QWidget):
         layout.addWidget(
             label("Midway between two places of a body, or a distance off one.", "quiet", wrap=True)
         )
-        self._first = spot_box("mark_first", "first place")
-        self._second = spot_box("mark_second", "second place")
+        self._first = snap_box("mark_first", "first place")
+        self._second = snap_box("mark_second", "second place")
         layout.addWidget(label("At, or between", "section"))
         layout.addWidget(self._first)
         layout.addWidget(self._second)
@@ -74,9 +74,9 @@ class MarkPanel(QWidget):
         draft = self._draft
         if not draft.is_active:
             return
-        fill_spots(self._first, self._workbench, draft.first, "pick a place")
+        fill_snaps(self._first, self._workbench, draft.first, "pick a place")
         body = draft.first.body if draft.first is not None else ""
-        fill_spots(self._second, self._workbench, draft.second, "no second place", body=body)
+        fill_snaps(self._second, self._workbench, draft.second, "no second place", body=body)
         if not draft.off:
             for field in self._fields.values():
                 field.show_source("0 mm")

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 from anakinema.ui.fields import QuantityField, label, row
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.form import FIELD
-from anakinema.ui.inspector.spot_box import fill_spots, spot_box
+from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.repeating import RepeatDraft
 from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
@@ -73,8 +73,8 @@ class RepeatPanel(QWidget):
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)
         layout.addWidget(row("Manner", self._manner, width=FIELD))
-        self._about = spot_box("repeat_about", "about")
-        self._by = spot_box("repeat_by", "joint that the copy comes by")
+        self._about = snap_box("repeat_about", "about")
+        self._by = snap_box("repeat_by", "joint that the copy comes by")
 
         def field(wish: str, dimension: Dimension, text: str) -> QuantityField:
             def take(value: float, _: str) -> None:
@@ -128,7 +128,7 @@ class RepeatPanel(QWidget):
     def _fill(self) -> None:
         """The places that a ring or a mirror can be about."""
         if self._draft.is_active:
-            fill_spots(self._about, self._workbench, self._about.currentData(), "the origin")
+            fill_snaps(self._about, self._workbench, self._about.currentData(), "the origin")
 
     def _ticked(self) -> None:
         """Something was ticked or unticked, by mouse or by Space."""
@@ -141,8 +141,8 @@ class RepeatPanel(QWidget):
             if joints.item(k).checkState() != Qt.CheckState.Checked
         ]
         ticked = [
-            spot
-            for k, spot in enumerate(self._draft.offered)
+            snap
+            for k, snap in enumerate(self._draft.offered)
             if k < places.count() and places.item(k).checkState() == Qt.CheckState.Checked
         ]
         self._draft.set_wish(without=frozenset(without), targets=tuple(ticked))
@@ -180,13 +180,13 @@ class RepeatPanel(QWidget):
             return
         self._filling = True
         titles = {body.id: body.title for body in scene.resolved.document.bodies}
-        words = [f"{titles[s.body]}: {s.spot.words}" for s in draft.offered]
+        words = [f"{titles[s.body]}: {s.snap.words}" for s in draft.offered]
         if [self._places.item(k).text() for k in range(self._places.count())] != words:
             self._places.clear()
             self._places.addItems(words)
             self._places.setFixedHeight(8 + 27 * min(8, max(1, len(words))))
-        for k, spot in enumerate(draft.offered):
-            self._places.item(k).setCheckState(_state(draft.is_target(spot)))
+        for k, snap in enumerate(draft.offered):
+            self._places.item(k).setCheckState(_state(draft.is_target(snap)))
         self._filling = False
 
     def _show(self) -> None:

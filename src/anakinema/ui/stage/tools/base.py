@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.authoring import BodySpot, spots_at
+from anakinema.authoring import PlacedSnap, snaps_at
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.theme import Theme, font
 
 SNAP = 12
-"""Pixels within which a spot is taken."""
+"""Pixels within which a snap is taken."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,73 +73,73 @@ class Tool:
         """Draw over the mechanism."""
 
 
-class SpotFinder:
-    """The spot under the pointer; Tab goes through those that lie close together."""
+class SnapFinder:
+    """The snap under the pointer; Tab goes through those that lie close together."""
 
     def __init__(self, stage: Surface) -> None:
         self._stage = stage
-        self._found: tuple[BodySpot, ...] = ()
+        self._found: tuple[PlacedSnap, ...] = ()
         self._turn = 0
 
     def look(self, at: Pointer, without: frozenset[str] = frozenset()) -> None:
-        """Look for spots near the pointer, none on some bodies."""
+        """Look for snaps near the pointer, none on some bodies."""
         scene = self._stage.workbench.scene
         poses = self._stage.workbench.shown_poses()
         if scene is None or poses is None:
             self._found = ()
             return
         reach = SNAP / self._stage.view.scale
-        found = spots_at(scene.resolved, poses, at.x, at.y, reach)
+        found = snaps_at(scene.resolved, poses, at.x, at.y, reach)
         hidden = self._stage.workbench.hidden | without
-        found = tuple(spot for spot in found if spot.body not in hidden)
+        found = tuple(snap for snap in found if snap.body not in hidden)
         if [_key(s) for s in found] != [_key(s) for s in self._found]:
             self._turn = 0
         self._found = found
 
     def cycle(self) -> None:
-        """Take the next of the spots that lie close together."""
+        """Take the next of the snaps that lie close together."""
         self._turn += 1
 
     @property
-    def spot(self) -> BodySpot | None:
-        """The spot taken."""
+    def snap(self) -> PlacedSnap | None:
+        """The snap taken."""
         found = self._there()
         return found[self._turn % len(found)] if found else None
 
-    def _there(self) -> list[BodySpot]:
-        """Of the spots found those whose bodies are still there."""
+    def _there(self) -> list[PlacedSnap]:
+        """Of the snaps found those whose bodies are still there."""
         scene = self._stage.workbench.scene
         return [s for s in self._found if scene is not None and scene.index(s.body) is not None]
 
     @property
     def words(self) -> str:
         """'link: b, hole 8.20 mm (1 of 3, Tab for the next)'."""
-        spot = self.spot
+        snap = self.snap
         scene = self._stage.workbench.scene
-        if spot is None or scene is None:
+        if snap is None or scene is None:
             return ""
-        words = f"{scene.resolved.document.body(spot.body).title}: {spot.spot.words}"
+        words = f"{scene.resolved.document.body(snap.body).title}: {snap.snap.words}"
         count = len(self._there())
         if count > 1:
             words += f"  ({self._turn % count + 1} of {count}, Tab for the next)"
         return words
 
 
-def _key(spot: BodySpot) -> tuple[str, str]:
-    return spot.body, spot.spot.place.id
+def _key(snap: PlacedSnap) -> tuple[str, str]:
+    return snap.body, snap.snap.place.id
 
 
-def draw_spot(
-    painter: QPainter, view: QTransform, spot: BodySpot, theme: Theme, words: str = ""
+def draw_snap(
+    painter: QPainter, view: QTransform, snap: PlacedSnap, theme: Theme, words: str = ""
 ) -> None:
     """A ring with the direction of the place, and why it is one."""
-    point = view.map(QPointF(spot.x, spot.y))
+    point = view.map(QPointF(snap.x, snap.y))
     accent = QColor(theme.accent)
     painter.setPen(QPen(accent, 2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawEllipse(point, 8, 8)
-    along = QPointF(math.cos(spot.angle), -math.sin(spot.angle))
-    if spot.spot.kind.is_lengthwise:
+    along = QPointF(math.cos(snap.angle), -math.sin(snap.angle))
+    if snap.snap.kind.is_lengthwise:
         painter.drawLine(point - along * 16, point + along * 16)
     else:
         painter.drawLine(point + along * 8, point + along * 13)

@@ -7,10 +7,10 @@ import math
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
 
-from anakinema.authoring import BodySpot, Proposal
+from anakinema.authoring import PlacedSnap, Proposal
 from anakinema.geometry import turned_about
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 
 WAG = 60
@@ -25,7 +25,7 @@ class JoinTool(Tool):
     def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
         self._draft = stage.drafts.join
-        self._finder = SpotFinder(stage)
+        self._finder = SnapFinder(stage)
         self._at: Pointer | None = None
         self._phase = 0.0
         self._timer = QTimer()
@@ -34,9 +34,9 @@ class JoinTool(Tool):
         self._draft.changed.connect(self._changed)
 
     @property
-    def spot(self) -> BodySpot | None:
-        """The spot under the pointer."""
-        return self._finder.spot
+    def snap(self) -> PlacedSnap | None:
+        """The snap under the pointer."""
+        return self._finder.snap
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -69,10 +69,10 @@ class JoinTool(Tool):
 
     def press(self, at: Pointer) -> bool:
         self._finder.look(at, self._without())
-        spot = self._finder.spot
-        if spot is None:
+        snap = self._finder.snap
+        if snap is None:
             return False
-        self._draft.pick(spot)
+        self._draft.pick(snap)
         return True
 
     def _without(self) -> frozenset[str]:
@@ -107,11 +107,11 @@ class JoinTool(Tool):
         proposal = draft.proposal
         if proposal is not None and proposal.is_closed:
             self._paint_ghosts(painter, view, proposal, theme)
-        for spot in (draft.first, draft.wish.second if draft.wish else None):
-            if spot is not None:
-                draw_spot(painter, view, spot, theme)
-        if draft.wish is None and self._finder.spot is not None:
-            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+        for snap in (draft.first, draft.wish.second if draft.wish else None):
+            if snap is not None:
+                draw_snap(painter, view, snap, theme)
+        if draft.wish is None and self._finder.snap is not None:
+            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
 
     def _paint_ghosts(
         self, painter: QPainter, view: QTransform, proposal: Proposal, theme: Theme

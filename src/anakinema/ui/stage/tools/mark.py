@@ -1,4 +1,4 @@
-"""Mark a place on a body: one spot, or two that it lies midway between."""
+"""Mark a place on a body: one snap, or two that it lies midway between."""
 
 from __future__ import annotations
 
@@ -6,25 +6,25 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap
 from anakinema.ui.theme import Theme
 
 
 class MarkTool(Tool):
-    """Click a spot, click another of the same body or type how far off; Enter marks the place."""
+    """Click a snap, click another of the same body or type how far off; Enter marks the place."""
 
     wants_tab = True
 
     def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
-        self._finder = SpotFinder(stage)
+        self._finder = SnapFinder(stage)
         self._draft = stage.drafts.mark
         self._draft.changed.connect(stage.update)
 
     @property
-    def spot(self):  # type: ignore[no-untyped-def]
-        """The spot under the pointer."""
-        return self._finder.spot
+    def snap(self):  # type: ignore[no-untyped-def]
+        """The snap under the pointer."""
+        return self._finder.snap
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -38,14 +38,14 @@ class MarkTool(Tool):
 
     def press(self, at: Pointer) -> bool:
         self._finder.look(at)
-        spot = self._finder.spot
-        if spot is None:
+        snap = self._finder.snap
+        if snap is None:
             return False
         first = self._draft.first
-        if first is None or self._draft.second is not None or first.body != spot.body:
-            self._draft.pick(spot)
+        if first is None or self._draft.second is not None or first.body != snap.body:
+            self._draft.pick(snap)
         else:
-            self._draft.pick(first, spot)
+            self._draft.pick(first, snap)
         return True
 
     def move(self, at: Pointer) -> None:
@@ -67,11 +67,11 @@ class MarkTool(Tool):
         return super().key(event)
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
-        for spot in (self._draft.first, self._draft.second):
-            if spot is not None:
-                draw_spot(painter, view, spot, theme)
-        if self._finder.spot is not None:
-            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+        for snap in (self._draft.first, self._draft.second):
+            if snap is not None:
+                draw_snap(painter, view, snap, theme)
+        if self._finder.snap is not None:
+            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
         if self._draft.at is not None:
             at = view.map(QPointF(*self._draft.at))
             painter.setPen(QPen(QColor(theme.accent), 2))

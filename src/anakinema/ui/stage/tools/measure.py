@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.authoring import BodySpot, Reading, gap_now, kept_measure, measure_now
+from anakinema.authoring import PlacedSnap, Reading, gap_now, kept_measure, measure_now
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 
 
@@ -18,16 +18,16 @@ class MeasureTool(Tool):
 
     def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
-        self._finder = SpotFinder(stage)
-        self._picked: list[BodySpot | str] = []
+        self._finder = SnapFinder(stage)
+        self._picked: list[PlacedSnap | str] = []
         self.reading: Reading | None = None
         self.workbench.trial_changed.connect(self._again)
         self.workbench.scene_changed.connect(self._again)
 
     @property
-    def spot(self) -> BodySpot | None:
-        """The spot under the pointer."""
-        return self._finder.spot
+    def snap(self) -> PlacedSnap | None:
+        """The snap under the pointer."""
+        return self._finder.snap
 
     @property
     def hint(self) -> str:  # type: ignore[override]
@@ -36,7 +36,7 @@ class MeasureTool(Tool):
             return "Pick a place or a body"
         if len(self._picked) == 1:
             return "Pick another, or read this one"
-        if all(isinstance(p, BodySpot) for p in self._picked):
+        if all(isinstance(p, PlacedSnap) for p in self._picked):
             return "Enter keeps it as a dimension and a lane"
         return "Esc measures anew"
 
@@ -46,12 +46,12 @@ class MeasureTool(Tool):
 
     def press(self, at: Pointer) -> bool:
         self._finder.look(at)
-        spot: BodySpot | str | None = self._finder.spot or self.stage.body_at(at.pixel)
-        if spot is None:
+        snap: PlacedSnap | str | None = self._finder.snap or self.stage.body_at(at.pixel)
+        if snap is None:
             return False
         if len(self._picked) == 2:
             self._picked = []
-        self._picked.append(spot)
+        self._picked.append(snap)
         self._again()
         return True
 
@@ -64,11 +64,11 @@ class MeasureTool(Tool):
         scene, poses = self.workbench.scene, self.workbench.shown_poses()
         self.reading = None
         if scene is not None and poses is not None and self._picked:
-            spots = [p for p in self._picked if isinstance(p, BodySpot)]
-            if len(spots) == len(self._picked):
-                self.reading = measure_now(scene, poses, spots)
+            snaps = [p for p in self._picked if isinstance(p, PlacedSnap)]
+            if len(snaps) == len(self._picked):
+                self.reading = measure_now(scene, poses, snaps)
             elif len(self._picked) == 2:
-                names = [p.body if isinstance(p, BodySpot) else p for p in self._picked]
+                names = [p.body if isinstance(p, PlacedSnap) else p for p in self._picked]
                 self.reading = gap_now(scene, poses, names[0], names[1])
         self.stage.update()
 
@@ -90,20 +90,20 @@ class MeasureTool(Tool):
     def keep(self) -> None:
         """Make the distance on show a part of the document."""
         scene = self.workbench.rest()
-        spots = [p for p in self._picked if isinstance(p, BodySpot)]
-        if scene is None or len(spots) != 2 or spots[0].body == spots[1].body:
+        snaps = [p for p in self._picked if isinstance(p, PlacedSnap)]
+        if scene is None or len(snaps) != 2 or snaps[0].body == snaps[1].body:
             self.workbench.report("To keep a measure, pick a place on each of two bodies.")
             return
-        self.workbench.do(kept_measure(scene, spots[0], spots[1]))
+        self.workbench.do(kept_measure(scene, snaps[0], snaps[1]))
         self.workbench.finish_gesture()
         self.workbench.use_tool("")
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
-        for spot in self._picked:
-            if isinstance(spot, BodySpot):
-                draw_spot(painter, view, spot, theme)
-        if len(self._picked) < 2 and self._finder.spot is not None:
-            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+        for snap in self._picked:
+            if isinstance(snap, PlacedSnap):
+                draw_snap(painter, view, snap, theme)
+        if len(self._picked) < 2 and self._finder.snap is not None:
+            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
         reading = self.reading
         if reading is None:
             return

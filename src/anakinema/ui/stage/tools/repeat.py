@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 
@@ -18,7 +18,7 @@ class RepeatTool(Tool):
 
     def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
-        self._finder = SpotFinder(stage)
+        self._finder = SnapFinder(stage)
         stage.drafts.repeat.changed.connect(stage.update)
 
     @property
@@ -29,9 +29,9 @@ class RepeatTool(Tool):
         return "Enter makes the copies. Esc: none."
 
     @property
-    def spot(self):  # type: ignore[no-untyped-def]
-        """The spot under the pointer."""
-        return self._finder.spot
+    def snap(self):  # type: ignore[no-untyped-def]
+        """The snap under the pointer."""
+        return self._finder.snap
 
     def move(self, at: Pointer) -> None:
         if self.stage.drafts.repeat.offered:
@@ -45,7 +45,7 @@ class RepeatTool(Tool):
         draft = self.stage.drafts.repeat
         if draft.offered:
             self._finder.look(at)
-            if self._finder.spot is not None and draft.toggle(self._finder.spot):
+            if self._finder.snap is not None and draft.toggle(self._finder.snap):
                 return
         body = self.stage.body_at(at.pixel)
         if body is None:
@@ -66,12 +66,12 @@ class RepeatTool(Tool):
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         draft, bodies, ink = self.stage.drafts.repeat, self.stage.bodies, QColor(theme.accent)
-        for spot in draft.offered:
+        for snap in draft.offered:
             painter.setPen(QPen(ink, 1.6))
-            painter.setBrush(ink if draft.is_target(spot) else Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(view.map(QPointF(spot.x, spot.y)), 5, 5)
-        if draft.offered and self._finder.spot is not None:
-            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+            painter.setBrush(ink if draft.is_target(snap) else Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(view.map(QPointF(snap.x, snap.y)), 5, 5)
+        if draft.offered and self._finder.snap is not None:
+            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
         found = draft.found
         if found is None or bodies is None:
             return

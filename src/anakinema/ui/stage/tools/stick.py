@@ -8,10 +8,10 @@ import math
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPen, QTransform
 
-from anakinema.authoring import BodySpot, stick
+from anakinema.authoring import PlacedSnap, stick
 from anakinema.errors import AnakinemaError
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SpotFinder, Tool, draw_spot, draw_words
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 from anakinema.units import LENGTH
@@ -24,15 +24,15 @@ class StickTool(Tool):
 
     def __init__(self, stage: Surface) -> None:
         super().__init__(stage)
-        self._finder = SpotFinder(stage)
-        self._start: tuple[tuple[float, float], BodySpot | None] | None = None
+        self._finder = SnapFinder(stage)
+        self._start: tuple[tuple[float, float], PlacedSnap | None] | None = None
         self._at: Pointer | None = None
 
-    def _end_at(self, at: Pointer) -> tuple[tuple[float, float], BodySpot | None]:
+    def _end_at(self, at: Pointer) -> tuple[tuple[float, float], PlacedSnap | None]:
         self._finder.look(at)
-        spot = self._finder.spot
-        if spot is not None:
-            return (spot.x, spot.y), spot
+        snap = self._finder.snap
+        if snap is not None:
+            return (snap.x, snap.y), snap
         return (self.stage.snapped(at.x), self.stage.snapped(at.y)), None
 
     def press(self, at: Pointer) -> bool:
@@ -66,8 +66,8 @@ class StickTool(Tool):
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         if self._at is None:
             return
-        if self._finder.spot is not None:
-            draw_spot(painter, view, self._finder.spot, theme, self._finder.words)
+        if self._finder.snap is not None:
+            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
         if self._start is None:
             return
         end, _ = self._end_at(self._at)

@@ -14,10 +14,10 @@ from anakinema.authoring.scene import Scene
 from anakinema.authoring.shifts import mirror_about, row_shifts
 from anakinema.authoring.units import made_unit, taken_apart
 from anakinema.document import model as m
+from anakinema.document.connections import connections_of
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.references import bodies_named, joints_named
 from anakinema.document.resolve import resolve
-from anakinema.document.ties import ties_of
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.parts import ReplacePart
 from anakinema.edits.values import SetLimit
@@ -101,8 +101,8 @@ def test_the_train_itself_moves_by_its_ratios() -> None:
 
 def test_each_use_of_a_unit_brings_its_couplings_loops_and_contacts() -> None:
     doc, use = boxed()
-    assert not list(ties_of(doc))
-    assert [tie.id for tie in ties_of(doc.subassemblies[0])] == [
+    assert not list(connections_of(doc))
+    assert [connection.id for connection in connections_of(doc.subassemblies[0])] == [
         "mesh",
         "screw",
         "belt",
@@ -114,7 +114,7 @@ def test_each_use_of_a_unit_brings_its_couplings_loops_and_contacts() -> None:
     doc = again.edit.apply(doc)
     flat = resolve(doc).document
     names = ("mesh", "screw", "belt", "stop_slide")
-    assert sorted(tie.id for tie in ties_of(flat)) == sorted(
+    assert sorted(connection.id for connection in connections_of(flat)) == sorted(
         f"{one}__{name}" for name in names for one in (use, second)
     )
     assert flat.contacts[1].first.body == f"{second}__slide"
@@ -142,7 +142,7 @@ def test_what_ties_the_inside_to_the_outside_stays_outside() -> None:
     doc = doc.model_copy(update={"couplings": (*doc.couplings, outside)})
     edit, use = made_unit(resolve(doc), BOX, "box")
     doc = edit.apply(doc)
-    (kept,) = ties_of(doc)
+    (kept,) = connections_of(doc)
     assert [*joints_named(kept), *bodies_named(kept)] == ["pin", f"{use}__j0"]
     names = (f"{use}__j0", f"{use}__way")
     assert moved(doc, "pin", names, None) == pytest.approx([3 * MOST, -18.0 * MOST])
@@ -152,7 +152,7 @@ def test_taking_apart_gives_the_ties_back() -> None:
     doc, use = boxed()
     resolved = resolve(doc)
     plain = taken_apart(resolved, resolved.poses, use).apply(doc)
-    assert [tie.id for tie in ties_of(plain)] == [
+    assert [connection.id for connection in connections_of(plain)] == [
         f"{use}_{name}" for name in ("mesh", "screw", "belt", "stop_slide")
     ]
     names = tuple(f"{use}_{name}" for name in ("j0", "j1", "j2", "way"))
@@ -202,7 +202,7 @@ def test_a_whole_document_brings_its_ties(units: tuple[str, str]) -> None:
     after = edit.apply(here)
     names = tuple(f"{use}__{name}" for name in ("j0", "j1", "j2", "way"))
     resolved = resolve(after)
-    assert len(list(ties_of(resolved.document))) == 4
+    assert len(list(connections_of(resolved.document))) == 4
     driver = m.Driver(id="d", joint=names[0], start=0.0, rate="1 rad/(1 s)")
     stage = m.Stage(moves=(m.Move(driver="d", to="0.4 rad"),), count=8)
     held = m.Driver(id="p", joint=f"{use}__pin", start=0.0, rate="1 rad/(1 s)")

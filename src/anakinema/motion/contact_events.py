@@ -17,10 +17,10 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
+from anakinema.motion.branch_path import BranchPath
 from anakinema.motion.closing import Spread, closing, nearing
 from anakinema.motion.dense import positions, solve
 from anakinema.motion.motion import speed_bounds
-from anakinema.motion.trail import Trail
 from anakinema.wanted import still_wanted
 
 LOOKS = 13
@@ -90,14 +90,14 @@ class _Looks:
     rests: list[Floats]
 
 
-def first_change(trail: Trail, watch: Watch, begin: float, end: float) -> Change | None:
+def first_change(branch_path: BranchPath, watch: Watch, begin: float, end: float) -> Change | None:
     """The first change after ``begin`` and up to ``end`` of a trail, None if there is none.
 
     Breadth first: all stretches that leave room for a touch are looked at more closely at once.
     A sign change is located when its stretch is small or leaves no doubt; what lies behind the
     earliest that holds is looked at no more, what lies before it is.
     """
-    search = _Search(trail, watch, begin)
+    search = _Search(branch_path, watch, begin)
     low, high = np.array([begin]), np.array([end])
     parts = LOOKS
     first: Change | None = None
@@ -132,8 +132,8 @@ class _Crossing:
 
 
 class _Search:
-    def __init__(self, trail: Trail, watch: Watch, begin: float) -> None:
-        self.trail, self.watch, self.begin = trail, watch, begin
+    def __init__(self, branch_path: BranchPath, watch: Watch, begin: float) -> None:
+        self.branch_path, self.watch, self.begin = branch_path, watch, begin
         self.size = watch.mechanism.size
         # Poses are as exact as the whole mechanism is large.
         self.flush = [max(FLUSH * facing.extent, ROUNDING * self.size) for facing in watch.facings]
@@ -170,9 +170,9 @@ class _Search:
 
     def look(self, p: Floats) -> _Looks:
         if self.watch.turns:
-            at = solve(self.trail, p)
+            at = solve(self.branch_path, p)
             return self._seen(p, at.poses, at.first)
-        return self._seen(p, positions(self.trail, p))
+        return self._seen(p, positions(self.branch_path, p))
 
     def _seen(self, p: Floats, poses: Floats, first: Floats | None = None) -> _Looks:
         gaps, margins = [], []
@@ -201,9 +201,9 @@ class _Search:
         """
         share = np.linspace(0.0, 1.0, parts + 1)
         grid = low[:, None] + share * (high - low)[:, None]
-        at = solve(self.trail, grid.ravel())
+        at = solve(self.branch_path, grid.ravel())
         half = np.repeat((high - low) / parts / 2, parts + 1)
-        spread = Spread(at.poses, at.first, speed_bounds(self.trail, at, half), half)
+        spread = Spread(at.poses, at.first, speed_bounds(self.branch_path, at, half), half)
         if parts == LOOKS:
             self._leave_out(spread)
         seen = self._seen(grid.ravel(), at.poses, at.first)
@@ -265,7 +265,7 @@ class _Search:
         A pair touches first where its gap changes sign while it faces. Where its gap cannot reach
         zero within the stretch, or it cannot come to face, it does not, whatever lies between.
         """
-        doubt = np.zeros(len(seen.p), dtype=bool)
+        diagnostic = np.zeros(len(seen.p), dtype=bool)
         # Where the path begins something may only just have come to face.
         later = seen.p > self.begin
         small = np.ones(len(seen.p), dtype=bool)
@@ -286,16 +286,16 @@ class _Search:
                 own = self._own[n]
                 ends = ~(np.abs(seen.margins[f][:, own]) > turning[:, own]) & later
                 ends &= ~(at_limit & (first is not None and first.ended == pairing))
-                doubt |= ends
+                diagnostic |= ends
                 small &= (turning[:, own] <= SLIGHT) | ~ends
-            doubt |= open_.any(axis=1)
+            diagnostic |= open_.any(axis=1)
             small &= (change <= UNSEEN).all(axis=1, where=open_)
         for n, (joint, most) in enumerate(self._rest_rates(at)):
             meets = ~(np.abs(seen.rests[n]) > most * at.half) & later
             meets &= ~(at_limit & (first is not None and first.rested == joint))
-            doubt |= meets
+            diagnostic |= meets
             small &= (most * at.half <= SLIGHT) | ~meets
-        return doubt, small, able
+        return diagnostic, small, able
 
     def _rest_rates(self, at: Spread) -> list[tuple[int, Floats]]:
         """Joints that may come to rest, and bounds (N,) on the rates of their values."""
@@ -332,7 +332,7 @@ class _Search:
         def value(p: float) -> float:
             if pairing is None or alone is None:
                 return float(self.look(np.array([p])).rests[n][0])
-            poses = positions(self.trail, np.array([p]))
+            poses = positions(self.branch_path, np.array([p]))
             a, b = self.watch.facings[pairing.facing].bodies
             gap, margin = alone.gaps(relative_poses(poses[:, a], poses[:, b]))
             return float(gap[0, 0] if kind == "touch" else margin[0, 0])
@@ -354,7 +354,7 @@ class _Search:
         shallow = SHALLOW * chosen.extent
         high = max(high, p + 1e-8)
         for _ in range(60):
-            poses = positions(self.trail, np.array([p, high]))
+            poses = positions(self.branch_path, np.array([p, high]))
             seen = relative_poses(poses[:, a], poses[:, b])
             gaps, margins = chosen.pairs.taken(np.array([touched.pair])).gaps(seen)
             if margins[0, 0] < -1e-6:

@@ -1,7 +1,7 @@
 """Spots: places on a body that something can be joined to or measured from, each with a reason.
 
 Besides the places a part names, every hole centre, slot axis, rounding, corner and middle of a
-straight edge is one. A spot that is no place yet carries the place it would become, told in the
+straight edge is one. A snap that is no place yet carries the place it would become, told in the
 same expressions as the outline, so that it follows when the part is edited.
 """
 
@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from functools import lru_cache
 
-from anakinema.authoring.telling import beside, middle_of, times
+from anakinema.authoring.expression_text import beside, middle_of, times
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
@@ -22,11 +22,11 @@ from anakinema.geometry.poses import carried
 from anakinema.units import ANGLE, LENGTH, NUMBER
 
 SAME = 1e-6
-"""mm or rad; nearer spots are one."""
+"""mm or rad; nearer snaps are one."""
 Source = float | str
 
 
-class SpotKind(Enum):
+class SnapKind(Enum):
     """Why a place is one; what it suggests is decided by this and never by its words."""
 
     PLACE = "named"
@@ -46,16 +46,16 @@ class SpotKind(Enum):
     @property
     def is_straight(self) -> bool:
         """Whether something could slide along there."""
-        return self in (SpotKind.OPENING, SpotKind.RECTANGLE, SpotKind.EDGE)
+        return self in (SnapKind.OPENING, SnapKind.RECTANGLE, SnapKind.EDGE)
 
     @property
     def is_lengthwise(self) -> bool:
         """Whether its direction is that of something long."""
-        return self in (SpotKind.SLOT, SpotKind.SLOT_END, SpotKind.EDGE)
+        return self in (SnapKind.SLOT, SnapKind.SLOT_END, SnapKind.EDGE)
 
 
 @dataclass(frozen=True, slots=True)
-class Spot:
+class SnapPoint:
     """A place on a part: x, y (mm) and angle (rad) in the part, and why it is one.
 
     place : the place it is or would become; known : whether the part has it already.
@@ -69,105 +69,105 @@ class Spot:
     words: str
     known: bool
     rank: int
-    kind: SpotKind = SpotKind.PLACE
+    kind: SnapKind = SnapKind.PLACE
 
 
 @dataclass(frozen=True, slots=True)
-class BodySpot:
-    """A spot of a body, at x, y (mm) and angle (rad) in the plane."""
+class PlacedSnap:
+    """A snap of a body, at x, y (mm) and angle (rad) in the plane."""
 
     body: str
-    spot: Spot
+    snap: SnapPoint
     x: float
     y: float
     angle: float
 
 
 @lru_cache(maxsize=256)
-def spots_of(resolved: Resolved, part: model.Part) -> tuple[Spot, ...]:
-    """All spots of a part, named places first, no two that mean the same."""
+def snaps_of(resolved: Resolved, part: model.Part) -> tuple[SnapPoint, ...]:
+    """All snaps of a part, named places first, no two that mean the same."""
     solid = resolved.parts[part.id]
     part = solid.source
     derived = list(_derived(resolved, part))
-    found: list[Spot] = []
+    found: list[SnapPoint] = []
     for place in part.places:
         x, y, angle = solid.places[place.id]
         here = [d for d in derived if math.hypot(d.x - x, d.y - y) < SAME]
-        words, kind = place.id.replace("_", " "), SpotKind.PLACE
+        words, kind = place.id.replace("_", " "), SnapKind.PLACE
         if here:
             best = min(here, key=lambda d: d.rank)
             words, kind = f"{words}, {best.words}", best.kind
-        found.append(Spot(place, x, y, angle, words, True, 0, kind))
+        found.append(SnapPoint(place, x, y, angle, words, True, 0, kind))
     taken = {place.id for place in part.places}
-    for spot in derived:
-        if any(_same(spot, other) for other in found):
+    for snap in derived:
+        if any(_same(snap, other) for other in found):
             continue
-        place = spot.place.model_copy(update={"id": fresh_id(spot.place.id, taken)})
+        place = snap.place.model_copy(update={"id": fresh_id(snap.place.id, taken)})
         taken.add(place.id)
-        found.append(replace(spot, place=place))
+        found.append(replace(snap, place=place))
     return tuple(found)
 
 
-def _same(one: Spot, other: Spot) -> bool:
+def _same(one: SnapPoint, other: SnapPoint) -> bool:
     turn = (one.angle - other.angle + math.pi) % (2 * math.pi) - math.pi
     near = math.hypot(one.x - other.x, one.y - other.y) < SAME
     return near and (abs(turn) < SAME or other.rank > 0 or one.rank > 1)
 
 
-def spots_at(
+def snaps_at(
     resolved: Resolved, poses: Floats, x: float, y: float, reach: float
-) -> tuple[BodySpot, ...]:
+) -> tuple[PlacedSnap, ...]:
     """Spots of all bodies within ``reach`` mm of a point of the plane, nearest first.
 
     Of those as near as one another, named places come first and higher bodies before lower.
     """
-    found: list[tuple[float, int, float, BodySpot]] = []
+    found: list[tuple[float, int, float, PlacedSnap]] = []
     for index, body in enumerate(resolved.document.bodies):
-        for spot in spots_of(resolved, resolved.document.part(body.part)):
-            at = _placed(body.id, spot, poses[index])
+        for snap in snaps_of(resolved, resolved.document.part(body.part)):
+            at = _placed(body.id, snap, poses[index])
             away = math.hypot(at.x - x, at.y - y)
             if away <= reach:
                 height = -float(resolved.heights[index])
-                found.append((round(away / max(reach, 1e-9), 1), spot.rank, height, at))
+                found.append((round(away / max(reach, 1e-9), 1), snap.rank, height, at))
     return tuple(entry[3] for entry in sorted(found, key=lambda entry: entry[:3]))
 
 
-def all_spots(resolved: Resolved, poses: Floats) -> tuple[BodySpot, ...]:
-    """Every spot of every body, in the order of the document."""
+def all_snaps(resolved: Resolved, poses: Floats) -> tuple[PlacedSnap, ...]:
+    """Every snap of every body, in the order of the document."""
     return tuple(
-        _placed(body.id, spot, poses[index])
+        _placed(body.id, snap, poses[index])
         for index, body in enumerate(resolved.document.bodies)
-        for spot in spots_of(resolved, resolved.document.part(body.part))
+        for snap in snaps_of(resolved, resolved.document.part(body.part))
     )
 
 
-def body_spot(resolved: Resolved, poses: Floats, body_id: str, place_id: str) -> BodySpot:
-    """The spot of that place on a body; raises `KeyError`."""
+def placed_snap(resolved: Resolved, poses: Floats, body_id: str, place_id: str) -> PlacedSnap:
+    """The snap of that place on a body; raises `KeyError`."""
     for index, body in enumerate(resolved.document.bodies):
         if body.id != body_id:
             continue
-        for spot in spots_of(resolved, resolved.document.part(body.part)):
-            if spot.place.id == place_id:
-                return _placed(body_id, spot, poses[index])
+        for snap in snaps_of(resolved, resolved.document.part(body.part)):
+            if snap.place.id == place_id:
+                return _placed(body_id, snap, poses[index])
     raise KeyError(f"{body_id}.{place_id}")
 
 
-def _placed(body: str, spot: Spot, pose: Floats) -> BodySpot:
-    """A spot of a body that stands at a pose."""
-    x, y = carried(pose, (spot.x, spot.y))
-    return BodySpot(body, spot, x, y, float(pose[2]) + spot.angle)
+def _placed(body: str, snap: SnapPoint, pose: Floats) -> PlacedSnap:
+    """A snap of a body that stands at a pose."""
+    x, y = carried(pose, (snap.x, snap.y))
+    return PlacedSnap(body, snap, x, y, float(pose[2]) + snap.angle)
 
 
-def _derived(resolved: Resolved, part: model.Part) -> Iterator[Spot]:
+def _derived(resolved: Resolved, part: model.Part) -> Iterator[SnapPoint]:
     """Spots of every outline and hole, in the expressions that shape it."""
-    spots = _Spots(resolved, part)
+    snaps = _Snaps(resolved, part)
     for slab in part.slabs:
-        yield from spots.of_outline(slab.id, slab.outline, is_hole=False)
+        yield from snaps.of_outline(slab.id, slab.outline, is_hole=False)
         for hole in slab.holes:
-            yield from spots.of_outline(hole.id, hole.outline, is_hole=True)
+            yield from snaps.of_outline(hole.id, hole.outline, is_hole=True)
 
 
-class _Spots:
+class _Snaps:
     def __init__(self, resolved: Resolved, part: model.Part) -> None:
         self._resolved, self._part = resolved, part
 
@@ -180,28 +180,30 @@ class _Spots:
     def _size(self, source: Source) -> str:
         return self._resolved.units.format(self._number(source), LENGTH)
 
-    def _spot(
+    def _snap(
         self,
         key: str,
         x: Source,
         y: Source,
         words: str,
-        kind: SpotKind,
+        kind: SnapKind,
         rank: int,
         angle: float = 0.0,
         turned: Source | None = None,
-    ) -> Spot:
-        """A spot; ``angle`` in rad, ``turned`` the same as the document would tell it."""
+    ) -> SnapPoint:
+        """A snap; ``angle`` in rad, ``turned`` the same as the document would tell it."""
         shown = turned if turned is not None else f"{math.degrees(angle):.12g} deg"
         place = model.Place(id=fresh_id(key, ()), x=x, y=y, angle=shown if angle else 0.0)
-        return Spot(place, self._number(x), self._number(y), angle, words, False, rank, kind)
+        return SnapPoint(place, self._number(x), self._number(y), angle, words, False, rank, kind)
 
-    def of_outline(self, name: str, outline: model.Outline, *, is_hole: bool) -> Iterator[Spot]:
+    def of_outline(
+        self, name: str, outline: model.Outline, *, is_hole: bool
+    ) -> Iterator[SnapPoint]:
         if isinstance(outline, model.Circle):
             noun = "hole" if is_hole else "round"
             words = f"{noun} {self._size(times(outline.radius, 2))}"
-            kind, rank = (SpotKind.HOLE, 1) if is_hole else (SpotKind.ROUND, 2)
-            yield self._spot(name, outline.x, outline.y, words, kind, rank)
+            kind, rank = (SnapKind.HOLE, 1) if is_hole else (SnapKind.ROUND, 2)
+            yield self._snap(name, outline.x, outline.y, words, kind, rank)
         elif isinstance(outline, model.Hull):
             yield from self._of_hull(name, outline, is_hole=is_hole)
         elif isinstance(outline, model.Rectangle):
@@ -211,14 +213,14 @@ class _Spots:
         elif isinstance(outline, model.SlotAlong):
             for k, end in ((1, outline.vertices[0]), (2, outline.vertices[-1])):
                 words = f"end {k} of curved slot {self._size(outline.width)}"
-                yield self._spot(f"{name}_end_{k}", end.x, end.y, words, SpotKind.SLOT_END, 1)
+                yield self._snap(f"{name}_end_{k}", end.x, end.y, words, SnapKind.SLOT_END, 1)
         elif isinstance(outline, model.CamOutline):
-            yield self._spot(name, 0.0, 0.0, "axis of cam", SpotKind.CAM, 1)
+            yield self._snap(name, 0.0, 0.0, "axis of cam", SnapKind.CAM, 1)
         else:
             words = self._wheel_words(outline)
             turn = self._resolved.number(self._part, outline.turned, ANGLE)
             at = outline.x, outline.y
-            yield self._spot(name, *at, words, SpotKind.WHEEL, 1, turn, outline.turned)
+            yield self._snap(name, *at, words, SnapKind.WHEEL, 1, turn, outline.turned)
 
     def _wheel_words(self, outline: model.Outline) -> str:
         if isinstance(outline, model.GenevaWheel):
@@ -232,7 +234,7 @@ class _Spots:
             return f"sprocket of {count} teeth"
         return f"wheel of {count} teeth"
 
-    def _of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[Spot]:
+    def _of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[SnapPoint]:
         rounds, unit = outline.rounds, self._resolved.units.length
         is_slot = is_hole and len(rounds) == 2
         if is_slot:
@@ -241,45 +243,45 @@ class _Spots:
             angle = math.atan2(by - ay, bx - ax)
             words = f"middle of slot {self._size(times(one.radius, 2))}"
             x, y = middle_of(one.x, two.x, unit), middle_of(one.y, two.y, unit)
-            yield self._spot(name, x, y, words, SpotKind.SLOT, 1, angle)
+            yield self._snap(name, x, y, words, SnapKind.SLOT, 1, angle)
         for k, each in enumerate(rounds):
-            words, kind, rank = "centre of rounding", SpotKind.ROUNDING, 2
+            words, kind, rank = "centre of rounding", SnapKind.ROUNDING, 2
             if is_slot:
-                words, kind, rank = "end of slot", SpotKind.SLOT_END, 3
-            yield self._spot(f"{name}_{k + 1}", each.x, each.y, words, kind, rank)
+                words, kind, rank = "end of slot", SnapKind.SLOT_END, 3
+            yield self._snap(f"{name}_{k + 1}", each.x, each.y, words, kind, rank)
 
     def _of_rectangle(
         self, name: str, outline: model.Rectangle, *, is_hole: bool
-    ) -> Iterator[Spot]:
+    ) -> Iterator[SnapPoint]:
         unit = self._resolved.units.length
         turn = self._resolved.number(self._part, outline.turned, ANGLE)
-        words, kind = "middle of rectangle", SpotKind.RECTANGLE
+        words, kind = "middle of rectangle", SnapKind.RECTANGLE
         if is_hole:
-            words, kind = "middle of opening", SpotKind.OPENING
-        yield self._spot(name, outline.x, outline.y, words, kind, 2, turn, outline.turned)
+            words, kind = "middle of opening", SnapKind.OPENING
+        yield self._snap(name, outline.x, outline.y, words, kind, 2, turn, outline.turned)
         if turn:
             return
         for side, sx, sy in (("right", 1, 0), ("top", 0, 1), ("left", -1, 0), ("bottom", 0, -1)):
             x = beside(outline.x, outline.width, sx, unit)
             y = beside(outline.y, outline.height, sy, unit)
             angle = math.pi / 2 if sx else 0.0
-            yield self._spot(f"{name}_{side}", x, y, "middle of edge", SpotKind.EDGE, 3, angle)
+            yield self._snap(f"{name}_{side}", x, y, "middle of edge", SnapKind.EDGE, 3, angle)
 
-    def _of_path(self, name: str, outline: model.Path) -> Iterator[Spot]:
+    def _of_path(self, name: str, outline: model.Path) -> Iterator[SnapPoint]:
         """Corners, middles of straight edges, and centres of arcs (these as plain numbers)."""
         corners, unit = outline.vertices, self._resolved.units.length
         for k, (one, two) in enumerate(zip(corners, (*corners[1:], corners[0]), strict=True)):
-            yield self._spot(f"{name}_corner_{k + 1}", one.x, one.y, "corner", SpotKind.CORNER, 4)
+            yield self._snap(f"{name}_corner_{k + 1}", one.x, one.y, "corner", SnapKind.CORNER, 4)
             ax, ay, bx, by = (self._number(v) for v in (one.x, one.y, two.x, two.y))
             bulge = self._resolved.number(self._part, one.bulge, NUMBER)
             if abs(bulge) < 1e-12:
                 x, y = middle_of(one.x, two.x, unit), middle_of(one.y, two.y, unit)
                 angle = math.atan2(by - ay, bx - ax)
-                yield self._spot(
-                    f"{name}_edge_{k + 1}", x, y, "middle of edge", SpotKind.EDGE, 3, angle
+                yield self._snap(
+                    f"{name}_edge_{k + 1}", x, y, "middle of edge", SnapKind.EDGE, 3, angle
                 )
             else:
                 reach = (1.0 - bulge * bulge) / (4.0 * bulge)
                 x = f"{(ax + bx) / 2 - reach * (by - ay):.12g} mm"
                 y = f"{(ay + by) / 2 + reach * (bx - ax):.12g} mm"
-                yield self._spot(f"{name}_arc_{k + 1}", x, y, "centre of arc", SpotKind.ARC, 3)
+                yield self._snap(f"{name}_arc_{k + 1}", x, y, "centre of arc", SnapKind.ARC, 3)

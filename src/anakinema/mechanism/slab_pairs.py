@@ -10,7 +10,7 @@ import numpy.typing as npt
 
 from anakinema.document import model
 from anakinema.document.body_graph import body_graph, groups
-from anakinema.document.coupling_kinds import Ties, coupling_spec
+from anakinema.document.coupling_kinds import Couples, coupling_spec
 from anakinema.document.couplings import CouplingValues, wheels_of
 from anakinema.document.kinds import spec_of
 from anakinema.document.pieces import edges_of, ring_of
@@ -29,7 +29,7 @@ TOUCHING_FACES = 1e-9
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Comparison:
+class SlabPair:
     """Two slabs to compare over a motion.
 
     compared : (E1, E2) edge pairs that count. enclosed : the joint says that one lies in a
@@ -49,7 +49,7 @@ class Comparison:
         return self.first_body, self.second_body
 
 
-def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
+def slab_pairs(resolved: Resolved) -> tuple[SlabPair, ...]:
     """All pairs of slabs on different bodies that can touch while the mechanism moves.
 
     Bodies that never move against each other (both fixed, or one piece by rigid joints) are
@@ -58,7 +58,7 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
     document = resolved.document
     pieces = _one_piece_sets(document)
     exempt, meshing = _exempt_pieces(document), _meshing_slabs(resolved)
-    found: list[Comparison] = []
+    found: list[SlabPair] = []
     size = 0
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
@@ -75,7 +75,7 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
                     if (first.id, a.id, second.id, b.id) in meshing:
                         lugs = meshing[first.id, a.id, second.id, b.id].lugs(a, b)
                         if lugs.any():
-                            found.append(Comparison(i, j, a, b, lugs, True))
+                            found.append(SlabPair(i, j, a, b, lugs, True))
                         continue
                     size += len(a.region.ring) * len(b.region.ring) + OWN_SIZE
                     if size > MOST_SIZE:
@@ -83,7 +83,7 @@ def comparisons(resolved: Resolved) -> tuple[Comparison, ...]:
                     named = exempt.get((first.id, second.id), [])
                     compared, enclosed = _compared(a, b, named)
                     if compared.any():
-                        found.append(Comparison(i, j, a, b, compared, enclosed))
+                        found.append(SlabPair(i, j, a, b, compared, enclosed))
     return tuple(found)
 
 
@@ -185,7 +185,7 @@ def _mesh(
     apart = float(np.hypot(*(axles[1] - axles[0])))
     ends = (math.inf, math.inf)
     spec = coupling_spec(coupling.kind)
-    if spec.meshes and spec.ties is Ties.TURNS:
+    if spec.meshes and spec.couples is Couples.TURNS:
         one, two, inner = values.first, values.second, spec.ring
         module = 2 * apart / abs(two - one if inner else one + two)
         ends = (module * (one / 2 + TEETH), module * (two / 2 + TEETH))

@@ -74,7 +74,7 @@ class Knot:
 
 
 @dataclass(frozen=True, eq=False)
-class Trail:
+class BranchPath:
     """The followed path: knots in order, where and why it ended, bridges over change points."""
 
     path: Path

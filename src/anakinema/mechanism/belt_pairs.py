@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
-from anakinema.mechanism.comparisons import TOUCHING_FACES
 from anakinema.mechanism.fields import Run
+from anakinema.mechanism.slab_pairs import TOUCHING_FACES
 from anakinema.mechanism.touch import Touch
 
 
@@ -23,7 +23,7 @@ class Seat:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Passage:
+class BeltPair:
     """The ``run`` of a ``loop`` that leaves body ``wheel``, past a slab of ``body``.
 
     shape, seats : the run itself, and the seats of the wheel it leaves and of the next.
@@ -42,7 +42,7 @@ class Passage:
     before: Run | None = None
 
 
-def passages(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[Passage, ...]:
+def belt_pairs(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[BeltPair, ...]:
     """All slabs that share the heights which all wheels of a loop share.
 
     A run is not compared with its own two wheels, nor with the pieces that the loop's wheels
@@ -50,7 +50,7 @@ def passages(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[Pass
     """
     document = resolved.document
     index = {body.id: k for k, body in enumerate(document.bodies)}
-    found: list[Passage] = []
+    found: list[BeltPair] = []
     for k, (loop, runs) in enumerate(zip(document.loops, loops, strict=True)):
         carriers = [wheel.sides(document.joint(wheel.joint))[1] for wheel in loop.wheels]
         seats = [_seat(resolved, side, index[side.body]) for side in carriers]
@@ -63,14 +63,14 @@ def passages(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[Pass
             for r, run in enumerate(runs):
                 if isinstance(run.curve, Run) and body not in (run.first, run.second):
                     ends = seats[r], seats[(r + 1) % len(runs)]
-                    found.append(Passage(k, r, run.first, run.curve, ends, half, body, slab))
+                    found.append(BeltPair(k, r, run.first, run.curve, ends, half, body, slab))
                 before = runs[r - 1].curve
                 if not (isinstance(run.curve, Run) and isinstance(before, Run)):
                     continue
                 if body != run.first:
                     around = seats[r - 1], seats[r], seats[(r + 1) % len(runs)]
                     found.append(
-                        Passage(k, r, run.first, run.curve, around, half, body, slab, before)
+                        BeltPair(k, r, run.first, run.curve, around, half, body, slab, before)
                     )
     return tuple(found)
 

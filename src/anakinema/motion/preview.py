@@ -14,9 +14,9 @@ from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.mechanism.system import System
 from anakinema.mechanism.touch import Touch
+from anakinema.motion.branch_path import End
 from anakinema.motion.events import STOPPING
-from anakinema.motion.motion import Leg, Motion, States, joined
-from anakinema.motion.trail import End
+from anakinema.motion.motion import Motion, Segment, States, joined
 
 LOOKS = 36
 ITERATIONS = 6
@@ -25,7 +25,7 @@ RESTED = 1e-6
 """mm or rad from its rest at which a yielding joint rests."""
 
 
-def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
+def preview(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     """Samples of a motion near an earlier one; None if the two have not the same shape.
 
     What touches in a stretch touches there as well, by the same features as they are now; None
@@ -41,21 +41,21 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
         and program.joints == old.joints
         and len(program.stages) == len(old.stages)
     )
-    if not same or not earlier.legs or not _face_alike(mechanism, before):
+    if not same or not earlier.segments or not _face_alike(mechanism, before):
         return None
     stride = max(1, len(earlier.progress) // LOOKS)
     rows = np.unique(
         np.append(np.arange(0, len(earlier.progress), stride), len(earlier.progress) - 1)
     )
     parts = []
-    for leg in earlier.legs:
-        at = earlier.progress[rows] - leg.stage
-        within = rows[(at >= leg.first) & (at <= leg.last)]
-        touches = touches_again(mechanism, before, leg.trail.path.system.touches)
+    for segment in earlier.segments:
+        at = earlier.progress[rows] - segment.stage
+        within = rows[(at >= segment.first) & (at <= segment.last)]
+        touches = touches_again(mechanism, before, segment.branch_path.path.system.touches)
         if touches is None:
             return None
         if len(within):
-            parts.append(_closed(mechanism, earlier, leg, within, touches))
+            parts.append(_closed(mechanism, earlier, segment, within, touches))
     if not parts:
         return None
     samples = joined([part for part in parts if len(part.progress)] or parts[:1])
@@ -65,7 +65,7 @@ def glimpse(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     return replace(
         earlier,
         mechanism=mechanism,
-        legs=(),
+        segments=(),
         samples=samples.taken(order),
         reach=np.zeros(len(order)),
         events=(),
@@ -148,12 +148,18 @@ def _held_at(
 
 
 def _closed(
-    mechanism: Mechanism, earlier: Motion, leg: Leg, rows: np.ndarray, touches: tuple[Touch, ...]
+    mechanism: Mechanism,
+    earlier: Motion,
+    segment: Segment,
+    rows: np.ndarray,
+    touches: tuple[Touch, ...],
 ) -> States:
-    system = System(mechanism, earlier.driver_joints, leg.trail.path.system.holds, touches)
+    system = System(
+        mechanism, earlier.driver_joints, segment.branch_path.path.system.holds, touches
+    )
     progress, poses = earlier.progress[rows], earlier.poses[rows]
-    start, end = _stage_values(mechanism, leg.stage)
-    share = (progress - leg.stage)[:, None]
+    start, end = _stage_values(mechanism, segment.stage)
+    share = (progress - segment.stage)[:, None]
     shift = earlier.shift[list(earlier.driver_joints)]
     driven = start + share * (end - start) - shift
     kept = _held_at(mechanism, earlier, system, rows)

@@ -27,7 +27,7 @@ LEAST_PLAY = 0.2
 
 
 @dataclass(frozen=True, slots=True)
-class Doubt:
+class Diagnostic:
     """kind : a code. words : what is doubtful. bodies, joints : ids to show. remedy : what the
     fix would do, in words; fix : the edit."""
 
@@ -39,7 +39,7 @@ class Doubt:
     fix: Edit | None = None
 
 
-def doubts(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Doubt, ...]:
+def diagnostics(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Diagnostic, ...]:
     """All doubts about a document, most pressing first.
 
     ``evaluation`` of the same document, if there is one, adds what only the motion tells.
@@ -50,12 +50,12 @@ def doubts(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Doubt, ..
     return tuple(found)
 
 
-def _frame(resolved: Resolved) -> Iterator[Doubt]:
+def _frame(resolved: Resolved) -> Iterator[Diagnostic]:
     document = resolved.document
     fixed = [body for body in document.bodies if body.fixed]
     if document.bodies and not fixed:
         first = document.bodies[0]
-        yield Doubt(
+        yield Diagnostic(
             "no frame",
             "nothing is fixed",
             (first.id,),
@@ -66,7 +66,7 @@ def _frame(resolved: Resolved) -> Iterator[Doubt]:
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
     for body in fixed[1:]:
         if body.id in joined:
-            yield Doubt(
+            yield Diagnostic(
                 "second frame",
                 f"{body.title} is fixed as well: intended?",
                 (body.id,),
@@ -76,7 +76,7 @@ def _frame(resolved: Resolved) -> Iterator[Doubt]:
             )
 
 
-def _unjoined(resolved: Resolved) -> Iterator[Doubt]:
+def _unjoined(resolved: Resolved) -> Iterator[Diagnostic]:
     document = resolved.document
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
     loose = [body for body in document.bodies if body.id not in joined and not body.fixed]
@@ -85,10 +85,10 @@ def _unjoined(resolved: Resolved) -> Iterator[Doubt]:
         words = (
             f"{loose[0].title} is not joined yet" if count == 1 else f"{count} parts not joined yet"
         )
-        yield Doubt("not joined", words, tuple(body.id for body in loose))
+        yield Diagnostic("not joined", words, tuple(body.id for body in loose))
 
 
-def _twins(resolved: Resolved) -> Iterator[Doubt]:
+def _twins(resolved: Resolved) -> Iterator[Diagnostic]:
     bodies, poses, heights = resolved.document.bodies, resolved.poses, resolved.heights
     for i, one in enumerate(bodies):
         for j in range(i + 1, len(bodies)):
@@ -98,7 +98,7 @@ def _twins(resolved: Resolved) -> Iterator[Doubt]:
             apart = np.abs(poses[i, :2] - poses[j, :2]).max()
             turn = (poses[i, 2] - poses[j, 2] + math.pi) % (2 * math.pi) - math.pi
             if apart < SAME_PLACE and abs(turn) < SAME_PLACE and not _is_inner(other):
-                yield Doubt(
+                yield Diagnostic(
                     "twins",
                     f"{one.title} and {other.title}: two equal bodies in the same place",
                     (one.id, other.id),
@@ -112,7 +112,7 @@ def _is_inner(body: model.Body) -> bool:
     return "__" in body.id
 
 
-def _tight(resolved: Resolved) -> Iterator[Doubt]:
+def _tight(resolved: Resolved) -> Iterator[Diagnostic]:
     """Pins without play in their holes, and blocks without play in their slots, told together."""
     units = resolved.units
     told: list[str] = []
@@ -135,7 +135,7 @@ def _tight(resolved: Resolved) -> Iterator[Doubt]:
     noun = "hole" if len(fixes) == 1 else "holes"
     remedy = f"Give {play} of play" if fixes else ""
     fix = Together(f"Open the {noun}", tuple(fixes)) if fixes else None
-    yield Doubt("tight", words, (), tuple(dict.fromkeys(joints)), remedy, fix)
+    yield Diagnostic("tight", words, (), tuple(dict.fromkeys(joints)), remedy, fix)
 
 
 @dataclass(frozen=True)
@@ -191,8 +191,8 @@ def _is_round(evaluation: Evaluation, body: int) -> bool:
     return rims == {slab.id for slab in solid.slabs}
 
 
-def _freedoms(evaluation: Evaluation) -> Iterator[Doubt]:
-    mobility, document = evaluation.course.mobility, evaluation.document
+def _freedoms(evaluation: Evaluation) -> Iterator[Diagnostic]:
+    mobility, document = evaluation.followed.mobility, evaluation.document
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
     ids = [body.id for body in document.bodies]
     free = [
@@ -206,13 +206,13 @@ def _freedoms(evaluation: Evaluation) -> Iterator[Doubt]:
         more = f" and {len(free) - 3} more" if len(free) > 3 else ""
         noun = "1 free motion" if len(free) == 1 else f"{len(free)} free motions"
         bodies = tuple(ids[b] for b in free[0].bodies)
-        yield Doubt("free", f"{noun}: {words}{more}", bodies)
+        yield Diagnostic("free", f"{noun}: {words}{more}", bodies)
     if mobility.repeated:
         titles = [document.joints[j].title for j in mobility.repeated_joints]
         shown = ", ".join(titles[:4]) + (f" and {len(titles) - 4} more" if len(titles) > 4 else "")
         joints = tuple(document.joints[j].id for j in mobility.repeated_joints)
         moves = "it still moves" if mobility.freedoms else "nothing can move"
         words = f"{mobility.repeated} repeated among {shown}; {moves}"
-        yield Doubt("repeated", words, (), joints)
+        yield Diagnostic("repeated", words, (), joints)
     elif not mobility.freedoms and len(document.joints) > 1:
-        yield Doubt("stiff", "nothing can move: there is no freedom left", ())
+        yield Diagnostic("stiff", "nothing can move: there is no freedom left", ())

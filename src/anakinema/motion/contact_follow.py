@@ -21,12 +21,12 @@ from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
+from anakinema.motion.branch_path import BranchPath, End, Path
+from anakinema.motion.contact_events import LOOSE, Change, Pairing, Watch, first_change
 from anakinema.motion.dense import positions, solve
 from anakinema.motion.follow import follow
-from anakinema.motion.motion import Event, EventKind, Leg, came_with, runs_on
+from anakinema.motion.motion import Event, EventKind, Segment, came_with, runs_on
 from anakinema.motion.standing import Standing, gaps_now, keep_by, kept_touches
-from anakinema.motion.touching import LOOSE, Change, Pairing, Watch, first_change
-from anakinema.motion.trail import End, Path, Trail
 
 AHEAD = 1e-6
 """Way of what moves fastest, as a share of the smallest body in contact, by which a look ahead
@@ -68,13 +68,13 @@ class _Ahead:
     falls: int | None = None
 
 
-def _heading(trail: Trail, p: float) -> Floats:
+def _heading(branch_path: BranchPath, p: float) -> Floats:
     """(B, 3) the direction in which the bodies move at progress p."""
-    rates: Floats = solve(trail, np.array([p])).first[0]
+    rates: Floats = solve(branch_path, np.array([p])).first[0]
     if np.isfinite(rates).all():
         return rates
-    knot = trail.knots[int(np.argmin(np.abs(trail.progress - p)))]
-    return trail.path.system.scaled_rates(knot.tangent[:-1])
+    knot = branch_path.knots[int(np.argmin(np.abs(branch_path.progress - p)))]
+    return branch_path.path.system.scaled_rates(knot.tangent[:-1])
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -92,7 +92,7 @@ class _Travel:
 
 
 class ContactWalk:
-    """Follows stages of a program under contact, gathering legs and events."""
+    """Follows stages of a program under contact, gathering segments and events."""
 
     def __init__(
         self,
@@ -113,7 +113,7 @@ class ContactWalk:
         self.scale = {k: mechanism.size if mechanism.angular[k] else 1.0 for k in self.yields}
         self.standing = standing
         self.extent = min((facing.extent for facing in self.facings), default=mechanism.size)
-        self.legs: list[Leg] = []
+        self.segments: list[Segment] = []
         self.events: list[Event] = []
         self.horizon = FIRST_HORIZON
 
@@ -137,7 +137,7 @@ class ContactWalk:
         p, heading, stuck = 0.0, None, 0
         for _ in range(MOST_CHANGES):
             path = self._path(travel, poses)
-            trail = follow(
+            branch_path = follow(
                 path,
                 poses,
                 p=p,
@@ -146,28 +146,28 @@ class ContactWalk:
                 prior=self._came(path),
                 heading=heading,
             )
-            stop = min(trail.end_p, 1.0)
+            stop = min(branch_path.end_p, 1.0)
             change = None
-            if len(trail.knots) > 1 and stop > p:
+            if len(branch_path.knots) > 1 and stop > p:
                 rests, turns = self._rests()
                 watch = Watch(self.mechanism, self.facings, self.standing.active, rests, turns)
-                change = first_change(trail, watch, p, stop)
+                change = first_change(branch_path, watch, p, stop)
                 stop = stop if change is None else change.p
             stuck = 0 if stop > p + 1e-12 else stuck + 1
-            if stop > p + 1e-13 and len(trail.knots) > 1:
-                self._add(index, trail, p, stop, poses)
-                poses = positions(trail, np.array([stop]))[0]
-                heading = _heading(trail, stop)
+            if stop > p + 1e-13 and len(branch_path.knots) > 1:
+                self._add(index, branch_path, p, stop, poses)
+                poses = positions(branch_path, np.array([stop]))[0]
+                heading = _heading(branch_path, stop)
             self.horizon = min(1.0, max(CLOSER * (stop - p), SHORTEST_HORIZON))
             p = stop
             if p >= 1.0 - 1e-12:
                 return End.COMPLETE, poses
-            if change is None and trail.end is End.COMPLETE:
+            if change is None and branch_path.end is End.COMPLETE:
                 continue
             if stuck > MOST_STUCK:
                 self._stop(EventKind.JAM, travel, p, next(iter(self.standing.active), None))
                 return End.TOUCHED, poses
-            if change is None and trail.end is End.DEAD_POINT and self.standing.leaning:
+            if change is None and branch_path.end is End.DEAD_POINT and self.standing.leaning:
                 ended, poses = self._turned_back(travel, p, poses, heading)
             elif change is not None and self._passed_on(change, travel, p, poses, heading):
                 poses = self._settled(travel, p, poses)
@@ -177,11 +177,11 @@ class ContactWalk:
             if ended is not None:
                 return ended, poses
             if change is None and self._same(path):
-                return trail.end, poses
+                return branch_path.end, poses
         return End.LOST, poses
 
     def _came(self, path: Path) -> Floats | None:
-        return came_with(self.legs, path)
+        return came_with(self.segments, path)
 
     def _turned_back(
         self, travel: _Travel, p: float, poses: Floats, heading: Floats | None
@@ -235,19 +235,19 @@ class ContactWalk:
         closed = close(path.system, poses, path.targets(p))
         if not closed.is_closed:
             return False
-        trail = follow(
+        branch_path = follow(
             path, closed.poses, p=p, until=2.0, most=TRIED * self.extent, heading=heading
         )
-        if len(trail.knots) < 2 or trail.knots[-1].p <= p:
+        if len(branch_path.knots) < 2 or branch_path.knots[-1].p <= p:
             return False
         if joint in self.stays:
             # What stays where it is pushed is pushed on, or left behind.
             least = MEETS * TRIED * self.extent
-            before, after = self.mechanism.values(trail.knot_poses[[0, -1]])[:, joint]
+            before, after = self.mechanism.values(branch_path.knot_poses[[0, -1]])[:, joint]
             if (after - before) * self.standing.pushed[joint] * self.scale[joint] <= least:
                 return False
         facing = self.facings[pairing.facing]
-        for knot in trail.knots[1:]:
+        for knot in branch_path.knots[1:]:
             gap, margin = gaps_now(facing, knot.poses)
             if margin[pairing.pair] < -LOOSE:
                 return False
@@ -284,9 +284,11 @@ class ContactWalk:
         staying = [j for j in self.standing.leaning if j in self.stays]
         return {j: (self.rest[j], pushed[j]) for j in returning}, {j: pushed[j] for j in staying}
 
-    def _add(self, index: int, trail: Trail, begin: float, end: float, poses: Floats) -> None:
-        runs = runs_on(self.mechanism, self.legs, poses)
-        self.legs.append(Leg(index, trail, begin, end, runs))
+    def _add(
+        self, index: int, branch_path: BranchPath, begin: float, end: float, poses: Floats
+    ) -> None:
+        runs = runs_on(self.mechanism, self.segments, poses)
+        self.segments.append(Segment(index, branch_path, begin, end, runs))
 
     # What leans on what from here ------------------------------------------------------------
 
@@ -559,15 +561,15 @@ class ContactWalk:
         begin = values[[*self.drivers, joint]]
         end = begin.copy()
         end[-1] = self.rest[joint]
-        trail = follow(Path(system, begin, end, poses), poses)
-        if len(trail.knots) < 2:
+        branch_path = follow(Path(system, begin, end, poses), poses)
+        if len(branch_path.knots) < 2:
             return poses
-        stop = min(trail.end_p, 1.0)
+        stop = min(branch_path.end_p, 1.0)
         watch = Watch(self.mechanism, self.facings, self.standing.active, {})
-        change = first_change(trail, watch, 0.0, stop)
+        change = first_change(branch_path, watch, 0.0, stop)
         if change is not None:
             stop = change.p
-        landed: Floats = positions(trail, np.array([stop]))[0]
+        landed: Floats = positions(branch_path, np.array([stop]))[0]
         if change is not None and change.touched is not None:
             self.standing.leaning[joint] = change.touched
             self.standing.pushed[joint] = 1.0 if away > 0 else -1.0
