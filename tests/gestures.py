@@ -102,7 +102,7 @@ KEYS = (
 HARMLESS = ("This plugin does not support",)
 """Qt messages of the screen that is none."""
 KEPT_COMMANDS = ("quit",)
-COMMON = ("station_", "menu_", "search", "play", "step_", "next_", "previous_", "speed", "loop")
+COMMON = ("station_", "menu_", "search", "play", "step_", "next_", "previous_", "speed", "belt")
 MODIFIERS = (
     Qt.KeyboardModifier.NoModifier,
     Qt.KeyboardModifier.NoModifier,

@@ -39,8 +39,8 @@ def svg_bomb(rng: random.Random) -> str:
     wide, deep = rng.choice((2, 10, 100)), rng.randrange(2, 40)
     groups = ['<g id="l0"><rect width="3" height="2"/></g>']
     for k in range(1, deep):
-        uses = f'<use xlink:href="#l{k - 1}"/>' * wide
-        groups.append(f'<g id="l{k}">{uses}</g>')
+        instances = f'<use xlink:href="#l{k - 1}"/>' * wide
+        groups.append(f'<g id="l{k}">{instances}</g>')
     if rng.random() < 0.2:
         groups.append('<g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g>')
     inside = "".join(groups)
@@ -291,10 +291,13 @@ def document_absurd(rng: random.Random) -> bytes:
         if rng.random() < 0.5:
             first["bodies"] = [{"id": "b", "part": "p"}]
         data["subassemblies"] = [first] + [
-            {"id": f"u{k}", "uses": [{"id": f"x{n}", "unit": f"u{k - 1}"} for n in range(wide)]}
+            {
+                "id": f"u{k}",
+                "instances": [{"id": f"x{n}", "subassembly": f"u{k - 1}"} for n in range(wide)],
+            }
             for k in range(1, deep)
         ]
-        data["uses"] = [{"id": "all", "unit": f"u{deep - 1}"}]
+        data["instances"] = [{"id": "all", "subassembly": f"u{deep - 1}"}]
     elif way == 1:
         count = rng.choice((300, 2000))
         data["bodies"] = [{"id": f"b{k}", "part": "p", "pose": {"x": 20 * k}} for k in range(count)]

@@ -18,9 +18,9 @@ from anakinema.edits.relations import AddRelation
 from anakinema.edits.values import SetDimension
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
+from anakinema.ui.drawers.belts import BeltList
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList
-from anakinema.ui.drawers.loops import LoopList
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 
@@ -68,7 +68,7 @@ def _belt(window: MainWindow) -> None:
     look.settle(window)
     window.workbench.go_to_station("Drive")
     look.settle(window)
-    _scroll_to(window.findChild(LoopList))
+    _scroll_to(window.findChild(BeltList))
 
 
 def _cam_studio(window: MainWindow) -> None:

@@ -7,11 +7,11 @@ import math
 import numpy as np
 import pytest
 import shapely
+from anakinema.analysis.bands import run_gap
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
-from anakinema.analysis.belts import run_gap
 from anakinema.analysis.gap import Gap
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
@@ -56,15 +56,15 @@ def swept(
             build.joint("post", "revolute", "base.post", "post.o"),
         ],
     )
-    over = (m.LoopWheel(joint="held", radius=SUN), m.LoopWheel(joint="spin", radius=OUT))
-    doc = doc.model_copy(update={"loops": (m.Loop(id="belt", wheels=over, thickness=thickness),)})
+    over = (m.BeltWheel(joint="held", radius=SUN), m.BeltWheel(joint="spin", radius=OUT))
+    doc = doc.model_copy(update={"belts": (m.Belt(id="belt", wheels=over, thickness=thickness),)})
     driven = (("held", 0.0, 0.0), ("arm", 0.0, TURN), ("post", 0.0, turns * TURN))
     return build.driven(doc, *driven, count=count)
 
 
 def gap_of(doc: m.Document, **more: object) -> Gap:
     motion = build.motion(doc)
-    passed = belt_pairs(motion.mechanism.resolved, motion.mechanism.loops)
+    passed = belt_pairs(motion.mechanism.resolved, motion.mechanism.belts)
     gap = run_gap(motion, passed, **more)  # type: ignore[arg-type]
     assert gap is not None
     return gap
@@ -243,7 +243,7 @@ def test_a_gap_asked_of_all_parts_is_asked_of_the_runs_too() -> None:
     evaluation = evaluate(doc.model_copy(update={"requirements": asked}))
     found = {f.id: f for f in evaluation.verdict.findings}
     assert found["any"].outcome is Outcome.FAIL and found["any"].gap is not None
-    assert found["any"].gap.loop == 0 and found["any"].gap.below
+    assert found["any"].gap.belt == 0 and found["any"].gap.below
     assert found["post"].value == pytest.approx(found["any"].value)
     assert found["pair"].outcome is Outcome.UNKNOWN
 
@@ -259,9 +259,9 @@ def test_a_run_through_a_part_fails_and_says_so() -> None:
 @pytest.mark.parametrize("thickness", ["-1 mm", "40 mm"])
 def test_a_thickness_that_cannot_be_is_told(thickness: str) -> None:
     doc = swept(disc(0.0, 0.0, 5.0), (0.0, 230.0), turns=0.0, count=24, thickness=None)
-    belt = doc.loops[0].model_copy(update={"thickness": thickness})
+    band = doc.belts[0].model_copy(update={"thickness": thickness})
     with pytest.raises(AnakinemaError, match=r"thickness of .* smallest wheel"):
-        resolve(doc.model_copy(update={"loops": (belt,)}))
+        resolve(doc.model_copy(update={"belts": (band,)}))
 
 
 @given(

@@ -69,7 +69,7 @@ def test_a_whole_document_comes_as_a_unit_and_moves_as_it_did(length: str) -> No
     assert (
         evaluate(after).followed.mobility.freedoms == evaluate(other).followed.mobility.freedoms + 3
     )
-    assert after.uses[0].id == use
+    assert after.instances[0].id == use
 
 
 @pytest.mark.parametrize("name", ["cam-dibber", "geneva-feeder", "head-belt", "geared-vent"])
@@ -124,7 +124,7 @@ def test_a_copy_is_renewed_and_its_uses_keep_what_is_theirs(tmp_path: Path) -> N
     write_document(other, path)
     fresh = renew_unit(after, "arm_pair", None).apply(after)
     assert resolve(fresh).names["coupler.length"].value == 120.0
-    assert fresh.uses == after.uses
+    assert fresh.instances == after.instances
     pose = resolve(fresh).poses[[b.id for b in resolve(fresh).document.bodies].index(inner)]
     assert pose == pytest.approx([55.0, 66.0, 0.3])
     limits = resolve(fresh).joints[0]
@@ -155,7 +155,7 @@ def test_what_cannot_be_taken_or_renewed_is_told() -> None:
     shorter = other.model_copy(update={"subassemblies": (lost,), "joints": ()})
     with pytest.raises(MissingNameError, match="arm_pair__rocker"):
         renewed(after, "arm_pair", shorter)
-    own = m.Unit(id="own", bodies=unit.bodies)
+    own = m.Subassembly(id="own", bodies=unit.bodies)
     mine = other.model_copy(update={"subassemblies": (*other.subassemblies, own)})
     with pytest.raises(MissingNameError, match="not taken from another"):
         renewed(mine, "own", other)

@@ -220,11 +220,11 @@ class Building(RuleBasedStateMachine):
             start = index % len(bodies)
             self.do(made_unit(resolved, bodies[start : start + count], "unit")[0])
 
-    @precondition(lambda self: len(self.document.uses) > 0)
+    @precondition(lambda self: len(self.document.instances) > 0)
     @rule(index=st.integers(0, 50), apart=st.booleans())
     def use(self, index: int, apart: bool) -> None:
         resolved = self.resolved()
-        use = self.document.uses[index % len(self.document.uses)].id
+        use = self.document.instances[index % len(self.document.instances)].id
         if apart:
             self.do(taken_apart(resolved, resolved.poses, use))
         elif len(resolved.document.bodies) < MOST_BODIES:

@@ -66,11 +66,11 @@ def train() -> m.Document:
     screw = m.Coupling(
         id="screw", kind="ratio", first="j2", second="way", first_size="1 rad", second_size="6 mm"
     )
-    over = (m.LoopWheel(joint="j1", radius=30.0), m.LoopWheel(joint="j2", radius=15.0))
+    over = (m.BeltWheel(joint="j1", radius=30.0), m.BeltWheel(joint="j2", radius=15.0))
     return doc.model_copy(
         update={
             "couplings": (gears, screw),
-            "loops": (m.Loop(id="belt", wheels=over),),
+            "belts": (m.Belt(id="belt", wheels=over),),
             "contacts": (touch("stop", "slide", "w2"),),
         }
     )
@@ -164,7 +164,7 @@ def test_copies_have_ties_of_their_own() -> None:
     resolved = resolve(doc)
     found = repeated(resolved, resolved.poses, BOX, row_shifts(2, 0.0, 300.0))
     after = found.edit.apply(doc)
-    assert len(after.couplings) == 4 and len(after.loops) == 2 and len(after.contacts) == 2
+    assert len(after.couplings) == 4 and len(after.belts) == 2 and len(after.contacts) == 2
     shown = tuple(joint.id for joint in after.joints[-4:])
     # The copy of the plate is on no pin: it is kept still.
     assert moved(after, shown[0], shown, None) == pytest.approx(TRAIN)
@@ -219,15 +219,15 @@ def test_units_of_measure_change_what_is_inside_units_too() -> None:
     doc = SetLimit(f"{use}__way", "greatest", 25.4).apply(doc)
     doc = SetLimit(f"{use}__j2", "greatest", math.pi).apply(doc)
     off = doc.model_copy(
-        update={"uses": tuple(u.model_copy(update={"off": True}) for u in doc.uses)}
+        update={"instances": tuple(u.model_copy(update={"off": True}) for u in doc.instances)}
     )
     for each in (doc, off):
         after = SetUnits("in", "deg").apply(each)
-        (one,) = after.uses
+        (one,) = after.instances
         limits = {setting.joint: setting.limits.greatest for setting in one.settings}
         assert limits == pytest.approx({"way": 1.0, "j2": 180.0})
         (unit,) = after.subassemblies
-        assert unit.loops[0].wheels[0].radius == pytest.approx(30.0 / 25.4)
+        assert unit.belts[0].wheels[0].radius == pytest.approx(30.0 / 25.4)
         assert unit.couplings[0].first_size == 20
     after = SetUnits("in", "deg").apply(doc)
     greatest = [joint.greatest for joint in resolve(after).joints]
@@ -244,9 +244,9 @@ def test_a_driven_joint_that_is_off_is_measured_by_its_kind() -> None:
 def test_what_is_off_in_a_unit_is_off_in_its_uses_and_named() -> None:
     doc, use = boxed()
     (unit,) = doc.subassemblies
-    loops = tuple(loop.model_copy(update={"off": True}) for loop in unit.loops)
-    doc = doc.model_copy(update={"subassemblies": (unit.model_copy(update={"loops": loops}),)})
-    assert not resolve(doc).document.loops
+    belts = tuple(belt.model_copy(update={"off": True}) for belt in unit.belts)
+    doc = doc.model_copy(update={"subassemblies": (unit.model_copy(update={"belts": belts}),)})
+    assert not resolve(doc).document.belts
     evaluation = evaluate(doc)
     told = next(f for f in evaluation.verdict.findings if f.id == "built_in.off")
     assert "box: belt" in told.reason
@@ -292,5 +292,5 @@ def test_a_part_without_its_slab_leaves_no_piece_named(in_unit: bool) -> None:
     assert holder.couplings[0].first_pieces == ()
     assert holder.couplings[0].second_pieces == (other,)
     assert holder.contacts[0].second == m.Surface(body="w2", pieces=(other,))
-    assert holder.contacts[0].first == stop.first and len(holder.loops[0].wheels) == 2
+    assert holder.contacts[0].first == stop.first and len(holder.belts[0].wheels) == 2
     assert len(resolve(after).document.couplings) == 2

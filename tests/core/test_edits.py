@@ -42,15 +42,15 @@ TOUCH = m.Contact(
     first=m.Surface(body="crank"),
     second=m.Surface(body="rocker"),
 )
-BELT = m.Loop(
+BELT = m.Belt(
     id="belt",
     off=True,
     wheels=tuple(
-        m.LoopWheel(joint=joint, radius="20 mm") for joint in ("crank_bearing", "rocker_bearing")
+        m.BeltWheel(joint=joint, radius="20 mm") for joint in ("crank_bearing", "rocker_bearing")
     ),
 )
 SHUTTLE = read_document(demo_path("tray-shuttle")).model_copy(
-    update={"couplings": (SCREW,), "contacts": (TOUCH,), "loops": (BELT,)}
+    update={"couplings": (SCREW,), "contacts": (TOUCH,), "belts": (BELT,)}
 )
 VALUES = st.one_of(st.floats(1, 400).map(lambda v: round(v, 2)), st.sampled_from(("4 mm", "2*3")))
 ALL_EDITS = st.one_of(
@@ -83,8 +83,8 @@ ALL_EDITS = st.one_of(
     ),
     st.builds(e.SetContact, st.just("touch"), st.just("off"), st.booleans()),
     st.builds(e.SetContact, st.just("touch"), st.just("kind"), st.sampled_from(("stop", "push"))),
-    st.builds(e.SetLoop, st.just("belt"), st.just("off"), st.booleans()),
-    st.builds(e.SetLoopWheel, st.just("belt"), st.just(0), st.just("radius"), VALUES),
+    st.builds(e.SetBelt, st.just("belt"), st.just("off"), st.booleans()),
+    st.builds(e.SetBeltWheel, st.just("belt"), st.just(0), st.just("radius"), VALUES),
     st.builds(p.SetStages, st.just(SHUTTLE.program.stages[:1])),
     st.builds(
         p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")), st.booleans()

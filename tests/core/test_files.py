@@ -221,3 +221,29 @@ def test_damaged_files_open_or_give_one_error_with_its_place() -> None:
     print(f"damaged files: {total}, {refused} refused, {opened} opened, {evaluated} of them run")
     assert opened + refused == total
     assert refused > total / 4
+
+
+def test_names_of_version_1_are_read_as_those_of_today() -> None:
+    """Belts were loops, instances of subassemblies uses of units, inside subassemblies too."""
+    wheel = {"joint": "j", "radius": 10.0}
+    belt = {"id": "b", "wheels": [wheel, {**wheel, "joint": "k"}]}
+    inner = {"id": "inner", "loops": [belt]}
+    outer = {"id": "outer", "uses": [{"id": "one", "unit": "inner"}]}
+    data = {
+        "format": "anakinema-mechanism",
+        "version": 1,
+        "subassemblies": [inner, outer],
+        "uses": [{"id": "two", "unit": "outer"}],
+        "loops": [belt],
+    }
+    document = parse_document(json.dumps(data).encode(), "x")
+    assert [each.id for each in document.belts] == ["b"]
+    assert [each.id for each in document.subassemblies[0].belts] == ["b"]
+    assert document.subassemblies[1].instances[0].subassembly == "inner"
+    assert document.instances[0].subassembly == "outer"
+    again = json.loads(document_text(document))
+    assert again["version"] == 2
+    assert not {"uses", "loops"} & again.keys()
+    assert parse_document(document_text(document).encode(), "x") == document
+    with pytest.raises(FileFormatError, match="not known"):
+        parse_document(json.dumps({**data, "belts": []}).encode(), "x")

@@ -136,9 +136,9 @@ class Loop:
             edit, use = made_unit(resolved, ("coupler", "rocker"), "arm")
             self.document = edit.apply(self.document)
             return "units"
-        if not self.document.uses:
+        if not self.document.instances:
             return None
-        use = self.document.uses[0].id
+        use = self.document.instances[0].id
         self.document = taken_apart(resolved, resolved.poses, use).apply(self.document)
         return "units"
 

@@ -219,7 +219,7 @@ def test_taking_a_unit_apart_gives_back_what_moves_the_same() -> None:
     resolved = resolve(unit)
     plain = taken_apart(resolved, resolved.poses, use).apply(unit)
     after = closed(plain)
-    assert not plain.uses
+    assert not plain.instances
     assert sorted(map(tuple, np.round(after.poses, 6))) == sorted(
         map(tuple, np.round(before.poses, 6))
     )
@@ -230,21 +230,24 @@ def test_units_in_units_and_faulty_ones() -> None:
     document, _ = four_bar()
     edit, _ = made_unit(resolve(document), ("coupler", "rocker"), "arm")
     document = edit.apply(document)
-    two = m.UnitUse(id="two", unit="arm", pose=m.Pose(x=500))
-    outer = m.Unit(id="pair", uses=(m.UnitUse(id="one", unit="arm"), two))
-    use = m.UnitUse(id="both", unit="pair", pose=m.Pose(y=900, angle=90))
+    two = m.Instance(id="two", subassembly="arm", pose=m.Pose(x=500))
+    outer = m.Subassembly(id="pair", instances=(m.Instance(id="one", subassembly="arm"), two))
+    use = m.Instance(id="both", subassembly="pair", pose=m.Pose(y=900, angle=90))
     nested = document.model_copy(
-        update={"subassemblies": (*document.subassemblies, outer), "uses": (*document.uses, use)}
+        update={
+            "subassemblies": (*document.subassemblies, outer),
+            "instances": (*document.instances, use),
+        }
     )
     after = resolve(nested)
     index = {b.id: i for i, b in enumerate(after.document.bodies)}
     one, two = (after.poses[index[f"both__{k}__rocker"]] for k in ("one", "two"))
     assert two - one == pytest.approx([0.0, 500.0, 0.0], abs=1e-9)
-    ring = outer.model_copy(update={"uses": (m.UnitUse(id="self", unit="pair"),)})
-    looped = nested.model_copy(update={"subassemblies": (document.subassemblies[0], ring)})
+    ring = outer.model_copy(update={"instances": (m.Instance(id="self", subassembly="pair"),)})
+    belted = nested.model_copy(update={"subassemblies": (document.subassemblies[0], ring)})
     with pytest.raises(ValueOutOfRangeError, match="contains itself"):
-        resolve(looped)
-    missing = document.model_copy(update={"uses": (m.UnitUse(id="u", unit="none"),)})
+        resolve(belted)
+    missing = document.model_copy(update={"instances": (m.Instance(id="u", subassembly="none"),)})
     with pytest.raises(MissingNameError, match="no unit 'none'"):
         resolve(missing)
 
@@ -281,14 +284,14 @@ def test_units_are_made_of_units_and_taken_apart_a_level_at_a_time() -> None:
         f"{outer}__{inner}__coupler",
         f"{outer}__{inner}__rocker",
     }
-    assert [u.id for u in nested.uses] == [outer]
+    assert [u.id for u in nested.instances] == [outer]
     assert evaluate(nested).followed.mobility.freedoms == 1
     assert sorted(map(tuple, np.round(resolved.poses, 6))) == sorted(
         map(tuple, np.round(before.poses, 6))
     )
     apart = taken_apart(resolved, resolved.poses, outer).apply(nested)
     after = closed(apart)
-    assert [u.unit for u in apart.uses] == ["arm"]
+    assert [u.subassembly for u in apart.instances] == ["arm"]
     assert sorted(after.heights) == pytest.approx(sorted(before.heights))
     assert sorted(map(tuple, np.round(after.poses, 6))) == sorted(
         map(tuple, np.round(before.poses, 6))
@@ -308,7 +311,7 @@ def test_a_use_is_repeated_in_a_row_and_mirrored_with_its_limits() -> None:
     body = (f"{use}__rocker",)
     row = repeated(resolved, resolved.poses, body, row_shifts(3, 0.0, 400.0))
     after = resolve(row.edit.apply(document))
-    assert len(after.source.uses) == 3 and len(row.bodies) == 4
+    assert len(after.source.instances) == 3 and len(row.bodies) == 4
     image = repeated(resolved, resolved.poses, body, (mirror_about(0.0, -200.0, 0.0),))
     document = image.edit.apply(document)
     after = closed(document)

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from anakinema.authoring.looping import loop_round
+from anakinema.authoring.belting import belt_round
 from anakinema.authoring.rejoining import rejoined
 from anakinema.authoring.snap_points import placed_snap
 from anakinema.document import model as m
@@ -16,7 +16,7 @@ from anakinema.edits.joints import ReverseJoint
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
-from anakinema.mechanism.loops import drawn_length, loop_runs
+from anakinema.mechanism.belts import belt_runs, drawn_length
 from anakinema.mechanism.system import System
 from anakinema.motion.branch_path import End
 from anakinema.motion.drag import Drag
@@ -26,28 +26,28 @@ from tests.contacts import disc, solid
 TURN = 2 * math.pi
 
 
-def looped(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m.Document:
-    told = tuple(m.LoopWheel(joint=j, radius=r, back=b) for j, r, b in over)
-    return doc.model_copy(update={"loops": (m.Loop(id="belt", wheels=told, **more),)})
+def belted(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m.Document:
+    told = tuple(m.BeltWheel(joint=j, radius=r, back=b) for j, r, b in over)
+    return doc.model_copy(update={"belts": (m.Belt(id="belt", wheels=told, **more),)})
 
 
 def length(doc: m.Document) -> float:
     resolved = resolve(doc)
-    return drawn_length(resolved.poses, loop_runs(resolved)[0])
+    return drawn_length(resolved.poses, belt_runs(resolved)[0])
 
 
 def test_open_and_crossed_belts_are_as_long_as_the_handbooks_say() -> None:
     """D = 250, d = 100, C = 600: open 1759.16598, crossed 1801.19182 (recomputed)."""
     pair = build.wheels((0.0, 0.0), (600.0, 0.0))
-    opened = looped(pair, ("j0", 125.0, False), ("j1", 50.0, False))
-    crossed = looped(pair, ("j0", 125.0, False), ("j1", 50.0, True))
+    opened = belted(pair, ("j0", 125.0, False), ("j1", 50.0, False))
+    crossed = belted(pair, ("j0", 125.0, False), ("j1", 50.0, True))
     assert length(opened) == pytest.approx(1759.16598, abs=1e-5)
     assert length(crossed) == pytest.approx(1801.19182, abs=1e-5)
 
 
 @pytest.mark.parametrize(("back", "ratio"), [(False, 2.5), (True, -2.5)])
 def test_wheels_turn_by_their_radii_many_turns_on(back: bool, ratio: float) -> None:
-    doc = looped(build.wheels((0.0, 0.0), (600.0, 0.0)), ("j0", 125.0, False), ("j1", 50.0, back))
+    doc = belted(build.wheels((0.0, 0.0), (600.0, 0.0)), ("j0", 125.0, False), ("j1", 50.0, back))
     motion = build.motion(build.driven(doc, ("j0", 0.0, 3 * TURN), count=60))
     assert motion.end is End.COMPLETE and motion.mobility.freedoms == 1
     turned = motion.values[:, 1] - motion.values[0, 1]
@@ -55,7 +55,7 @@ def test_wheels_turn_by_their_radii_many_turns_on(back: bool, ratio: float) -> N
 
 
 def test_idler_on_its_back_turns_the_other_way_and_changes_no_ratio() -> None:
-    doc = looped(
+    doc = belted(
         build.wheels((0.0, 0.0), (300.0, 0.0), (150.0, 30.0)),
         ("j0", 60.0, False),
         ("j1", 40.0, False),
@@ -86,7 +86,7 @@ def tensioned(told: float | None = None) -> m.Document:
             build.joint("j1", "revolute", "slide.p", "w1.o"),
         ],
     )
-    return looped(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=told)
+    return belted(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=told)
 
 
 def test_take_up_follows_from_the_length() -> None:
@@ -121,7 +121,7 @@ def swinging() -> m.Document:
             build.joint("spin", "revolute", "arm.tip", "idler.o"),
         ],
     )
-    return looped(doc, ("j0", 50.0, False), ("j1", 50.0, False), ("spin", 15.0, True))
+    return belted(doc, ("j0", 50.0, False), ("j1", 50.0, False), ("spin", 15.0, True))
 
 
 def test_swinging_the_arm_takes_belt_from_the_wheels_or_is_held_by_it() -> None:
@@ -155,7 +155,7 @@ def test_a_wheel_whose_centre_moves_rolls_in_its_belt() -> None:
             build.joint("spin", "revolute", "arm.tip", "out.o"),
         ],
     )
-    doc = looped(doc, ("held", 50.0, False), ("spin", 20.0, False))
+    doc = belted(doc, ("held", 50.0, False), ("spin", 20.0, False))
     driven = build.driven(doc, ("held", 0.0, 0.0), ("arm", 0.0, 1.2 * TURN), count=48)
     motion = build.motion(driven)
     assert motion.end is End.COMPLETE
@@ -165,7 +165,7 @@ def test_a_wheel_whose_centre_moves_rolls_in_its_belt() -> None:
 
 
 def test_a_dragged_wheel_takes_the_belt_along() -> None:
-    doc = looped(build.wheels((0.0, 0.0), (300.0, 0.0)), ("j0", 60.0, False), ("j1", 30.0, False))
+    doc = belted(build.wheels((0.0, 0.0), (300.0, 0.0)), ("j0", 60.0, False), ("j1", 30.0, False))
     mechanism = build.mechanism(doc)
     drag = Drag(mechanism, mechanism.resolved.poses)
     poses = drag.pull(1, (20.0, 0.0), (20 * math.cos(0.4), 20 * math.sin(0.4))).poses
@@ -182,7 +182,7 @@ def test_a_dragged_wheel_takes_the_belt_along() -> None:
     ],
 )
 def test_what_cannot_be_looped_is_told(over: tuple, words: str) -> None:  # type: ignore[type-arg]
-    doc = looped(build.wheels((0.0, 0.0), (300.0, 0.0)), *over)
+    doc = belted(build.wheels((0.0, 0.0), (300.0, 0.0)), *over)
     with pytest.raises(AnakinemaError, match=words):
         build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
 
@@ -203,7 +203,7 @@ def test_runs_count_in_the_clearance() -> None:
                 "bodies": (*doc.bodies, build.body("post", fixed=True)),
             }
         )
-        doc = looped(doc, ("j0", 40.0, False), ("j1", 40.0, False))
+        doc = belted(doc, ("j0", 40.0, False), ("j1", 40.0, False))
         verdict = evaluate(build.driven(doc, ("j0", 0.0, TURN), count=24)).verdict
         found = next(f for f in verdict.findings if f.kind == "belt")
         assert found.value == pytest.approx(least, abs=6e-3)
@@ -218,7 +218,7 @@ def test_a_loop_finds_the_wheel_on_either_side_of_its_joint(which: int) -> None:
     over = (("j0", False), ("j1", False))
     if which:
         doc = ReverseJoint("j1").apply(doc)
-    laid = loop_round(resolve(doc), over, "belt").edit.apply(doc)
+    laid = belt_round(resolve(doc), over, "belt").edit.apply(doc)
     if not which:
         laid = ReverseJoint("j1").apply(laid)
     motion = build.motion(build.driven(laid, ("j0", 0.0, TURN), count=36))
@@ -229,7 +229,7 @@ def test_a_loop_finds_the_wheel_on_either_side_of_its_joint(which: int) -> None:
 def test_a_length_that_nothing_takes_up_is_told_of_the_loop() -> None:
     """Equal wheels of 40 on axles 300 apart need 600 + 80 π = 851.327 mm."""
     doc = build.wheels((0.0, 0.0), (300.0, 0.0))
-    doc = looped(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=871.327)
+    doc = belted(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=871.327)
     with pytest.raises(AnakinemaError, match=r"loop 'belt': it is told 20\.00 mm too long"):
         build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
 
@@ -240,7 +240,7 @@ def test_a_wheel_moved_elsewhere_takes_its_belt_along(to: str) -> None:
     it is drawn there."""
     doc = build.wheels((0.0, 0.0), (300.0, 0.0), (150.0, 100.0))
     doc = doc.model_copy(update={"joints": doc.joints[:2]})
-    doc = looped(doc, ("j0", 60.0, False), ("j1", 30.0, False))
+    doc = belted(doc, ("j0", 60.0, False), ("j1", 30.0, False))
     resolved = resolve(doc)
     snap = placed_snap(resolved, resolved.poses, *(("w2", "o") if to == "w2" else ("base", "p2")))
     side = {"second" if to == "w2" else "first": snap}

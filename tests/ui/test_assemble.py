@@ -527,19 +527,19 @@ def test_a_scissor_of_three_stages_from_one_unit(hand: Hand) -> None:
     hand.join("long_link_2.b", "long_link.b")
     select(hand, "long_link", "long_link_2")
     hand.key(Qt.Key.Key_U, CONTROL)
-    assert len(hand.bench.session.document.uses) == 1
+    assert len(hand.bench.session.document.instances) == 1
     hand.join("unit__long_link.a", "base.a")
     hand.join("unit__long_link_2.a", "base.middle", "pin in slot")
     hand.bench.select(type(hand.bench.selection)("body", "unit__long_link"))
     hand.key(Qt.Key.Key_U, CONTROL | SHIFT)
-    second = hand.bench.session.document.uses[-1].id
+    second = hand.bench.session.document.instances[-1].id
     hand.join(f"{second}__long_link.a", "unit__long_link_2.c")
     hand.join(f"{second}__long_link_2.a", "unit__long_link.c")
     hand.bench.select(type(hand.bench.selection)("body", f"{second}__long_link"))
     repeat(hand, "as a chain", count="2")
     document = hand.bench.session.document
-    assert len(document.uses) == 3
-    assert len({use.unit for use in document.uses}) == 1
+    assert len(document.instances) == 3
+    assert len({use.subassembly for use in document.instances}) == 1
     mobility = hand.bench.evaluation.followed.mobility
     assert mobility.freedoms == 1
     hand.bench.select(type(hand.bench.selection)("joint", "unit_long_link_on_base"))
@@ -547,7 +547,7 @@ def test_a_scissor_of_three_stages_from_one_unit(hand: Hand) -> None:
     hand.retype("limit_greatest", "170 deg")
     evaluation = hand.bench.evaluation
     index = {b.id: i for i, b in enumerate(evaluation.document.bodies)}
-    third = document.uses[-1].id
+    third = document.instances[-1].id
     for poses in evaluation.motion.poses[::7]:
         base = poses[index["base"], :2]
         lean = poses[index["unit__long_link"], 2]
@@ -572,10 +572,10 @@ def test_a_chain_of_forty_links_from_one_unit(hand: Hand) -> None:
     hand.bench.select(type(hand.bench.selection)("body", "unit_2__link"))
     repeat(hand, "as a chain", count="39")
     document = hand.bench.session.document
-    assert len(document.uses) == 40
+    assert len(document.instances) == 40
     assert hand.bench.evaluation.followed.mobility.freedoms == 40
     hand.key(Qt.Key.Key_F)
-    last = document.uses[-1].id
+    last = document.instances[-1].id
     x, y = hand.point(f"{last}__link.b")
     hand.drag((x - 8, y), [(x - 8 - 3 * k, y + 4 * k) for k in range(1, 20)], release=False)
     tip = hand.bench.shown_poses()[-1]

@@ -310,14 +310,14 @@ def test_units_are_named_taken_apart_and_keep_limits_of_their_own(hand: Hand) ->
     joint = hand.bench.session.document.subassemblies[0].joints[0].id
     hand.press_button(f"go_unit__{joint}")
     hand.retype("limit_greatest", "200 deg")
-    (use,) = hand.bench.session.document.uses
+    (use,) = hand.bench.session.document.instances
     assert use.settings[0].limits.greatest == "200 deg"
     assert hand.bench.evaluation.followed.mobility.freedoms == 1
     poses = hand.bench.scene.poses.copy()
     hand.press_button("joint_use")
     hand.press_button("use_apart")
     document = hand.bench.session.document
-    assert not document.uses
+    assert not document.instances
     assert len(document.bodies) == 4
     assert sorted(np.round(hand.bench.scene.poses[:, 0], 6)) == pytest.approx(
         sorted(np.round(poses[:, 0], 6))

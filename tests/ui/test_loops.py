@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QLabel, QPushButton
 
 from anakinema.files.native import read_document, write_document
-from anakinema.ui.drawers.loops import LoopList
+from anakinema.ui.drawers.belts import BeltList
 from tests import mechanisms as build
 from tests.ui.test_assemble import CONTROL, Hand, select
 
@@ -56,7 +56,7 @@ def test_a_belt_is_laid_over_two_wheels_and_an_idler(hand: Hand, tmp_path: Path)
     assert "j0 → j1 → j2 (back)" in words.text()
     assert "long as drawn" in words.text()
     hand.press_button("loop_make")
-    (belt,) = hand.bench.session.document.loops
+    (belt,) = hand.bench.session.document.belts
     assert [wheel.back for wheel in belt.wheels] == [False, False, True]
     assert turned(hand) == pytest.approx([1.0, 1.0, -1.0], abs=1e-8)
     hand.retype(f"loop_{belt.id}_0", "40 mm")
@@ -98,13 +98,13 @@ def test_a_belt_goes_into_a_unit_and_works_in_its_second_use(hand: Hand) -> None
     select(hand, "base", "w0", "w1")
     hand.key(Qt.Key.Key_U, CONTROL)
     document = hand.bench.session.document
-    assert document.loops == () and len(document.subassemblies[0].loops) == 1
+    assert document.belts == () and len(document.subassemblies[0].belts) == 1
     hand.key(Qt.Key.Key_2, CONTROL)
-    words = [box.text() for box in hand.window.findChild(LoopList).findChildren(QLabel)]
+    words = [box.text() for box in hand.window.findChild(BeltList).findChildren(QLabel)]
     assert any("Inside units: unit: belt round 2 wheels" in each for each in words)
     hand.key(Qt.Key.Key_1, CONTROL)
     hand.key(Qt.Key.Key_U, CONTROL | Qt.KeyboardModifier.ShiftModifier)
-    assert len(hand.bench.evaluation.document.loops) == 2
+    assert len(hand.bench.evaluation.document.belts) == 2
     hand.key(Qt.Key.Key_Z, CONTROL)
     hand.key(Qt.Key.Key_Z, CONTROL)
-    assert len(hand.bench.session.document.loops) == 1
+    assert len(hand.bench.session.document.belts) == 1

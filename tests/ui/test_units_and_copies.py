@@ -42,7 +42,7 @@ def test_units_are_nested_set_from_outside_and_driven(hand: Hand) -> None:
     select(hand, "crank", "unit__link")
     hand.key(Qt.Key.Key_U, CONTROL)
     document = hand.bench.session.document
-    assert [use.id for use in document.uses] == ["unit_2"]
+    assert [use.id for use in document.instances] == ["unit_2"]
     assert len(document.subassemblies) == 2
     assert [d.joint for d in document.program.drivers] == ["crank_on_base"]
     assert hand.bench.evaluation.followed.mobility.freedoms == 1
@@ -61,7 +61,7 @@ def test_units_are_nested_set_from_outside_and_driven(hand: Hand) -> None:
     assert hand.window.findChild(QPushButton, f"drive_{inner}") is not None
     hand.press_button("use_apart")
     document = hand.bench.session.document
-    assert [use.unit for use in document.uses] == ["unit"]
+    assert [use.subassembly for use in document.instances] == ["unit"]
     assert hand.bench.evaluation.followed.mobility.freedoms == 1
     assert document.program.stages == program.stages
 
@@ -97,7 +97,7 @@ def test_a_unit_is_taken_from_another_document_and_brought_up_to_date(
     hand.qtbot.keyClick(rows, Qt.Key.Key_Down)
     hand.qtbot.mouseClick(dialog.findChild(QPushButton, "take_it"), LEFT)
     hand.settled(hand.window)
-    assert [u.unit for u in hand.bench.session.document.uses] == ["arm_pair"]
+    assert [u.subassembly for u in hand.bench.session.document.instances] == ["arm_pair"]
     assert hand.bench.evaluation.followed.mobility.freedoms == 4
     longer = lender()
     parts = tuple(

@@ -22,9 +22,9 @@ from anakinema.geometry.distance import Distances, segment_distances
 from anakinema.geometry.poses import seen_from, transform
 from anakinema.geometry.wraps import FLATTENED, arc_distances, fine_polygon
 from anakinema.mechanism.belt_pairs import BeltPair
+from anakinema.mechanism.belts import Lay, lay
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import Indices
-from anakinema.mechanism.loops import Lay, lay
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted
 
@@ -49,7 +49,7 @@ def run_gap(
 
 def run_distances(motion: Motion, belt_pairs: Sequence[BeltPair], poses: Floats) -> Floats:
     """(N,) mm, smallest gap of runs of one loop at each of the poses (N, B, 3)."""
-    laid = lay(motion.mechanism.loops[belt_pairs[0].loop], poses)
+    laid = lay(motion.mechanism.belts[belt_pairs[0].belt], poses)
     found = [
         _distances(belt_pair, laid, poses).distance - belt_pair.half for belt_pair in belt_pairs
     ]
@@ -66,7 +66,7 @@ class _Search:
     ) -> None:
         self.motion, self.belt_pairs = motion, belt_pairs
         self.threshold, self.goal = threshold, Goal(tolerance, threshold)
-        self.runs = motion.mechanism.loops[belt_pairs[0].loop]
+        self.runs = motion.mechanism.belts[belt_pairs[0].belt]
         self.best, self.best_at = np.inf, (belt_pairs[0], float(motion.progress[0]))
         self.seen: list[tuple[Floats, Floats]] = []
         self.evaluations = 0
@@ -107,7 +107,7 @@ class _Search:
             tuple(below),
             joined_spans(sampled),
             self.evaluations,
-            loop=belt_pair.loop,
+            belt=belt_pair.belt,
         )
 
     def again(self, progress: Floats) -> Floats:

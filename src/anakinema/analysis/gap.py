@@ -30,7 +30,7 @@ class Gap:
     below: tuple[tuple[float, float], ...]
     sampled: tuple[tuple[float, float], ...]
     evaluations: int
-    loop: int | None = None
+    belt: int | None = None
     rests: bool = False
 
     @property

@@ -32,7 +32,7 @@ class Gaps:
     ) -> None:
         self.motion, self.items, self.belt_pairs = motion, items, belt_pairs
         self.exact = exact
-        self._loops = sorted({belt_pair.loop for belt_pair in belt_pairs})
+        self._belts = sorted({belt_pair.belt for belt_pair in belt_pairs})
         self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
 
     def adopt(self, earlier: Gaps) -> None:
@@ -47,7 +47,7 @@ class Gaps:
     def smallest(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of bodies and of what runs of loops pass; None if there is none."""
         found = [self.parts(bodies, threshold)]
-        found += [self.loop(loop, bodies, threshold) for loop in self._loops]
+        found += [self.belt(belt, bodies, threshold) for belt in self._belts]
         return together([gap for gap in found if gap is not None])
 
     def parts(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
@@ -69,12 +69,12 @@ class Gaps:
         """What runs past an end of its slot, or is pressed into what it touches."""
         return [*overruns(self.motion), *(pressed(self.motion) if self.exact else [])]
 
-    def loop(self, loop: int, bodies: Bodies, threshold: float | None = None) -> Gap | None:
+    def belt(self, belt: int, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of the runs of a loop; None if they pass nothing that is meant."""
-        key = (loop, bodies, threshold)
+        key = (belt, bodies, threshold)
         if key not in self._found:
             self._found[key] = run_gap(
-                self.motion, self._passed(loop, bodies), threshold=threshold, exact=self.exact
+                self.motion, self._passed(belt, bodies), threshold=threshold, exact=self.exact
             )
         return self._found[key]
 
@@ -82,8 +82,8 @@ class Gaps:
         """(N,) mm, the same gap at each of the poses (N, B, 3); None if nothing is compared."""
         chosen = self._chosen(bodies)
         curves = [gap_curve(poses, chosen)] if chosen else []
-        for loop in self._loops:
-            passed = self._passed(loop, bodies)
+        for belt in self._belts:
+            passed = self._passed(belt, bodies)
             if passed:
                 curves.append(run_distances(self.motion, passed, poses))
         return np.asarray(np.min(curves, axis=0)) if curves else None
@@ -92,9 +92,9 @@ class Gaps:
         """The comparisons between the named bodies and the rest."""
         return [item for item in self.items if bodies <= set(item.bodies)]
 
-    def _passed(self, loop: int, bodies: Bodies) -> list[BeltPair]:
+    def _passed(self, belt: int, bodies: Bodies) -> list[BeltPair]:
         """What a loop passes of the named bodies; of two, neither is a loop."""
-        return [p for p in self.belt_pairs if p.loop == loop and bodies <= {p.body}]
+        return [p for p in self.belt_pairs if p.belt == belt and bodies <= {p.body}]
 
 
 def _same(one: Sequence[SlabPair], other: Sequence[SlabPair]) -> bool:
@@ -111,8 +111,8 @@ def _same(one: Sequence[SlabPair], other: Sequence[SlabPair]) -> bool:
 
 def _same_runs(one: Sequence[BeltPair], other: Sequence[BeltPair]) -> bool:
     return len(one) == len(other) and all(
-        (a.loop, a.run, a.body, a.half, a.seats, a.shape)
-        == (b.loop, b.run, b.body, b.half, b.seats, b.shape)
+        (a.belt, a.run, a.body, a.half, a.seats, a.shape)
+        == (b.belt, b.run, b.body, b.half, b.seats, b.shape)
         and a.slab.region is b.slab.region
         for a, b in zip(one, other, strict=True)
     )

@@ -5,6 +5,7 @@ they would come to: places and joins, copies and units, couplings, belts and con
 outlines, doubts about what was built. Nothing changes a document but the edits themselves.
 """
 
+from anakinema.authoring.belting import belt, belt_lines, told_of_belt, turning_joints
 from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.authoring.cam_views import (
     CamView,
@@ -46,7 +47,6 @@ from anakinema.authoring.importing import (
 )
 from anakinema.authoring.join_wording import join_words
 from anakinema.authoring.joining import Proposal
-from anakinema.authoring.looping import loop, loop_lines, told_of_loop, turning_joints
 from anakinema.authoring.marking import marked
 from anakinema.authoring.measuring import Reading
 from anakinema.authoring.neighbourhood import Neighbour, drawn_in_place, neighbours, sizes_of
@@ -156,6 +156,8 @@ __all__ = [
     "all_snaps",
     "arc_slot",
     "base_that_meets",
+    "belt",
+    "belt_lines",
     "cam_view",
     "cams_in",
     "carrier",
@@ -193,8 +195,6 @@ __all__ = [
     "likely_unit",
     "limit_edit",
     "line_arc_slot",
-    "loop",
-    "loop_lines",
     "made_one",
     "make_cam",
     "marked",
@@ -243,7 +243,7 @@ __all__ = [
     "started_at",
     "stick",
     "take_unit",
-    "told_of_loop",
+    "told_of_belt",
     "touch_limit",
     "touchable",
     "traces",

@@ -34,7 +34,7 @@ MARK = "#"
 
 def units_offered(other: model.Document) -> tuple[tuple[str, str], ...]:
     """What can be taken from a document: the whole of it, and each of its units; ids and titles."""
-    whole = ((WHOLE, f"all of {other.name}"),) if other.bodies or other.uses else ()
+    whole = ((WHOLE, f"all of {other.name}"),) if other.bodies or other.instances else ()
     return (*whole, *((unit.id, unit.title) for unit in other.subassemblies))
 
 
@@ -52,23 +52,25 @@ def borrowed(
     unit = copy.unit(wanted).model_copy(
         update={"origin": f"{path}{MARK}{unit_id}", "name": wanted.title}
     )
-    taken = {b.id for b in document.bodies} | {u.id for u in document.uses}
+    taken = {b.id for b in document.bodies} | {u.id for u in document.instances}
     factor = UnitSystem(document.units.length, document.units.angle).factor(LENGTH)
-    use = model.UnitUse(
-        id=fresh_id(unit.id, taken), unit=unit.id, pose=model.Pose(x=x / factor, y=y / factor)
+    use = model.Instance(
+        id=fresh_id(unit.id, taken),
+        subassembly=unit.id,
+        pose=model.Pose(x=x / factor, y=y / factor),
     )
     edit = Add(
         f"Take {wanted.title}",
         parameters=tuple(copy.parameters),
         parts=tuple(copy.parts),
         units=(*copy.units, unit),
-        uses=(use,),
+        instances=(use,),
     )
     resolve(edit.apply(document))
     return edit, use.id
 
 
-def origin_of(unit: model.Unit) -> tuple[str, str]:
+def origin_of(unit: model.Subassembly) -> tuple[str, str]:
     """File and unit that a unit was copied from; raises `MissingNameError` if from none."""
     path, mark, name = unit.origin.rpartition(MARK)
     if not mark:
@@ -111,7 +113,7 @@ def _source(document: model.Document, other: model.Document) -> model.Document:
     return SetUnits(units.length, units.angle).apply(other)
 
 
-def _wanted(source: model.Document, unit_id: str) -> model.Unit:
+def _wanted(source: model.Document, unit_id: str) -> model.Subassembly:
     if unit_id != WHOLE:
         try:
             return model.next_by_id(source.subassemblies, unit_id)
@@ -132,14 +134,14 @@ def _wanted(source: model.Document, unit_id: str) -> model.Unit:
         for body in source.bodies
     )
     joints = tuple(joint.model_copy(update={"rise": None}) for joint in source.joints)
-    return model.Unit(
+    return model.Subassembly(
         id=fresh_id(source.name, ()),
         name=source.name,
         bodies=bodies,
         joints=joints,
-        uses=source.uses,
+        instances=source.instances,
         couplings=source.couplings,
-        loops=source.loops,
+        belts=source.belts,
         contacts=source.contacts,
     )
 
@@ -156,27 +158,31 @@ class _Copy:
     is_renewal: bool = False
     parameters: list[model.Parameter] = field(default_factory=list)
     parts: list[model.Part] = field(default_factory=list)
-    units: list[model.Unit] = field(default_factory=list)
+    units: list[model.Subassembly] = field(default_factory=list)
     changed_parts: list[model.Part] = field(default_factory=list)
-    changed_units: list[model.Unit] = field(default_factory=list)
+    changed_units: list[model.Subassembly] = field(default_factory=list)
     _names: dict[str, str] = field(default_factory=dict)
     _part_names: dict[str, str] = field(default_factory=dict)
     _unit_names: dict[str, str] = field(default_factory=dict)
 
-    def unit(self, unit: model.Unit, old: model.Unit | None = None) -> model.Unit:
+    def unit(
+        self, unit: model.Subassembly, old: model.Subassembly | None = None
+    ) -> model.Subassembly:
         """The unit in this document's names; as ``old`` was called, if it is to replace it."""
         bodies = []
         parts = {body.id: body.part for body in old.bodies} if old is not None else {}
         for body in unit.bodies:
             part = self._part(body.part, parts.get(body.id))
             bodies.append(body.model_copy(update={"part": part}))
-        uses = []
-        inner = {use.id: use.unit for use in old.uses} if old is not None else {}
-        for use in unit.uses:
-            uses.append(
-                use.model_copy(update={"unit": self._inner_unit(use.unit, inner.get(use.id))})
+        instances = []
+        inner = {use.id: use.subassembly for use in old.instances} if old is not None else {}
+        for use in unit.instances:
+            instances.append(
+                use.model_copy(
+                    update={"subassembly": self._inner_unit(use.subassembly, inner.get(use.id))}
+                )
             )
-        made = unit.model_copy(update={"bodies": tuple(bodies), "uses": tuple(uses)})
+        made = unit.model_copy(update={"bodies": tuple(bodies), "instances": tuple(instances)})
         self._need(made)
         name = old.id if old is not None else fresh_id(unit.id, self._taken_units())
         return self._told(made).model_copy(update={"id": name})
@@ -295,7 +301,7 @@ def take_unit(scene: Scene, lender: Lender, unit: str, x: float, y: float) -> tu
     source = scene.resolved.source
     edit, use = borrowed(source, lender.document, unit, str(lender.path), x, y)
     after = edit.apply(source)
-    made = model.next_by_id(after.subassemblies, model.next_by_id(after.uses, use).unit)
+    made = model.next_by_id(after.subassemblies, model.next_by_id(after.instances, use).subassembly)
     inner = made.bodies[0].id if made.bodies else ""
     return edit, f"{use}__{inner}" if inner else ""
 

@@ -58,7 +58,7 @@ def preview(drawing: Drawing, unit: str, layer: str | None) -> Preview:
 def imported(document: model.Document, drawing: Drawing, found: Preview, thickness: str) -> Edit:
     """The edit that brings the outline in as a part with one body."""
     part_id = fresh_id(drawing.name, [part.id for part in document.parts])
-    taken = {body.id for body in document.bodies} | {use.id for use in document.uses}
+    taken = {body.id for body in document.bodies} | {use.id for use in document.instances}
     body_id = fresh_id(part_id, taken)
     part = found.outlined.part(part_id, drawing.name, thickness, "steel")
     return Add("Import outline", parts=(part,), bodies=(model.Body(id=body_id, part=part_id),))

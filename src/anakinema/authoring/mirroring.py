@@ -80,7 +80,7 @@ class Images:
         self._known_parts: dict[str, str] = {}
         self._known_units: dict[str, str] = {}
         self.parts: list[model.Part] = []
-        self.units: list[model.Unit] = []
+        self.units: list[model.Subassembly] = []
 
     def part(self, part_id: str) -> str:
         """Id of the image of a part: itself if it is its own."""
@@ -110,10 +110,10 @@ class Images:
             body.model_copy(update={"part": self.part(body.part), "pose": mirrored_pose(body.pose)})
             for body in unit.bodies
         )
-        uses = tuple(
+        instances = tuple(
             use.model_copy(
                 update={
-                    "unit": self.unit(use.unit),
+                    "subassembly": self.unit(use.subassembly),
                     "pose": mirrored_pose(use.pose),
                     "settings": self.settings(use),
                     "placements": tuple(
@@ -121,7 +121,7 @@ class Images:
                     ),
                 }
             )
-            for use in unit.uses
+            for use in unit.instances
         )
         self.units.append(
             unit.model_copy(
@@ -131,7 +131,7 @@ class Images:
                     "origin": "",
                     "bodies": bodies,
                     "joints": tuple(mirrored_joint(joint) for joint in unit.joints),
-                    "uses": uses,
+                    "instances": instances,
                     **connections_of(unit)
                     .changed(lambda connection: mirrored_connection(connection, kinds))
                     .fields,
@@ -140,9 +140,9 @@ class Images:
         )
         return new
 
-    def settings(self, use: model.UnitUse) -> tuple[model.JointSetting, ...]:
+    def settings(self, use: model.Instance) -> tuple[model.JointSetting, ...]:
         """What a use sets of its inner joints, for its image."""
-        unit = model.next_by_id(self._document.subassemblies, use.unit)
+        unit = model.next_by_id(self._document.subassemblies, use.subassembly)
         kinds = joint_kinds(self._document, unit)
         return tuple(
             setting.model_copy(update={"limits": _counted_back(setting.limits)})
@@ -157,7 +157,7 @@ def mirrored_connection(connection: Connection, kinds: Mapping[str, model.JointK
 
     A belt meets its wheels in the other order; a ratio of a turn to a slide changes its sense.
     """
-    if isinstance(connection, model.Loop):
+    if isinstance(connection, model.Belt):
         return connection.model_copy(update={"wheels": connection.wheels[::-1]})
     if not (
         isinstance(connection, model.Coupling)

@@ -74,7 +74,7 @@ def drawn_in_place(scene: Scene, x: float, y: float) -> tuple[Edit, str]:
         slabs=(model.Slab(id="plate", top="6 mm", outline=SHAPES["path"]),),
         places=(model.Place(id="middle"),),
     )
-    taken = [b.id for b in document.bodies] + [u.id for u in document.uses]
+    taken = [b.id for b in document.bodies] + [u.id for u in document.instances]
     factor = scene.resolved.units.factor(LENGTH)
     body = model.Body(
         id=fresh_id(part_id, taken), part=part_id, pose=model.Pose(x=x / factor, y=y / factor)

@@ -26,7 +26,7 @@ def placed_at(
     if source == "kit":
         return _placed_kit(document, kit(name), x, y)
     units = UnitSystem(document.units.length, document.units.angle)
-    taken = {body.id for body in document.bodies} | {use.id for use in document.uses}
+    taken = {body.id for body in document.bodies} | {use.id for use in document.instances}
     parts: tuple[model.Part, ...] = ()
     if source == "part":
         part = document.part(name)
@@ -52,7 +52,7 @@ def placed_at(
 def _placed_kit(document: model.Document, chosen: Kit, x: float, y: float) -> tuple[Edit, str]:
     """The edit that puts a set of parts down with its joints, and the id of its first body."""
     taken = {part.id for part in document.parts} | {joint.id for joint in document.joints}
-    taken |= {body.id for body in document.bodies} | {use.id for use in document.uses}
+    taken |= {body.id for body in document.bodies} | {use.id for use in document.instances}
     names: dict[str, str] = {}
     for role in chosen.roles:
         names[role] = fresh_id(f"{chosen.id}_{role}", taken)

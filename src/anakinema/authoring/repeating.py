@@ -168,19 +168,19 @@ class _Maker:
                 remedy="Select bodies that are there, and not switched off.",
             )
         heads = dict.fromkeys(body.partition(JOINT)[0] for body in bodies if JOINT in body)
-        self.uses = tuple(heads)
+        self.instances = tuple(heads)
         self.bodies = tuple(dict.fromkeys(body for body in bodies if JOINT not in body))
         self.inside = {
             use: [name for name in self.index if name.startswith(f"{use}{JOINT}")]
-            for use in self.uses
+            for use in self.instances
         }
         self.chosen = {*self.bodies, *(name for names in self.inside.values() for name in names)}
         self.images = Images(self.source)
         # Also what is switched off has its name.
-        self.taken = {*(b.id for b in self.source.bodies), *(u.id for u in self.source.uses)}
+        self.taken = {*(b.id for b in self.source.bodies), *(u.id for u in self.source.instances)}
         self.joint_ids = {joint.id for joint in self.source.joints}
         self.new_bodies: list[model.Body] = []
-        self.new_uses: list[model.UnitUse] = []
+        self.new_uses: list[model.Instance] = []
         self.new_joints: list[model.Joint] = []
         self.made: list[str] = []
         self.places: list[AddPlaces] = []
@@ -200,7 +200,7 @@ class _Maker:
         """Whether all that is tied is chosen, so that a copy has a tie of its own."""
         joints = {joint.id for joint in self.inner}
         return self.chosen.issuperset(bodies_named(connection)) and all(
-            name in joints or name.partition(JOINT)[0] in self.uses
+            name in joints or name.partition(JOINT)[0] in self.instances
             for name in joints_named(connection)
         )
 
@@ -217,11 +217,13 @@ class _Maker:
             joint.id: self._join(joint, shift, names[joint.first.body], names[joint.second.body])
             for joint in self.inner
         }
-        uses = {name.partition(JOINT)[0]: new.partition(JOINT)[0] for name, new in names.items()}
+        instances = {
+            name.partition(JOINT)[0]: new.partition(JOINT)[0] for name, new in names.items()
+        }
 
         def called(name: str) -> str:
             use, mark, rest = name.partition(JOINT)
-            return joints[name] if name in joints else f"{uses[use]}{mark}{rest}"
+            return joints[name] if name in joints else f"{instances[use]}{mark}{rest}"
 
         kinds = joint_kinds(self.source)
         for connection in self.connections:
@@ -236,7 +238,7 @@ class _Maker:
     def _copies(self, shift: Shift) -> dict[str, str]:
         """Copies of all that is chosen; their flat ids by those of the originals."""
         names = {body: self._body(body, shift) for body in self.bodies}
-        for use in self.uses:
+        for use in self.instances:
             names |= self._use(use, shift)
         return names
 
@@ -281,7 +283,7 @@ class _Maker:
 
     def _use(self, use_id: str, shift: Shift) -> dict[str, str]:
         """A copy of a use, every body of it placed."""
-        use = model.next_by_id(self.source.uses, use_id)
+        use = model.next_by_id(self.source.instances, use_id)
         new = self._fresh(use.id)
         names = {name: new + name.removeprefix(use_id) for name in self.inside[use_id]}
         placements = tuple(
@@ -290,16 +292,16 @@ class _Maker:
             )
             for name in names
         )
-        unit, settings = use.unit, use.settings
+        unit, settings = use.subassembly, use.settings
         if shift.mirror is not None:
-            unit, settings = self.images.unit(use.unit), self.images.settings(use)
+            unit, settings = self.images.unit(use.subassembly), self.images.settings(use)
         height = self.resolved.use_heights[use_id] + shift.lift
         self.new_uses.append(
             use.model_copy(
                 update={
                     "id": new,
                     "name": "",
-                    "unit": unit,
+                    "subassembly": unit,
                     "placements": placements,
                     "settings": settings,
                     "height": round(height / self.resolved.units.factor(LENGTH), 9),
@@ -424,9 +426,9 @@ class _Maker:
         if not mark:
             part = self.document.body(other).part
             return next((b for b in self.bodies if self.document.body(b).part == part), None)
-        units = {use.id: use.unit for use in self.source.uses}
+        units = {use.id: use.subassembly for use in self.source.instances}
         return next(
-            (f"{use}{JOINT}{inner}" for use in self.uses if units[use] == units[head]), None
+            (f"{use}{JOINT}{inner}" for use in self.instances if units[use] == units[head]), None
         )
 
     def result(self, label: str) -> Repeat:
@@ -438,9 +440,9 @@ class _Maker:
                 bodies=tuple(self.new_bodies),
                 joints=tuple(self.new_joints),
                 units=tuple(self.images.units),
-                uses=tuple(self.new_uses),
+                instances=tuple(self.new_uses),
                 couplings=self.new_connections.couplings,
-                loops=self.new_connections.loops,
+                belts=self.new_connections.belts,
                 contacts=self.new_connections.contacts,
             )
         )

@@ -60,7 +60,7 @@ def stick_between(
             "a stick needs two points.", where="stick", remedy="Drag from one pivot to the other."
         )
     source, units = resolved.source, resolved.units
-    taken = {body.id for body in source.bodies} | {use.id for use in source.uses}
+    taken = {body.id for body in source.bodies} | {use.id for use in source.instances}
     parts = {part.id for part in source.parts}
     body_id = fresh_id("stick", taken | parts)
     factor = units.factor(LENGTH)

@@ -22,9 +22,9 @@ def made_unit(resolved: Resolved, bodies: Sequence[str], name: str) -> tuple[Edi
     """
     source = resolved.source
     own = {body.id for body in source.bodies}
-    uses = tuple(dict.fromkeys(name.partition(JOINT)[0] for name in bodies if JOINT in name))
+    instances = tuple(dict.fromkeys(name.partition(JOINT)[0] for name in bodies if JOINT in name))
     bodies = [name for name in bodies if JOINT not in name]
-    if not (bodies or uses) or any(body not in own for body in bodies):
+    if not (bodies or instances) or any(body not in own for body in bodies):
         raise ValueOutOfRangeError(
             "there is nothing to make a unit of.",
             where="unit",
@@ -38,11 +38,11 @@ def made_unit(resolved: Resolved, bodies: Sequence[str], name: str) -> tuple[Edi
         for i, body in enumerate(resolved.document.bodies)
         if body.id in set(bodies)
     }
-    return MakeUnit(tuple(bodies), unit, use, heights, uses), use
+    return MakeUnit(tuple(bodies), unit, use, heights, instances), use
 
 
 def _taken(source: model.Document) -> set[str]:
-    return {body.id for body in source.bodies} | {use.id for use in source.uses}
+    return {body.id for body in source.bodies} | {use.id for use in source.instances}
 
 
 def taken_apart(resolved: Resolved, poses: Floats, use_id: str) -> Edit:

@@ -9,7 +9,7 @@ from typing import TypeAlias
 
 from anakinema.document import model
 
-Connection: TypeAlias = model.Coupling | model.Loop | model.Contact
+Connection: TypeAlias = model.Coupling | model.Belt | model.Contact
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,18 +17,18 @@ class Connections:
     """Couplings, loops and contacts that belong to one document or unit."""
 
     couplings: tuple[model.Coupling, ...] = ()
-    loops: tuple[model.Loop, ...] = ()
+    belts: tuple[model.Belt, ...] = ()
     contacts: tuple[model.Contact, ...] = ()
 
     def __iter__(self) -> Iterator[Connection]:
         yield from self.couplings
-        yield from self.loops
+        yield from self.belts
         yield from self.contacts
 
     @property
     def fields(self) -> dict[str, tuple[Connection, ...]]:
         """By kind, as fields of a document or unit."""
-        return {"couplings": self.couplings, "loops": self.loops, "contacts": self.contacts}
+        return {"couplings": self.couplings, "belts": self.belts, "contacts": self.contacts}
 
     def changed(self, change: Callable[[Connection], Connection]) -> Connections:
         """Each of them changed."""
@@ -42,9 +42,9 @@ class Connections:
         return connections_of_all((*self, *other))
 
 
-def connections_of(holder: model.Document | model.Unit) -> Connections:
+def connections_of(holder: model.Document | model.Subassembly) -> Connections:
     """All ties of a document or a unit."""
-    return Connections(holder.couplings, holder.loops, holder.contacts)
+    return Connections(holder.couplings, holder.belts, holder.contacts)
 
 
 def connections_of_all(connections: Iterable[Connection]) -> Connections:
@@ -52,6 +52,6 @@ def connections_of_all(connections: Iterable[Connection]) -> Connections:
     connections = tuple(connections)
     return Connections(
         tuple(connection for connection in connections if isinstance(connection, model.Coupling)),
-        tuple(connection for connection in connections if isinstance(connection, model.Loop)),
+        tuple(connection for connection in connections if isinstance(connection, model.Belt)),
         tuple(connection for connection in connections if isinstance(connection, model.Contact)),
     )

@@ -23,7 +23,7 @@ MOST_ANGLE = math.radians(60)
 
 
 @dataclass(frozen=True, slots=True)
-class LoopValues:
+class BeltValues:
     """A loop in numbers, mm: radii of its wheels, below zero where its back runs; its length, None
     for as drawn; how thick it is, 0 if that is not told."""
 
@@ -32,11 +32,11 @@ class LoopValues:
     thickness: float
 
 
-def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> LoopValues:
+def belt_values(document: model.Document, belt: model.Belt, reader: Reader) -> BeltValues:
     """The sizes of a loop in numbers; raises an `AnakinemaError` that names it."""
-    where = f"loop '{loop.title}'"
+    where = f"loop '{belt.title}'"
     radii = []
-    for k, wheel in enumerate(loop.wheels):
+    for k, wheel in enumerate(belt.wheels):
         joint = document.joint(wheel.joint)
         if joint.kind != "revolute":
             raise ValueOutOfRangeError(
@@ -52,15 +52,15 @@ def loop_values(document: model.Document, loop: model.Loop, reader: Reader) -> L
                 remedy="Give it a size above zero; its back is told apart.",
             )
         radii.append(-radius if wheel.back else radius)
-    thickness = reader.optional(loop, "thickness", where) or 0.0
+    thickness = reader.optional(belt, "thickness", where) or 0.0
     if not 0 <= thickness < 2 * min(abs(radius) for radius in radii):
         raise ValueOutOfRangeError(
             f"a thickness of {thickness:g} mm does not go round its smallest wheel.",
             where=where,
             remedy="Give it zero or more, and less than twice the smallest radius.",
         )
-    length = reader.optional(loop, "length", where)
-    return LoopValues(tuple(radii), length, thickness)
+    length = reader.optional(belt, "length", where)
+    return BeltValues(tuple(radii), length, thickness)
 
 
 @dataclass(frozen=True, slots=True)

@@ -31,7 +31,7 @@ class Going:
     measures: frozenset[str] = NONE
     couplings: frozenset[str] = NONE
     contacts: frozenset[str] = NONE
-    loops: frozenset[str] = NONE
+    belts: frozenset[str] = NONE
 
     def titles(self, document: model.Document, chosen: Going) -> list[str]:
         """Names of all that goes besides what was chosen, for people."""
@@ -46,8 +46,8 @@ class Going:
         out += [c.title for c in document.couplings if c.id in couplings]
         contacts = self.contacts - chosen.contacts
         out += [c.title for c in document.contacts if c.id in contacts]
-        loops = self.loops - chosen.loops
-        return out + [each.title for each in document.loops if each.id in loops]
+        belts = self.belts - chosen.belts
+        return out + [each.title for each in document.belts if each.id in belts]
 
 
 def dependents(document: model.Document, chosen: Going) -> Going:
@@ -79,7 +79,7 @@ def dependents(document: model.Document, chosen: Going) -> Going:
         chosen.measures | measures,
         chosen.couplings | {connection.id for connection in loose.couplings},
         chosen.contacts | {connection.id for connection in loose.contacts},
-        chosen.loops | {connection.id for connection in loose.loops},
+        chosen.belts | {connection.id for connection in loose.belts},
     )
 
 
@@ -95,14 +95,14 @@ def without(document: model.Document, chosen: Going) -> model.Document:
         update={
             "bodies": tuple(b for b in document.bodies if b.id not in gone.bodies),
             "joints": tuple(j for j in document.joints if j.id not in gone.joints),
-            "uses": tuple(u for u in document.uses if u.id not in gone.bodies),
+            "instances": tuple(u for u in document.instances if u.id not in gone.bodies),
             "requirements": tuple(
                 r for r in document.requirements if r.id not in gone.requirements
             ),
             "measures": tuple(m for m in document.measures if m.id not in gone.measures),
             "couplings": tuple(c for c in document.couplings if c.id not in gone.couplings),
             "contacts": tuple(c for c in document.contacts if c.id not in gone.contacts),
-            "loops": tuple(each for each in document.loops if each.id not in gone.loops),
+            "belts": tuple(each for each in document.belts if each.id not in gone.belts),
             "program": program_without(document.program, gone.drivers),
         }
     )
@@ -120,27 +120,34 @@ def with_part(document: model.Document, part: model.Part) -> model.Document:
     def kept(pieces: tuple[model.OutlinePiece, ...]) -> tuple[model.OutlinePiece, ...]:
         return tuple(p for p in pieces if (p.slab, p.hole) in known)
 
-    def side(old: S, uses: set[str]) -> S:
-        return old.model_copy(update={"pieces": kept(old.pieces)}) if old.body in uses else old
+    def side(old: S, instances: set[str]) -> S:
+        return old.model_copy(update={"pieces": kept(old.pieces)}) if old.body in instances else old
 
-    def fields(holder: model.Document | model.Unit) -> dict[str, object]:
-        uses = {body.id for body in holder.bodies if body.part == part.id}
+    def fields(holder: model.Document | model.Subassembly) -> dict[str, object]:
+        instances = {body.id for body in holder.bodies if body.part == part.id}
 
         def connection(old: Connection) -> Connection:
             if isinstance(old, model.Contact):
-                second = None if old.second is None else side(old.second, uses)
-                return old.model_copy(update={"first": side(old.first, uses), "second": second})
+                second = None if old.second is None else side(old.second, instances)
+                return old.model_copy(
+                    update={"first": side(old.first, instances), "second": second}
+                )
             if isinstance(old, model.Coupling) and own.issuperset(joints_named(old)):
                 wheels = wheels_of(holder.bodies, holder.joints, old)
                 told = zip(("first_pieces", "second_pieces"), wheels, strict=True)
-                update = {name: kept(getattr(old, name)) for name, body in told if body in uses}
+                update = {
+                    name: kept(getattr(old, name)) for name, body in told if body in instances
+                }
                 return old.model_copy(update=update)
             return old
 
         own = {joint.id for joint in holder.joints}
         joints = tuple(
             joint.model_copy(
-                update={"first": side(joint.first, uses), "second": side(joint.second, uses)}
+                update={
+                    "first": side(joint.first, instances),
+                    "second": side(joint.second, instances),
+                }
             )
             for joint in holder.joints
         )

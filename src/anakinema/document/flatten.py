@@ -63,10 +63,10 @@ def flatten(document: model.Document) -> Flat:
     `ValueOutOfRangeError` for units that contain each other in a ring.
     """
     out = _Unfolded()
-    if document.uses:
+    if document.instances:
         units = {unit.id: unit for unit in document.subassemblies}
         _weigh(document, units)
-        for use in document.uses:
+        for use in document.instances:
             _unfold(use, "", units, (), (), out, is_off=use.off)
     bodies = (*document.bodies, *out.bodies)
     joints = (*document.joints, *out.joints)
@@ -76,14 +76,14 @@ def flatten(document: model.Document) -> Flat:
     tied = connections.kept(
         lambda connection: not (connection.off or _names_any(connection, dark, idle))
     )
-    if not (document.uses or dark or idle or tied != connections):
+    if not (document.instances or dark or idle or tied != connections):
         return Flat(document, {}, {}, ())
     out.off += [each.title for each in (*bodies, *joints, *connections) if each.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
         "subassemblies": (),
-        "uses": (),
+        "instances": (),
         **tied.fields,
     }
     if dark or idle:
@@ -97,7 +97,7 @@ def flatten(document: model.Document) -> Flat:
     )
 
 
-def _weigh(document: model.Document, units: Mapping[str, model.Unit]) -> None:
+def _weigh(document: model.Document, units: Mapping[str, model.Subassembly]) -> None:
     """Raise a `ValueOutOfRangeError` if uses would unfold to too much, before any is unfolded."""
     weights: dict[tuple[str, int], int] = {}
 
@@ -108,12 +108,12 @@ def _weigh(document: model.Document, units: Mapping[str, model.Unit]) -> None:
             return 0
         if (unit_id, depth) not in weights:
             own = len(unit.bodies) + len(unit.joints)
-            inner = sum(1 + weigh(use.unit, depth + 1) for use in unit.uses)
+            inner = sum(1 + weigh(use.subassembly, depth + 1) for use in unit.instances)
             weights[unit_id, depth] = own + inner
         return weights[unit_id, depth]
 
-    for use in document.uses:
-        count = weigh(use.unit, 0)
+    for use in document.instances:
+        count = weigh(use.subassembly, 0)
         if count > MOST_THINGS:
             raise ValueOutOfRangeError(
                 f"it unfolds to {_many(count)} bodies, joints and uses.",
@@ -127,9 +127,9 @@ def _many(count: int) -> str:
 
 
 def _unfold(
-    use: model.UnitUse,
+    use: model.Instance,
     prefix: str,
-    units: Mapping[str, model.Unit],
+    units: Mapping[str, model.Subassembly],
     above: tuple[str, ...],
     carriers: tuple[Carrier, ...],
     out: _Unfolded,
@@ -137,18 +137,20 @@ def _unfold(
     is_off: bool,
 ) -> None:
     where = f"use '{use.title}'"
-    if use.unit not in units:
+    if use.subassembly not in units:
         known = ", ".join(sorted(units)) or "none"
         raise MissingNameError(
-            f"there is no unit '{use.unit}'.", where=where, remedy=f"Known are: {known}."
+            f"there is no unit '{use.subassembly}'.", where=where, remedy=f"Known are: {known}."
         )
-    if use.unit in above or len(above) > DEEPEST:
+    if use.subassembly in above or len(above) > DEEPEST:
         raise ValueOutOfRangeError(
-            f"unit '{use.unit}' contains itself.", where=where, remedy="Take out one of the uses."
+            f"unit '{use.subassembly}' contains itself.",
+            where=where,
+            remedy="Take out one of the uses.",
         )
     if use.off:
         out.off.append(use.title)
-    unit = units[use.unit]
+    unit = units[use.subassembly]
     name = f"{prefix}{use.id}{JOINT}"
     here = (*carriers, Carrier(use.pose, use.height, use.title))
     placed = {placement.body: placement.pose for placement in use.placements}
@@ -179,9 +181,9 @@ def _unfold(
         called = {"id": name + connection.id, "name": f"{use.title}: {connection.title}"}
         named = renamed(connection, lambda body: name + body, lambda joint: name + joint)
         out.connections.append(named.model_copy(update=called))
-    for inner_use in unit.uses:
+    for inner_use in unit.instances:
         off = is_off or inner_use.off
-        _unfold(inner_use, name, units, (*above, use.unit), here, out, is_off=off)
+        _unfold(inner_use, name, units, (*above, use.subassembly), here, out, is_off=off)
     if len(out.bodies) > MOST_BODIES:
         raise ValueOutOfRangeError(
             f"its units unfold to more than {MOST_BODIES} bodies.",
@@ -226,17 +228,17 @@ def _names_any(node: model.Model, bodies: Set[str], joints: Set[str]) -> bool:
     return not (bodies.isdisjoint(bodies_named(node)) and joints.isdisjoint(joints_named(node)))
 
 
-def inner_names(document: model.Document, body_id: str) -> tuple[model.UnitUse, str] | None:
+def inner_names(document: model.Document, body_id: str) -> tuple[model.Instance, str] | None:
     """The outermost use that a flat body or joint id belongs to, and its id inside; else None."""
     head, joint, rest = body_id.partition(JOINT)
     if not joint:
         return None
-    use = next((use for use in document.uses if use.id == head), None)
+    use = next((use for use in document.instances if use.id == head), None)
     return None if use is None else (use, rest)
 
 
 def joint_kinds(
-    document: model.Document, unit: model.Unit | None = None
+    document: model.Document, unit: model.Subassembly | None = None
 ) -> dict[str, model.JointKind]:
     """Kinds of all joints of a document or of one of its units, also of what is switched off.
 
@@ -244,14 +246,14 @@ def joint_kinds(
     """
     holder = document if unit is None else unit
     kinds = {joint.id: joint.kind for joint in holder.joints}
-    for use in holder.uses:
-        inner = joint_kinds(document, model.next_by_id(document.subassemblies, use.unit))
+    for use in holder.instances:
+        inner = joint_kinds(document, model.next_by_id(document.subassemblies, use.subassembly))
         kinds |= {f"{use.id}{JOINT}{name}": kind for name, kind in inner.items()}
     return kinds
 
 
-def all_uses(document: model.Document) -> Iterator[model.UnitUse]:
+def all_uses(document: model.Document) -> Iterator[model.Instance]:
     """Every use in a document, also those inside units."""
-    yield from document.uses
+    yield from document.instances
     for unit in document.subassemblies:
-        yield from unit.uses
+        yield from unit.instances

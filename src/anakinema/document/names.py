@@ -35,7 +35,7 @@ def check_ids(document: model.Document) -> None:
                 f"'{parameter.id}' is a unit.", where="parameters", remedy="Choose another name."
             )
     check_unique((p.id for p in document.parts), "parts")
-    bodies = [b.id for b in document.bodies] + [u.id for u in document.uses]
+    bodies = [b.id for b in document.bodies] + [u.id for u in document.instances]
     check_unique(bodies, "bodies and uses of units")
     check_unique((j.id for j in document.joints), "joints")
     check_unique((d.id for d in document.program.drivers), "drivers")
@@ -48,7 +48,7 @@ def check_ids(document: model.Document) -> None:
         where = f"unit '{unit.title}'"
         check_unique((b.id for b in unit.bodies), f"{where}, bodies")
         check_unique((j.id for j in unit.joints), f"{where}, joints")
-        check_unique((u.id for u in unit.uses), f"{where}, uses")
+        check_unique((u.id for u in unit.instances), f"{where}, uses")
         _check_connections(unit, f"{where}, ")
     for part in document.parts:
         where = f"part '{part.title}'"
@@ -62,7 +62,7 @@ def check_ids(document: model.Document) -> None:
             check_unique((h.id for h in slab.holes), f"{where}, slab '{slab.id}', holes")
 
 
-def _check_connections(holder: model.Document | model.Unit, where: str) -> None:
+def _check_connections(holder: model.Document | model.Subassembly, where: str) -> None:
     for kind, connections in connections_of(holder).fields.items():
         check_unique((connection.id for connection in connections), f"{where}{kind}")
 
@@ -108,8 +108,8 @@ def check_references(document: model.Document) -> None:
         driven.add(driver.joint)
     for coupling in document.couplings:
         _check_coupling(coupling, joints, bodies, parts)
-    for loop in document.loops:
-        _check_named(loop, bodies, joints, f"loop '{loop.title}'")
+    for belt in document.belts:
+        _check_named(belt, bodies, joints, f"loop '{belt.title}'")
     for contact in document.contacts:
         _check_contact(contact, bodies, joints, parts)
     for requirement in document.requirements:

@@ -117,8 +117,8 @@ def _requirement(scope: _Scope, node: model.Requirement) -> _Scope:
 
 _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
     model.Document: lambda scope, node: replace(scope, kinds=joint_kinds(node)),
-    model.Unit: lambda scope, node: replace(scope, kinds=joint_kinds(scope.document, node)),
-    model.UnitUse: lambda scope, node: replace(scope, use=node.id),
+    model.Subassembly: lambda scope, node: replace(scope, kinds=joint_kinds(scope.document, node)),
+    model.Instance: lambda scope, node: replace(scope, use=node.id),
     model.JointSetting: lambda scope, node: scope.as_joint(f"{scope.use}{JOINT}{node.joint}"),
     model.Joint: lambda scope, node: scope.as_joint(node.id),
     model.Driver: lambda scope, node: scope.as_joint(node.joint),

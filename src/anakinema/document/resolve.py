@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.document import model
-from anakinema.document.couplings import CouplingValues, LoopValues, coupling_values, loop_values
+from anakinema.document.couplings import BeltValues, CouplingValues, belt_values, coupling_values
 from anakinema.document.flatten import Flat, flatten
 from anakinema.document.joint_values import JointValues, joint_values, within_guide
 from anakinema.document.names import check_ids, check_references
@@ -59,7 +59,7 @@ class Resolved:
     requirements: tuple[RequirementValues, ...]
     pictures: tuple[PictureValues, ...]
     couplings: tuple[CouplingValues, ...]
-    loops: tuple[LoopValues, ...]
+    belts: tuple[BeltValues, ...]
 
     @property
     def reader(self) -> Reader:
@@ -115,14 +115,14 @@ def resolve(source: model.Document) -> Resolved:
         poses=poses,
         heights=heights,
         use_heights={
-            use.id: reader.field(use, "height", f"use '{use.title}'") for use in source.uses
+            use.id: reader.field(use, "height", f"use '{use.title}'") for use in source.instances
         },
         joints=joints,
         program=program_values(document, reader),
         requirements=requirement_values(document, reader),
         pictures=tuple(_picture(picture, reader) for picture in document.pictures),
         couplings=tuple(coupling_values(document, each, reader) for each in document.couplings),
-        loops=tuple(loop_values(document, each, reader) for each in document.loops),
+        belts=tuple(belt_values(document, each, reader) for each in document.belts),
     )
 
 

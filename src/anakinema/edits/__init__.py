@@ -37,12 +37,12 @@ from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
 from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
 from anakinema.edits.units import SetUnit, SetUse
 from anakinema.edits.values import (
+    SetBelt,
+    SetBeltWheel,
     SetContact,
     SetCoupling,
     SetDimension,
     SetLimit,
-    SetLoop,
-    SetLoopWheel,
     SetName,
     SetParameter,
     SetPose,
@@ -70,6 +70,8 @@ __all__ = [
     "RemoveSegment",
     "RemoveStage",
     "ReverseJoint",
+    "SetBelt",
+    "SetBeltWheel",
     "SetBody",
     "SetCam",
     "SetContact",
@@ -80,8 +82,6 @@ __all__ = [
     "SetFollower",
     "SetJoint",
     "SetLimit",
-    "SetLoop",
-    "SetLoopWheel",
     "SetName",
     "SetParameter",
     "SetPart",

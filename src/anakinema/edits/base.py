@@ -42,8 +42,8 @@ def changed(item: M, **values: object) -> M:
 N = TypeVar(
     "N",
     bound=(
-        "model.Part | model.Body | model.Joint | model.Parameter | model.Driver | model.Unit"
-        " | model.UnitUse | model.Coupling | model.Contact | model.Loop"
+        "model.Part | model.Body | model.Joint | model.Parameter | model.Driver | model.Subassembly"
+        " | model.Instance | model.Coupling | model.Contact | model.Belt"
     ),
 )
 

@@ -71,23 +71,23 @@ class ReverseJoint(Keyed):
             )
             for c in document.couplings
         )
-        loops = tuple(
-            loop.model_copy(
-                update={"wheels": tuple(_turned_round(w, self.joint) for w in loop.wheels)}
+        belts = tuple(
+            belt.model_copy(
+                update={"wheels": tuple(_turned_round(w, self.joint) for w in belt.wheels)}
             )
-            for loop in document.loops
+            for belt in document.belts
         )
         return document.model_copy(
             update={
                 "program": program,
                 "requirements": requirements,
                 "couplings": couplings,
-                "loops": loops,
+                "belts": belts,
             }
         )
 
 
-def _turned_round(wheel: model.LoopWheel, joint: str) -> model.LoopWheel:
+def _turned_round(wheel: model.BeltWheel, joint: str) -> model.BeltWheel:
     """A wheel of a loop after the sides of a joint have changed places."""
     if wheel.joint != joint:
         return wheel

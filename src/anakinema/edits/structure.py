@@ -26,12 +26,12 @@ class Add(Keyed):
     parts: tuple[model.Part, ...] = ()
     bodies: tuple[model.Body, ...] = ()
     joints: tuple[model.Joint, ...] = ()
-    units: tuple[model.Unit, ...] = ()
-    uses: tuple[model.UnitUse, ...] = ()
+    units: tuple[model.Subassembly, ...] = ()
+    instances: tuple[model.Instance, ...] = ()
     measures: tuple[model.KeptMeasure, ...] = ()
     couplings: tuple[model.Coupling, ...] = ()
     contacts: tuple[model.Contact, ...] = ()
-    loops: tuple[model.Loop, ...] = ()
+    belts: tuple[model.Belt, ...] = ()
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
@@ -42,11 +42,11 @@ class Add(Keyed):
             ("bodies", self.bodies),
             ("joints", self.joints),
             ("subassemblies", self.units),
-            ("uses", self.uses),
+            ("instances", self.instances),
             ("measures", self.measures),
             ("couplings", self.couplings),
             ("contacts", self.contacts),
-            ("loops", self.loops),
+            ("belts", self.belts),
         ):
             if items:
                 update[name] = (*getattr(document, name), *items)
@@ -118,7 +118,7 @@ def _placed_in_use(document: Document, body_id: str, pose: model.Pose) -> Docume
     use, rest = inner
     kept = tuple(p for p in use.placements if p.body != rest)
     new = use.model_copy(update={"placements": (*kept, model.Placement(body=rest, pose=pose))})
-    return document.model_copy(update={"uses": replaced(document.uses, new)})
+    return document.model_copy(update={"instances": replaced(document.instances, new)})
 
 
 @dataclass(frozen=True)

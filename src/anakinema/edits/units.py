@@ -26,12 +26,12 @@ class MakeUnit(Keyed):
     unit: str
     use: str
     heights: Mapping[str, float] = field(default_factory=dict, hash=False)
-    uses: tuple[str, ...] = ()
+    instances: tuple[str, ...] = ()
     subject = ("unit",)
 
     @property
     def label(self) -> str:
-        return f"Make a unit of {len(self.bodies) + len(self.uses)} bodies"
+        return f"Make a unit of {len(self.bodies) + len(self.instances)} bodies"
 
     def apply(self, document: Document) -> Document:
         chosen = set(self.bodies)
@@ -40,22 +40,22 @@ class MakeUnit(Keyed):
             for body in document.bodies
             if body.id in chosen
         )
-        uses = tuple(use for use in document.uses if use.id in self.uses)
-        if len(bodies) != len(chosen) or len(uses) != len(self.uses):
+        instances = tuple(use for use in document.instances if use.id in self.instances)
+        if len(bodies) != len(chosen) or len(instances) != len(self.instances):
             raise KeyError(", ".join(sorted(chosen)))
 
         def is_in(name: str) -> bool:
-            return name in chosen or name.partition(JOINT)[0] in self.uses
+            return name in chosen or name.partition(JOINT)[0] in self.instances
 
         inner = tuple(
             joint
             for joint in document.joints
             if is_in(joint.first.body) and is_in(joint.second.body)
         )
-        unit = model.Unit(
+        unit = model.Subassembly(
             id=self.unit,
             bodies=bodies,
-            uses=uses,
+            instances=instances,
             joints=tuple(joint.model_copy(update={"rise": None}) for joint in inner),
         )
         gone = {joint.id for joint in inner}
@@ -73,9 +73,9 @@ class MakeUnit(Keyed):
                 "bodies": tuple(body for body in document.bodies if body.id not in chosen),
                 "joints": tuple(joint for joint in document.joints if joint.id not in gone),
                 "subassemblies": (*document.subassemblies, unit),
-                "uses": (
-                    *(use for use in document.uses if use.id not in self.uses),
-                    model.UnitUse(id=self.use, unit=self.unit),
+                "instances": (
+                    *(use for use in document.instances if use.id not in self.instances),
+                    model.Instance(id=self.use, subassembly=self.unit),
                 ),
                 **connections.kept(lambda connection: connection not in within).fields,
             }
@@ -105,15 +105,15 @@ class Dissolve(Keyed):
         return f"Take {self.use.replace('_', ' ')} apart"
 
     def apply(self, document: Document) -> Document:
-        use = model.next_by_id(document.uses, self.use)
-        unit = model.next_by_id(document.subassemblies, use.unit)
+        use = model.next_by_id(document.instances, self.use)
+        unit = model.next_by_id(document.subassemblies, use.subassembly)
         poses = {placement.body: placement.pose for placement in use.placements}
         limits = {setting.joint: setting.limits for setting in use.settings}
         prefix = f"{self.use}{JOINT}"
-        taken = {b.id for b in document.bodies} | {u.id for u in document.uses}
+        taken = {b.id for b in document.bodies} | {u.id for u in document.instances}
         joint_ids = {joint.id for joint in document.joints}
         names: dict[str, str] = {}
-        for inner in [*(b.id for b in unit.bodies), *(u.id for u in unit.uses)]:
+        for inner in [*(b.id for b in unit.bodies), *(u.id for u in unit.instances)]:
             names[inner] = fresh_id(f"{self.use}_{inner}", taken)
             taken.add(names[inner])
         joints: dict[str, str] = {}
@@ -153,7 +153,7 @@ class Dissolve(Keyed):
             )
             for joint in unit.joints
         )
-        uses = tuple(
+        instances = tuple(
             each.model_copy(
                 update={
                     "id": names[each.id],
@@ -166,7 +166,7 @@ class Dissolve(Keyed):
                     "settings": _settings(each, limits),
                 }
             )
-            for each in unit.uses
+            for each in unit.instances
         )
         document = _renamed(
             document, lambda name: inside(name, {}), lambda name: inside(name, joints)
@@ -182,7 +182,7 @@ class Dissolve(Keyed):
             update={
                 "bodies": (*document.bodies, *bodies),
                 "joints": (*document.joints, *moved),
-                "uses": (*(u for u in document.uses if u.id != self.use), *uses),
+                "instances": (*(u for u in document.instances if u.id != self.use), *instances),
                 **held.fields,
             }
         )
@@ -197,7 +197,7 @@ def _sum(one: Source, two: Source) -> Source:
 
 
 def _settings(
-    use: model.UnitUse, limits: Mapping[str, model.Limits]
+    use: model.Instance, limits: Mapping[str, model.Limits]
 ) -> tuple[model.JointSetting, ...]:
     """What a use inside sets, and what was set of its joints from further outside."""
     told = {setting.joint: setting for setting in use.settings}
@@ -222,17 +222,17 @@ class SetUse(Keyed):
         return f"Set {self.field} of {self.use.replace('_', ' ')}"
 
     def apply(self, document: Document) -> Document:
-        old = model.next_by_id(document.uses, self.use)
+        old = model.next_by_id(document.instances, self.use)
         current = {name: getattr(old, name) for name in type(old).model_fields}
         new = type(old).model_validate({**current, self.field: self.value})
-        return document.model_copy(update={"uses": replaced(document.uses, new)})
+        return document.model_copy(update={"instances": replaced(document.instances, new)})
 
 
 @dataclass(frozen=True)
 class ReplaceUnit(Keyed):
     """Put another definition in the place of the unit of its id; all uses follow."""
 
-    unit: model.Unit
+    unit: model.Subassembly
     label: str = "Change unit"
     subject = ("label",)
 

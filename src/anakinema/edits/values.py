@@ -117,7 +117,7 @@ class SetLimit(Keyed):
         new = joint.model_copy(update={"limits": limits})
         return document.model_copy(update={"joints": replaced(document.joints, new)})
 
-    def _set_in_use(self, document: Document, use: model.UnitUse, inner: str) -> Document:
+    def _set_in_use(self, document: Document, use: model.Instance, inner: str) -> Document:
         """One use gets limits of its own; the unit's other uses keep theirs."""
         old = next((s.limits for s in use.settings if s.joint == inner), None)
         if old is None:
@@ -125,7 +125,7 @@ class SetLimit(Keyed):
         setting = model.JointSetting(joint=inner, limits=changed(old, **{self.which: self.value}))
         others = tuple(s for s in use.settings if s.joint != inner)
         new = use.model_copy(update={"settings": (*others, setting)})
-        return document.model_copy(update={"uses": replaced(document.uses, new)})
+        return document.model_copy(update={"instances": replaced(document.instances, new)})
 
 
 @dataclass(frozen=True)
@@ -167,44 +167,44 @@ class SetContact(Keyed):
 
 
 @dataclass(frozen=True)
-class SetLoop(Keyed):
+class SetBelt(Keyed):
     """Set ``name``, ``length``, ``thickness``, ``kind``, ``off`` or ``wheels`` of a loop."""
 
-    loop: str
+    belt: str
     field: str
     value: object
-    subject = ("loop", "field")
+    subject = ("belt", "field")
 
     @property
     def label(self) -> str:
-        return f"Set {self.field} of {self.loop.replace('_', ' ')}"
+        return f"Set {self.field} of {self.belt.replace('_', ' ')}"
 
     def apply(self, document: Document) -> Document:
-        old = model.next_by_id(document.loops, self.loop)
-        loops = replaced(document.loops, changed(old, **{self.field: self.value}))
-        return document.model_copy(update={"loops": loops})
+        old = model.next_by_id(document.belts, self.belt)
+        belts = replaced(document.belts, changed(old, **{self.field: self.value}))
+        return document.model_copy(update={"belts": belts})
 
 
 @dataclass(frozen=True)
-class SetLoopWheel(Keyed):
+class SetBeltWheel(Keyed):
     """Set the ``radius`` of a wheel of a loop, or whether the loop's ``back`` runs over it."""
 
-    loop: str
+    belt: str
     index: int
     field: str
     value: Source | bool
-    subject = ("loop", "index", "field")
+    subject = ("belt", "index", "field")
 
     @property
     def label(self) -> str:
-        return f"Set {self.field} of wheel {self.index + 1} of {self.loop.replace('_', ' ')}"
+        return f"Set {self.field} of wheel {self.index + 1} of {self.belt.replace('_', ' ')}"
 
     def apply(self, document: Document) -> Document:
-        old = model.next_by_id(document.loops, self.loop)
+        old = model.next_by_id(document.belts, self.belt)
         wheels = list(old.wheels)
         wheels[self.index] = changed(wheels[self.index], **{self.field: self.value})
-        loop = old.model_copy(update={"wheels": tuple(wheels)})
-        return document.model_copy(update={"loops": replaced(document.loops, loop)})
+        belt = old.model_copy(update={"wheels": tuple(wheels)})
+        return document.model_copy(update={"belts": replaced(document.belts, belt)})
 
 
 @dataclass(frozen=True)

@@ -105,11 +105,11 @@ def _left_guides(resolved: Resolved, motion: Motion) -> list[Finding]:
 def _belts(resolved: Resolved, gaps: Gaps) -> list[Finding]:
     """For every belt or chain what its runs come nearest to."""
     found = []
-    for k, loop in enumerate(resolved.document.loops):
-        gap = gaps.loop(k, frozenset())
+    for k, belt in enumerate(resolved.document.belts):
+        gap = gaps.belt(k, frozenset())
         if gap is not None:
-            title = f"{loop.title} clear of other parts"
-            named = Finding(f"{BUILT_IN}.loop.{loop.id}", "belt", title, Outcome.UNKNOWN, LENGTH)
+            title = f"{belt.title} clear of other parts"
+            named = Finding(f"{BUILT_IN}.loop.{belt.id}", "belt", title, Outcome.UNKNOWN, LENGTH)
             found.append(_apart(named, gap, gaps.exact))
     return found
 

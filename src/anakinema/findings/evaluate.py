@@ -111,7 +111,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
 
 def _compared(mechanism: Mechanism) -> tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]:
     resolved = mechanism.resolved
-    return beside_contacts(resolved, mechanism.facings), belt_pairs(resolved, mechanism.loops)
+    return beside_contacts(resolved, mechanism.facings), belt_pairs(resolved, mechanism.belts)
 
 
 def _followed(mechanism: Mechanism, earlier: Evaluation | None) -> FollowedProgram:

@@ -38,7 +38,7 @@ def _pinch(evaluation: Evaluation) -> list[str]:
 def _nips(document: model.Document) -> list[str]:
     """Where something runs on to a wheel it draws in what lies there (common practice)."""
     names = [c.title for c in document.couplings if coupling_spec(c.kind).draws_in]
-    names += [loop.title for loop in document.loops]
+    names += [belt.title for belt in document.belts]
     if not names:
         return []
     return [f"In-running nip: {_named(names)} draw in fingers, hair and sleeves. Enclose them."]

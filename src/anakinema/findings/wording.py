@@ -55,7 +55,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
         }.get(finding.reason, finding.reason)
     if finding.gap is not None and finding.gap.overlaps:
         depth = -finding.gap.most
-        if finding.gap.loop is not None:
+        if finding.gap.belt is not None:
             return "runs into it"
         if depth <= 0:
             return "touching"
@@ -81,8 +81,8 @@ def _pair_words(evaluation: Evaluation, finding: Finding) -> str:
     assert finding.gap is not None
     bodies, gap = evaluation.document.bodies, finding.gap
     first = bodies[gap.first_body].title
-    if gap.loop is not None:
-        first = evaluation.document.loops[gap.loop].title
+    if gap.belt is not None:
+        first = evaluation.document.belts[gap.belt].title
     return f"{first} and {bodies[gap.second_body].title}"
 
 

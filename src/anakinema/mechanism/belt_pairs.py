@@ -31,7 +31,7 @@ class BeltPair:
     lies on the wheel is meant; the seat of the wheel before then stands in front of the others.
     """
 
-    loop: int
+    belt: int
     run: int
     wheel: int
     shape: Run
@@ -42,7 +42,7 @@ class BeltPair:
     before: Run | None = None
 
 
-def belt_pairs(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[BeltPair, ...]:
+def belt_pairs(resolved: Resolved, belts: Sequence[Sequence[Touch]]) -> tuple[BeltPair, ...]:
     """All slabs that share the heights which all wheels of a loop share.
 
     A run is not compared with its own two wheels, nor with the pieces that the loop's wheels
@@ -51,10 +51,10 @@ def belt_pairs(resolved: Resolved, loops: Sequence[Sequence[Touch]]) -> tuple[Be
     document = resolved.document
     index = {body.id: k for k, body in enumerate(document.bodies)}
     found: list[BeltPair] = []
-    for k, (loop, runs) in enumerate(zip(document.loops, loops, strict=True)):
-        carriers = [wheel.sides(document.joint(wheel.joint))[1] for wheel in loop.wheels]
+    for k, (belt, runs) in enumerate(zip(document.belts, belts, strict=True)):
+        carriers = [wheel.sides(document.joint(wheel.joint))[1] for wheel in belt.wheels]
         seats = [_seat(resolved, side, index[side.body]) for side in carriers]
-        half = resolved.loops[k].thickness / 2
+        half = resolved.belts[k].thickness / 2
         shafts = {(index[side.body], piece.slab) for side in carriers for piece in side.pieces}
         low, high = _heights(resolved, [run.first for run in runs])
         for body, slab in _slabs_between(resolved, low, high):

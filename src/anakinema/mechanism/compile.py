@@ -13,12 +13,12 @@ from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
+from anakinema.mechanism.belts import belt_runs
 from anakinema.mechanism.conditions import Condition, Rows, condition
 from anakinema.mechanism.contacts import Facing, facings
 from anakinema.mechanism.coupled import Coupled, bends, couple
 from anakinema.mechanism.frames import Indices, JointTable, frames
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
-from anakinema.mechanism.loops import loop_runs
 from anakinema.mechanism.touch import Touch
 
 MOST_MOVING = 500
@@ -88,12 +88,12 @@ class Mechanism:
     @cached_property
     def runs(self) -> tuple[Touch, ...]:
         """The runs of belts and chains round wheels, all loops one after another."""
-        return tuple(run for runs in self.loops for run in runs)
+        return tuple(run for runs in self.belts for run in runs)
 
     @cached_property
-    def loops(self) -> tuple[tuple[Touch, ...], ...]:
+    def belts(self) -> tuple[tuple[Touch, ...], ...]:
         """The runs of each belt or chain, by the wheels that they leave."""
-        return loop_runs(self.resolved)
+        return belt_runs(self.resolved)
 
     @cached_property
     def facings(self) -> tuple[Facing, ...]:

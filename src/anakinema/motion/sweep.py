@@ -11,8 +11,8 @@ import numpy as np
 from anakinema.document.program_values import ProgramValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.belts import drawn_length
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
-from anakinema.mechanism.loops import drawn_length
 from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
@@ -72,26 +72,26 @@ def assemble(mechanism: Mechanism) -> Closure:
 def _blame_a_loop(mechanism: Mechanism) -> None:
     """Raise an `AssemblyError` that names a loop if its told length is what cannot be met."""
     resolved = mechanism.resolved
-    told = [k for k, values in enumerate(resolved.loops) if values.length is not None]
+    told = [k for k, values in enumerate(resolved.belts) if values.length is not None]
     if not told:
         return
-    plain = resolved.document.model_copy(update={"loops": ()})
-    system = System(compile_mechanism(replace(resolved, document=plain, loops=())))
+    plain = resolved.document.model_copy(update={"belts": ()})
+    system = System(compile_mechanism(replace(resolved, document=plain, belts=())))
     closure = close(system, resolved.poses, system.at_rest)
     if not closure.is_closed:
         return
 
-    def missed(loop: int) -> float:
-        drawn = drawn_length(closure.poses, mechanism.loops[loop])
-        return (resolved.loops[loop].length or 0.0) - drawn
+    def missed(belt: int) -> float:
+        drawn = drawn_length(closure.poses, mechanism.belts[belt])
+        return (resolved.belts[belt].length or 0.0) - drawn
 
-    worst = max(told, key=lambda loop: abs(missed(loop)))
+    worst = max(told, key=lambda belt: abs(missed(belt)))
     apart = missed(worst)
     length = resolved.units.format(abs(apart), LENGTH)
     raise AssemblyError(
         f"it is told {length} too {'long' if apart > 0 else 'short'} for its wheels, and nothing"
         " moves far enough to take that up.",
-        where=f"loop '{resolved.document.loops[worst].title}'",
+        where=f"loop '{resolved.document.belts[worst].title}'",
         remedy="Tell another length, none for as drawn, or carry a wheel on an arm or a slide.",
     )
 

@@ -118,8 +118,8 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
     gap = finding.gap
     if gap is not None:
         document = evaluation.document
-        bodies, loops = document.bodies, document.loops
-        first = bodies[gap.first_body].id if gap.loop is None else loops[gap.loop].id
+        bodies, belts = document.bodies, document.belts
+        first = bodies[gap.first_body].id if gap.belt is None else belts[gap.belt].id
         out["gap"] = {
             "between": [first, bodies[gap.second_body].id],
             "least": gap.least,

@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from anakinema.document.model import Document, Model, Picture
+from anakinema.document.model.earlier import named_today
 
 Json = dict[str, Any]
 
@@ -57,8 +58,8 @@ def patch(before: Document, after: Document) -> Json:
 def patched(before: Document, change: Json, pictures: Mapping[str, str]) -> Document:
     """The document after a change. Raises `ValueError`, `KeyError` or `TypeError` if it is none."""
     values: Json = {name: getattr(before, name) for name in Document.model_fields}
-    values.update(change["values"])
-    for name, entry in change["lists"].items():
+    values.update(named_today(change["values"]))
+    for name, entry in named_today(change["lists"]).items():
         known = {item.id: item for item in getattr(before, name)}
         values[name] = tuple(entry["new"].get(item, known.get(item)) for item in entry["order"])
     return Document.model_validate(_with_pictures(values, pictures))

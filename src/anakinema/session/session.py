@@ -215,7 +215,11 @@ def _alike(one: Document, other: Document) -> bool:
     """Whether two documents have the same bodies, joints and uses, whatever their numbers."""
     return all(
         [item.id for item in a] == [item.id for item in b]
-        for a, b in ((one.bodies, other.bodies), (one.joints, other.joints), (one.uses, other.uses))
+        for a, b in (
+            (one.bodies, other.bodies),
+            (one.joints, other.joints),
+            (one.instances, other.instances),
+        )
     )
 
 

@@ -8,12 +8,12 @@ numbers in mm, rad and s.
 from __future__ import annotations
 
 from anakinema.document.model.connections import (
+    Belt,
+    BeltWheel,
     Contact,
     ContactKind,
     Coupling,
     CouplingKind,
-    Loop,
-    LoopWheel,
     Surface,
 )
 from anakinema.document.model.fields import (
@@ -103,7 +103,7 @@ from anakinema.document.model.requirement import (
     TransmissionMeasure,
     WayMeasure,
 )
-from anakinema.document.model.unit import JointSetting, Placement, Unit, UnitUse
+from anakinema.document.model.subassembly import Instance, JointSetting, Placement, Subassembly
 from anakinema.document.model.whole import Document, Picture, next_by_id
 
 __all__ = [
@@ -115,6 +115,8 @@ __all__ = [
     "TURNED_SHAPES",
     "VERSION",
     "Angle",
+    "Belt",
+    "BeltWheel",
     "Body",
     "Cam",
     "CamFollower",
@@ -140,6 +142,7 @@ __all__ = [
     "Hole",
     "Hull",
     "Identifier",
+    "Instance",
     "Joint",
     "JointKind",
     "JointMeasure",
@@ -151,8 +154,6 @@ __all__ = [
     "Lift",
     "Limits",
     "LockingDisc",
-    "Loop",
-    "LoopWheel",
     "Material",
     "Measure",
     "Model",
@@ -187,14 +188,13 @@ __all__ = [
     "SlotAlong",
     "Sprocket",
     "Stage",
+    "Subassembly",
     "Surface",
     "Time",
     "Titled",
     "ToothedRack",
     "ToothedWheel",
     "TransmissionMeasure",
-    "Unit",
-    "UnitUse",
     "Units",
     "Vertex",
     "WayMeasure",

@@ -48,7 +48,7 @@ class Coupling(Titled, Model):
     off: bool = False
 
 
-class LoopWheel(Model):
+class BeltWheel(Model):
     """A wheel that a loop runs over: the body on one ``side`` of a revolute joint.
 
     ``radius`` is that of the belt's middle, of a sprocket its pitch radius; ``back``: the loop
@@ -66,7 +66,7 @@ class LoopWheel(Model):
         return (carrier, wheel) if self.side == "first" else (wheel, carrier)
 
 
-class Loop(Titled, Model):
+class Belt(Titled, Model):
     """A belt or chain of one length round wheels, in the order it meets them anticlockwise.
 
     It neither slips nor stretches; without a ``length`` it is as long as it is drawn. Half its
@@ -76,7 +76,7 @@ class Loop(Titled, Model):
     id: Identifier
     name: Words = ""
     kind: Literal["belt", "chain"] = "belt"
-    wheels: Annotated[tuple[LoopWheel, ...], Field(min_length=2, max_length=64)]
+    wheels: Annotated[tuple[BeltWheel, ...], Field(min_length=2, max_length=64)]
     length: Length | None = None
     thickness: Length | None = None
     off: bool = False

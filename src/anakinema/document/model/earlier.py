@@ -1,5 +1,6 @@
 """What files and journals of version 1 hold, as it is written today.
 
+Belts were called loops, instances of subassemblies uses of units.
 A requirement had one of five kinds, each with its own fields; a kept measure was a distance.
 """
 
@@ -17,6 +18,20 @@ MADE_OF = {
 """Kinds of requirements of version 1: what they measure, and what is made of it."""
 ASKED = ("id", "name", "least", "greatest", "comfort")
 """Their fields that are those of a requirement still; the others say what is measured."""
+
+
+CALLED = {"loops": "belts", "uses": "instances", "unit": "subassembly"}
+"""Names of fields in version 1, and those of today."""
+
+
+def named_today(data: Any) -> Any:
+    """A document's, subassembly's or instance's data with the fields called as today."""
+    if not isinstance(data, dict) or not CALLED.keys() & data.keys():
+        return data
+    # A name that is there already is kept, so that what is doubled is refused.
+    return {
+        key if CALLED.get(key, key) in data else CALLED.get(key, key): data[key] for key in data
+    }
 
 
 def requirement_today(data: Any) -> Any:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from anakinema.document.model.connections import Contact, Coupling, Loop
+from anakinema.document.model.connections import Belt, Contact, Coupling
+from anakinema.document.model.earlier import named_today
 from anakinema.document.model.fields import (
     MOST_ITEMS,
     MOST_PICTURE,
@@ -24,7 +25,7 @@ from anakinema.document.model.outline import Hole, Place, Slab
 from anakinema.document.model.part import Cam, Curve, Part
 from anakinema.document.model.program import Driver, Program
 from anakinema.document.model.requirement import KeptMeasure, Requirement
-from anakinema.document.model.unit import Unit, UnitUse
+from anakinema.document.model.subassembly import Instance, Subassembly
 
 
 class Picture(Titled, Model):
@@ -56,15 +57,20 @@ class Document(Model):
     parts: Annotated[tuple[Part, ...], Field(max_length=MOST_ITEMS)] = ()
     bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
-    subassemblies: Annotated[tuple[Unit, ...], Field(max_length=MOST_ITEMS)] = ()
-    uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
+    subassemblies: Annotated[tuple[Subassembly, ...], Field(max_length=MOST_ITEMS)] = ()
+    instances: Annotated[tuple[Instance, ...], Field(max_length=MOST_ITEMS)] = ()
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[KeptMeasure, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
-    loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
+    belts: Annotated[tuple[Belt, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_version_1(cls, data: Any) -> Any:
+        return named_today(data)
 
     def part(self, part_id: str) -> Part:
         """The part of that id; raises `KeyError`."""
@@ -82,8 +88,8 @@ class Document(Model):
 T = TypeVar(
     "T",
     bound=(
-        "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Unit | UnitUse"
-        " | Coupling | Contact | Curve | Cam | Loop"
+        "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Subassembly"
+        " | Instance | Coupling | Contact | Curve | Cam | Belt"
     ),
 )
 

@@ -7,11 +7,11 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from anakinema.analysis import Reach
 from anakinema.authoring import gauges
 from anakinema.findings import reach_words
+from anakinema.ui.drawers.belts import BeltList
 from anakinema.ui.drawers.contacts import ContactList
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
-from anakinema.ui.drawers.loops import LoopList
 from anakinema.ui.drawers.program import ProgramPanel
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
@@ -33,7 +33,7 @@ class DriveDrawer(QWidget):
         self._layout.addWidget(heading)
         self._bars: list[GaugeBar] = []
         self._layout.addWidget(CouplingList(workbench))
-        self._layout.addWidget(LoopList(workbench))
+        self._layout.addWidget(BeltList(workbench))
         self._layout.addWidget(ContactList(workbench))
         self._layout.addWidget(EventList(workbench))
         self._layout.addStretch(1)

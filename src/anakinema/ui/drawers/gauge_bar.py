@@ -241,8 +241,8 @@ class GaugeBar(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(t.quiet))
         wide = self.width() - 2 * SIDE
-        uses = f"uses {said(gauge.low)} to {said(gauge.high)}"
-        painter.drawText(QRectF(SIDE, 38, wide, 18), Qt.AlignmentFlag.AlignVCenter, uses)
+        instances = f"uses {said(gauge.low)} to {said(gauge.high)}"
+        painter.drawText(QRectF(SIDE, 38, wide, 18), Qt.AlignmentFlag.AlignVCenter, instances)
         spare = [
             f"{evaluation.resolved.units.format(value, gauge.dimension)} {where}"
             for value, where in zip(gauge.spare, ("below", "above"), strict=True)

@@ -34,8 +34,8 @@ def build_body(form: Form, body_id: str) -> None:
         return bench.session.document.part(body().part)
 
     document = bench.session.document
-    uses = sum(other.part == body().part for other in document.bodies)
-    shared = f", used {uses} times" if uses > 1 else ""
+    instances = sum(other.part == body().part for other in document.bodies)
+    shared = f", used {instances} times" if instances > 1 else ""
     form.heading(body().title, f"part {part().title}{shared}")
     form.text(
         "Name",
@@ -107,7 +107,7 @@ def build_body(form: Form, body_id: str) -> None:
     form.text(
         "Note", "part_note", lambda: part().note, lambda text: SetPart(body().part, "note", text)
     )
-    if uses > 1:
+    if instances > 1:
         new = fresh_id(body_id, [p.id for p in document.parts])
         form.buttons(
             ("split_part", "Make this one its own", lambda: form.once(SplitPart(body_id, new)))

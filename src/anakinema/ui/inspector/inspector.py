@@ -89,7 +89,7 @@ class SelectionForm(QScrollArea):
                 for p in document.parts
             ),
             tuple((b.id, b.name, b.part) for b in document.bodies),
-            tuple((u.id, u.name, u.unit) for u in document.uses),
+            tuple((u.id, u.name, u.subassembly) for u in document.instances),
             tuple((u.id, u.name, u.origin) for u in document.subassemblies),
             tuple((j.id, j.name, j.kind, j.first, j.second) for j in document.joints),
             tuple(d.joint for d in document.program.drivers),

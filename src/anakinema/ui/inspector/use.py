@@ -18,19 +18,19 @@ def build_use(form: Form, body_id: str) -> None:
     bench = form.workbench
     use_id = use_of(body_id) or ""
 
-    def use() -> model.UnitUse:
-        return model.next_by_id(bench.session.document.uses, use_id)
+    def use() -> model.Instance:
+        return model.next_by_id(bench.session.document.instances, use_id)
 
     document = bench.session.document
-    if all(u.id != use_id for u in document.uses):
+    if all(u.id != use_id for u in document.instances):
         form.quiet("This use is gone.")
         return
-    unit = model.next_by_id(document.subassemblies, use().unit)
-    uses = sum(u.unit == unit.id for u in document.uses)
+    unit = model.next_by_id(document.subassemblies, use().subassembly)
+    instances = sum(u.subassembly == unit.id for u in document.instances)
     flat = inner_body(document, body_id)
     form.heading(
         flat.title if flat is not None else use().title,
-        f"unit {unit.title}, used {uses} time{'s' if uses > 1 else ''}",
+        f"unit {unit.title}, used {instances} time{'s' if instances > 1 else ''}",
     )
     form.text(
         "Name of this use",
@@ -87,7 +87,7 @@ def build_inner_joint(form: Form, joint_id: str) -> None:
         form.quiet("This joint is gone.")
         return
     title, is_driven = found[joint_id]
-    use = model.next_by_id(document.uses, use_id)
+    use = model.next_by_id(document.instances, use_id)
     form.heading(title, f"inside {use.title}; what is set here is this use's own")
     show_use_of(form, joint_id)
     form.section("Limits")

@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
-from anakinema.authoring import curve_line, loop_lines
+from anakinema.authoring import belt_lines, curve_line
 from anakinema.document import Resolved, Rider, Way, model, spec_of
 from anakinema.findings import Evaluation, Finding, Outcome, value_words
 from anakinema.geometry import carried
@@ -122,31 +122,31 @@ def _curve(painter: QPainter, view: QTransform, line: np.ndarray, ink: QColor) -
     painter.restore()
 
 
-def draw_loops(
+def draw_belts(
     painter: QPainter, view: QTransform, resolved: Resolved, poses: np.ndarray, theme: Theme
 ) -> None:
     """Belts and chains where they lie, as thick as they are told to be."""
-    if not resolved.document.loops:
+    if not resolved.document.belts:
         return
     painter.save()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for line, thickness in loop_lines(resolved, poses):
+    for line, thickness in belt_lines(resolved, poses):
         width = max(3.0, thickness * math.hypot(view.m11(), view.m12()))
         painter.setPen(QPen(QColor(theme.shade), width))
         painter.drawPolyline(view.map(polygon(line)))
     painter.restore()
 
 
-def draw_loop_ghost(
+def draw_belt_ghost(
     painter: QPainter,
     view: QTransform,
     resolved: Resolved,
     poses: np.ndarray,
-    loop: int,
+    belt: int,
     ink: QColor,
 ) -> None:
     """A belt or chain as a thin line where it lies at other poses."""
-    line, _ = loop_lines(resolved, poses)[loop]
+    line, _ = belt_lines(resolved, poses)[belt]
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(ink, 1.2))
     painter.drawPolyline(view.map(polygon(line)))

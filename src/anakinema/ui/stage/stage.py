@@ -426,7 +426,7 @@ class Stage(QWidget):
         bodies.draw(painter, view, poses, theme, selected, hidden, self.each_its_own)
         painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
-        overlays.draw_loops(painter, view, resolved, poses, theme)
+        overlays.draw_belts(painter, view, resolved, poses, theme)
         if self.shows_joints:
             overlays.draw_joints(painter, view, resolved, poses, theme, joint, hidden)
         chosen = next((j for j in resolved.document.joints if j.id == joint), None)
@@ -521,9 +521,9 @@ class Stage(QWidget):
         colour = overlays.outcome_colour(finding.outcome, self.workbench.theme)
         pair = {gap.first_body, gap.second_body}
         bodies.draw_ghost(painter, view, self._closest[1], pair, colour)
-        if gap.loop is not None:
-            overlays.draw_loop_ghost(
-                painter, view, evaluation.resolved, self._closest[1], gap.loop, colour
+        if gap.belt is not None:
+            overlays.draw_belt_ghost(
+                painter, view, evaluation.resolved, self._closest[1], gap.belt, colour
             )
 
     def _draw_travel(self, painter: QPainter, finding: Finding) -> None:

@@ -16,19 +16,19 @@ from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.structure import Add
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.belts import belt_runs, drawn_length, lay
 from anakinema.mechanism.compile import compile_mechanism
-from anakinema.mechanism.loops import drawn_length, lay, loop_runs
 from anakinema.units import LENGTH
 
-LoopKind = Literal["belt", "chain"]
+BeltKind = Literal["belt", "chain"]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class LoopDraft:
+class BeltDraft:
     """What a loop comes to: the edit, and what is to be said of it."""
 
     edit: Edit
-    loop: model.Loop
+    belt: model.Belt
     words: tuple[str, ...]
 
 
@@ -46,7 +46,7 @@ def wheel_radius(resolved: Resolved, wheel: model.Side) -> float | str:
     return "20 mm"
 
 
-def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: LoopKind) -> LoopDraft:
+def belt_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: BeltKind) -> BeltDraft:
     """A loop over the wheels of joints (id, whether on its back) in the order it meets them.
 
     Raises an `AnakinemaError` if it cannot be laid so.
@@ -56,28 +56,28 @@ def loop_round(resolved: Resolved, wheels: Sequence[tuple[str, bool]], kind: Loo
     if len(joints) < 2 or len({joint.id for joint in joints}) < len(joints):
         raise ValueOutOfRangeError(
             "a loop runs over two wheels or more, each once.",
-            where="loop",
+            where="belt",
             remedy="Add the wheels in the order the belt meets them, anticlockwise.",
         )
-    loop = model.Loop(
-        id=fresh_id(kind, (each.id for each in resolved.source.loops)),
+    belt = model.Belt(
+        id=fresh_id(kind, (each.id for each in resolved.source.belts)),
         kind=kind,
         name=f"{kind} round {len(joints)} wheels",
         wheels=tuple(
             _wheel(resolved, joint, back) for joint, (_, back) in zip(joints, wheels, strict=True)
         ),
     )
-    edit = Add("Lay a loop", loops=(loop,))
+    edit = Add("Lay a loop", belts=(belt,))
     after = resolve(edit.apply(resolved.source))
-    compile_mechanism(after).loops  # noqa: B018  (raises if it cannot be laid)
-    return LoopDraft(edit, loop, loop_words(after, loop.id))
+    compile_mechanism(after).belts  # noqa: B018  (raises if it cannot be laid)
+    return BeltDraft(edit, belt, belt_words(after, belt.id))
 
 
-def _wheel(resolved: Resolved, joint: model.Joint, back: bool) -> model.LoopWheel:
+def _wheel(resolved: Resolved, joint: model.Joint, back: bool) -> model.BeltWheel:
     """The wheel that a joint turns: its second body, or its first if the second stands still."""
     still = {body.id for body in resolved.document.bodies if body.fixed}
     turned = joint.second.body in still and joint.first.body not in still
-    return model.LoopWheel(
+    return model.BeltWheel(
         joint=joint.id,
         back=back,
         side="first" if turned else "second",
@@ -85,16 +85,16 @@ def _wheel(resolved: Resolved, joint: model.Joint, back: bool) -> model.LoopWhee
     )
 
 
-def loop_words(resolved: Resolved, loop_id: str) -> tuple[str, ...]:
+def belt_words(resolved: Resolved, belt_id: str) -> tuple[str, ...]:
     """What there is to know of a loop: its length as drawn, and in links if all pitches agree."""
     document = resolved.document
-    index = [each.id for each in document.loops].index(loop_id)
-    loop = document.loops[index]
-    drawn = drawn_length(resolved.poses, loop_runs(resolved)[index])
+    index = [each.id for each in document.belts].index(belt_id)
+    belt = document.belts[index]
+    drawn = drawn_length(resolved.poses, belt_runs(resolved)[index])
     words = [f"{resolved.units.format(drawn, LENGTH)} long as drawn"]
-    if loop.kind == "chain":
+    if belt.kind == "chain":
         pitches = set()
-        for wheel in loop.wheels:
+        for wheel in belt.wheels:
             turning, _ = wheel.sides(document.joint(wheel.joint))
             part = document.part(document.body(turning.body).part)
             if any(d.id == "pitch" for d in part.dimensions):
@@ -117,32 +117,32 @@ def turning_joints(scene: Scene) -> tuple[tuple[str, str], ...]:
     return tuple((joint.id, joint.title) for joint in joints if joint.kind == "revolute")
 
 
-def loop(scene: Scene, wheels: Sequence[tuple[str, bool]], kind: LoopKind) -> LoopDraft:
+def belt(scene: Scene, wheels: Sequence[tuple[str, bool]], kind: BeltKind) -> BeltDraft:
     """The edit that lays a loop, and what is to be said of it."""
-    return loop_round(scene.resolved, wheels, kind)
+    return belt_round(scene.resolved, wheels, kind)
 
 
-def told_of_loop(scene: Scene, loop_id: str) -> tuple[str, ...]:
+def told_of_belt(scene: Scene, belt_id: str) -> tuple[str, ...]:
     """What there is to know of a loop that is in force; nothing if it is not."""
-    if all(each.id != loop_id for each in scene.resolved.document.loops):
+    if all(each.id != belt_id for each in scene.resolved.document.belts):
         return ()
     try:
-        return loop_words(scene.resolved, loop_id)
+        return belt_words(scene.resolved, belt_id)
     except ValueOutOfRangeError as error:
         return (error.advice,)
 
 
-def loop_lines(resolved: Resolved, poses: Floats) -> list[tuple[Floats, float]]:
+def belt_lines(resolved: Resolved, poses: Floats) -> list[tuple[Floats, float]]:
     """Closed lines (N, 2) mm along which loops lie at poses (B, 3), and their thickness.
 
     None while the wheels of one leave it no room, which the evaluation tells.
     """
     out: list[tuple[Floats, float]] = []
     try:
-        all_runs = loop_runs(resolved)
+        all_runs = belt_runs(resolved)
     except ValueOutOfRangeError:
         return []
-    for runs, values in zip(all_runs, resolved.loops, strict=True):
+    for runs, values in zip(all_runs, resolved.belts, strict=True):
         laid = lay(runs, poses[None])
         points = []
         for k, wrap in enumerate(laid.wraps[0]):

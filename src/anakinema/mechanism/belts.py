@@ -20,15 +20,15 @@ from anakinema.mechanism.touch import Touch
 
 
 @lru_cache(maxsize=8)  # asked for the same document at every painting
-def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
+def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
     """The runs of each loop of a document, as long as drawn, or to the length that is told.
 
     Raises a `ValueOutOfRangeError` if two neighbouring wheels leave no room for a run.
     """
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
     out: list[tuple[Touch, ...]] = []
-    for loop, values in zip(resolved.document.loops, resolved.loops, strict=True):
-        sides = [wheel.sides(resolved.document.joint(wheel.joint))[0] for wheel in loop.wheels]
+    for belt, values in zip(resolved.document.belts, resolved.belts, strict=True):
+        sides = [wheel.sides(resolved.document.joint(wheel.joint))[0] for wheel in belt.wheels]
         bodies = [index[side.body] for side in sides]
         places = [
             resolved.part_of(resolved.document.bodies[b]).places[side.place][:2]
@@ -42,7 +42,7 @@ def loop_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
             if float(np.hypot(*seen)) <= abs(run.across):
                 raise ValueOutOfRangeError(
                     "two wheels next to one another leave no room for it.",
-                    where=f"loop '{loop.title}'",
+                    where=f"loop '{belt.title}'",
                     remedy="Move them apart, give them less radius, or change their order.",
                 )
             drawn = float(over_run(run, seen[None], np.array([turn])).value[0])

@@ -7,9 +7,9 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anakinema.authoring import loop, told_of_loop, turning_joints
+from anakinema.authoring import belt, told_of_belt, turning_joints
 from anakinema.document import Going, model
-from anakinema.edits import Remove, SetLoop, SetLoopWheel
+from anakinema.edits import Remove, SetBelt, SetBeltWheel
 from anakinema.errors import AnakinemaError
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import choice_box, fill_choice, label, row, source_text
@@ -17,26 +17,26 @@ from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Workbench
 
 
-class LoopList(Listing[model.Loop]):
+class BeltList(Listing[model.Belt]):
     """Each loop with its wheels and length; below them a form that lays one."""
 
     name = "loops"
     title = "Belts and chains"
 
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__(workbench, LoopMaker(workbench))
+        super().__init__(workbench, BeltMaker(workbench))
 
-    def kept(self, document: model.Document) -> tuple[model.Loop, ...]:
-        return document.loops
+    def kept(self, document: model.Document) -> tuple[model.Belt, ...]:
+        return document.belts
 
-    def shape(self, item: model.Loop) -> Hashable:
+    def shape(self, item: model.Belt) -> Hashable:
         return (item.id, item.title, len(item.wheels))
 
-    def add(self, form: Form, item: model.Loop) -> None:
+    def add(self, form: Form, item: model.Belt) -> None:
         bench, name = self.workbench, item.id
 
-        def now() -> model.Loop:
-            return model.next_by_id(bench.session.document.loops, name)
+        def now() -> model.Belt:
+            return model.next_by_id(bench.session.document.belts, name)
 
         titles = {}
         if bench.scene is not None:
@@ -48,7 +48,7 @@ class LoopList(Listing[model.Loop]):
 
         def tell() -> None:
             scene = bench.scene
-            told.setText("; ".join(told_of_loop(scene, name)) if scene is not None else "")
+            told.setText("; ".join(told_of_belt(scene, name)) if scene is not None else "")
 
         form.on_refresh(tell)
         tell()
@@ -58,37 +58,37 @@ class LoopList(Listing[model.Loop]):
                 f"radius on {title}",
                 f"loop_{name}_{k}",
                 partial(lambda i: source_text(now().wheels[i].radius), k),
-                partial(SetLoopWheel, name, k, "radius"),
+                partial(SetBeltWheel, name, k, "radius"),
             )
             form.check(
                 "with its back",
                 f"loop_back_{name}_{k}",
                 partial(lambda i: now().wheels[i].back, k),
-                partial(SetLoopWheel, name, k, "back"),
+                partial(SetBeltWheel, name, k, "back"),
             )
         form.quantity(
             "length, empty: as drawn",
             f"loop_length_{name}",
             lambda: source_text(now().length),
-            lambda text: SetLoop(name, "length", text.strip() or None),
+            lambda text: SetBelt(name, "length", text.strip() or None),
         )
         form.quantity(
             "thickness, if any",
             f"loop_thickness_{name}",
             lambda: source_text(now().thickness),
-            lambda text: SetLoop(name, "thickness", text.strip() or None),
+            lambda text: SetBelt(name, "thickness", text.strip() or None),
         )
         form.check(
             "In force",
             f"loop_in_force_{name}",
             lambda: not now().off,
-            lambda on: SetLoop(name, "off", not on),
+            lambda on: SetBelt(name, "off", not on),
         )
-        going = Remove(Going(loops=frozenset((name,))), "Delete loop")
+        going = Remove(Going(belts=frozenset((name,))), "Delete loop")
         form.buttons((f"drop_loop_{name}", "Delete loop", lambda: form.once(going)))
 
 
-class LoopMaker(Maker):
+class BeltMaker(Maker):
     """Wheels in the order the belt meets them; says what does not fit before it is laid."""
 
     def __init__(self, workbench: Workbench) -> None:
@@ -166,7 +166,7 @@ class LoopMaker(Maker):
             self._words.setText(start)
             return
         try:
-            draft = loop(scene, self._wheels, self._kind.currentData())
+            draft = belt(scene, self._wheels, self._kind.currentData())
         except AnakinemaError as error:
             self._words.setText(f"{self._told()}\n{error.advice}")
             return
@@ -178,7 +178,7 @@ class LoopMaker(Maker):
         if scene is None:
             return
         try:
-            draft = loop(scene, self._wheels, self._kind.currentData())
+            draft = belt(scene, self._wheels, self._kind.currentData())
         except AnakinemaError as error:
             self._workbench.report(error)
             return

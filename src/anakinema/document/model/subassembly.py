@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from anakinema.document.model.connections import Contact, Coupling, Loop
+from anakinema.document.model.connections import Belt, Contact, Coupling
+from anakinema.document.model.earlier import named_today
 from anakinema.document.model.fields import MOST_ITEMS, Identifier, Length, Model, Titled, Words
 from anakinema.document.model.joint import Body, Joint, Limits, Pose
 
@@ -25,7 +26,7 @@ class JointSetting(Model):
     limits: Limits
 
 
-class UnitUse(Titled, Model):
+class Instance(Titled, Model):
     """A use of a unit: all its bodies and joints again, movable against each other.
 
     The bodies stand where the unit has them, carried by ``pose`` and lifted by ``height``;
@@ -35,7 +36,7 @@ class UnitUse(Titled, Model):
     """
 
     id: Identifier
-    unit: Identifier
+    subassembly: Identifier
     name: Words = ""
     pose: Pose = Pose()
     height: Length = 0.0
@@ -43,8 +44,13 @@ class UnitUse(Titled, Model):
     placements: Annotated[tuple[Placement, ...], Field(max_length=MOST_ITEMS)] = ()
     settings: Annotated[tuple[JointSetting, ...], Field(max_length=MOST_ITEMS)] = ()
 
+    @model_validator(mode="before")
+    @classmethod
+    def _of_version_1(cls, data: Any) -> Any:
+        return named_today(data)
 
-class Unit(Titled, Model):
+
+class Subassembly(Titled, Model):
     """A sub-assembly defined once and used many times, perhaps itself made of units.
 
     Couplings, loops and contacts come with each use. ``origin`` names the document that it was
@@ -57,7 +63,12 @@ class Unit(Titled, Model):
     origin: Words = ""
     bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()
-    uses: Annotated[tuple[UnitUse, ...], Field(max_length=MOST_ITEMS)] = ()
+    instances: Annotated[tuple[Instance, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
-    loops: Annotated[tuple[Loop, ...], Field(max_length=MOST_ITEMS)] = ()
+    belts: Annotated[tuple[Belt, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_version_1(cls, data: Any) -> Any:
+        return named_today(data)
