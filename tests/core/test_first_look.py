@@ -10,7 +10,7 @@ from anakinema.edits.values import SetDimension, SetParameter
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.mechanism.contacts import Facing
-from anakinema.motion.preview import touches_again
+from anakinema.motion.near import touches_again
 from anakinema.resources import demo_path
 from tests import mechanisms as build
 from tests.contacts import disc, ratchet, solid, touch

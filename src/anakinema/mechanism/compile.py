@@ -166,8 +166,11 @@ class Mechanism:
         return first, second
 
 
-def compile_mechanism(resolved: Resolved) -> Mechanism:
-    """Compile a resolved document; expects its names to be checked."""
+def compile_mechanism(resolved: Resolved, size: float | None = None) -> Mechanism:
+    """Compile a resolved document; expects its names to be checked.
+
+    ``size``: what angles are scaled by, its own if none is given; variants share one.
+    """
     document = resolved.document
     moving = sum(not body.fixed for body in document.bodies)
     if moving > MOST_MOVING:
@@ -212,7 +215,7 @@ def compile_mechanism(resolved: Resolved) -> Mechanism:
         radius,
         tuple(bent.get(k) or _curve(resolved, joint) for k, joint in enumerate(document.joints)),
     )
-    size = _characteristic_size(table, resolved)
+    size = _characteristic_size(table, resolved) if size is None else size
     turn = frames(table, resolved.poses).turn
     rows = []
     for k, joint in enumerate(document.joints):

@@ -24,7 +24,7 @@ def perpendicular(vectors: Floats) -> Floats:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class JointTable:
-    """The sides of K joints as arrays.
+    """The sides of K joints as arrays; all but the indices may have leading axes of variants.
 
     first, second : (K,) body indices.
     first_point, second_point : (K, 2) mm in their bodies.
@@ -72,7 +72,7 @@ def frames(table: JointTable, poses: Floats) -> Frames:
     arms = []
     for body, point in ((table.first, table.first_point), (table.second, table.second_point)):
         c, s = cosine[..., body], sine[..., body]
-        x, y = point[:, 0], point[:, 1]
+        x, y = point[..., 0], point[..., 1]
         arm = np.empty((*c.shape, 2))
         arm[..., 0] = c * x - s * y
         arm[..., 1] = s * x + c * y

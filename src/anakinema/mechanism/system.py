@@ -101,19 +101,22 @@ class System:
         sides = np.stack([table.first[joints], table.second[joints]], axis=1)
         columns = mechanism.column[sides][:, :, None] + np.arange(3)
         self._scatter = (order[:, None] * (self.unknowns + 3) + columns.reshape(-1, 6)).ravel()
-        self._single = SinglePose(
-            table,
-            mechanism.column.tolist(),
-            self.unknowns,
-            mechanism.size,
-            [
-                (condition(Kernel(k)), j)
-                for k, j in zip(self._kernel.tolist(), self._joint.tolist(), strict=True)
-            ],
-        )
+        # One pose alone is asked of a mechanism, never of many variants.
+        self._single = None
+        if table.radius.ndim == 1:
+            self._single = SinglePose(
+                table,
+                mechanism.column.tolist(),
+                self.unknowns,
+                mechanism.size,
+                [
+                    (condition(Kernel(k)), j)
+                    for k, j in zip(self._kernel.tolist(), self._joint.tolist(), strict=True)
+                ],
+            )
         angular = mechanism.angular[commanded] if commanded else np.zeros(0, dtype=bool)
         self._target_scale = np.where(angular, mechanism.size, 1.0)
-        self._target_zero = mechanism.zero[commanded] if commanded else np.zeros(0)
+        self._target_zero = mechanism.zero[..., commanded] if commanded else np.zeros(0)
         self._touch_target = np.array([touch.target for _, touch in (*plain, *rolling)])
         period = np.zeros(self.rows)
         turning = np.flatnonzero(mechanism.row_kernel == int(Kernel.TRACK_TURN))
@@ -193,12 +196,18 @@ class System:
         ``kept`` (..., H) are the raw values of `held_joints`, if they are not those of the poses.
         """
         mechanism = self.mechanism
-        lead = values.shape[:-1]
+        lead = np.broadcast_shapes(values.shape[:-1], mechanism.row_target.shape[:-1])
         held = self.held_joints
         parts = [np.broadcast_to(mechanism.row_target, (*lead, self._joint_rows))]
         if kept is None:
             kept = mechanism.values(poses)[..., held] if held else np.zeros((*poses.shape[:-2], 0))
-        commanded = np.concatenate([values, np.broadcast_to(kept, (*lead, len(held)))], axis=-1)
+        commanded = np.concatenate(
+            [
+                np.broadcast_to(values, (*lead, values.shape[-1])),
+                np.broadcast_to(kept, (*lead, len(held))),
+            ],
+            axis=-1,
+        )
         parts.append((commanded + self._target_zero) * self._target_scale)
         if self._tied:
             parts.append(np.broadcast_to(self._touch_target, (*lead, self._tied)))
@@ -259,6 +268,7 @@ class System:
         return self._open(self._residual(at, poses) - targets), matrix
 
     def _single_residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
+        assert self._single is not None
         values, matrix = self._single.residual_jacobian(poses)
         if self._bodies:
             still = poses[self._body_index, self._body_axis] * self._body_scale
@@ -273,6 +283,7 @@ class System:
     def quadratic(self, poses: Floats, rates: Floats) -> Floats:
         """(..., R) velocity term of the acceleration equations at body rates (..., B, 3)."""
         if poses.ndim == 2:
+            assert self._single is not None
             term = self._single.quadratic(poses, rates)
             term = np.append(term, np.zeros(len(self._bodies))) if self._bodies else term
             return self._mixed(term)

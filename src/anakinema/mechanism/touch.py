@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import JointTable
@@ -44,10 +46,17 @@ def with_touches(table: JointTable, touches: tuple[Touch, ...]) -> JointTable:
         table,
         first=np.append(table.first, [t.first for t in touches]),
         second=np.append(table.second, [t.second for t in touches]),
-        first_point=np.vstack([table.first_point, [t.first_point for t in touches]]),
-        second_point=np.vstack([table.second_point, [t.second_point for t in touches]]),
-        first_angle=np.append(table.first_angle, [t.first_angle for t in touches]),
-        second_angle=np.append(table.second_angle, [t.second_angle for t in touches]),
-        radius=np.append(table.radius, [t.radius for t in touches]),
+        first_point=_more(table.first_point, [t.first_point for t in touches], -2),
+        second_point=_more(table.second_point, [t.second_point for t in touches], -2),
+        first_angle=_more(table.first_angle, [t.first_angle for t in touches], -1),
+        second_angle=_more(table.second_angle, [t.second_angle for t in touches], -1),
+        radius=_more(table.radius, [t.radius for t in touches], -1),
         curves=(*table.curves, *(t.curve for t in touches)),
     )
+
+
+def _more(known: Floats, new: Sequence[object], axis: int) -> Floats:
+    """Numbers with those of touches behind them, the same for all variants."""
+    rows = np.asarray(new, dtype=float)
+    lead = known.shape[: known.ndim + axis]
+    return np.concatenate([known, np.broadcast_to(rows, (*lead, *rows.shape))], axis=axis)

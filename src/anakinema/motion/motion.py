@@ -225,7 +225,7 @@ class Motion:
         if not self.segments:
             return self.poses[self._nearest(np.asarray(progress))]
         poses = np.empty((len(progress), *self.poses.shape[1:]))
-        for segment, members, local in self._by_segment(np.asarray(progress)):
+        for segment, members, local in self.by_segment(np.asarray(progress)):
             poses[members] = positions(segment.branch_path, local)
         return poses
 
@@ -236,9 +236,9 @@ class Motion:
 
     def segment_at(self, progress: float) -> Segment:
         """The segment that owns a progress; there must be segments."""
-        return self._by_segment(np.array([progress]))[0][0]
+        return self.by_segment(np.array([progress]))[0][0]
 
-    def _by_segment(self, progress: Floats) -> list[tuple[Segment, Indices, Floats]]:
+    def by_segment(self, progress: Floats) -> list[tuple[Segment, Indices, Floats]]:
         """Legs, which of the progress (N,) they own, and that progress within their stage."""
         segment_of = np.zeros(len(progress), dtype=np.int64)
         for k, segment in enumerate(self.segments):
@@ -280,7 +280,7 @@ def joined(parts: list[States]) -> States:
 def _states(motion: Motion, progress: Floats, reach: Floats) -> States:
     order: list[Indices] = []
     parts: list[States] = []
-    for segment, members, local in motion._by_segment(progress):
+    for segment, members, local in motion.by_segment(progress):
         order.append(members)
         parts.append(segment_states(motion.mechanism, motion.shift, segment, local, reach[members]))
     return joined(parts).taken(np.argsort(np.concatenate(order)))

@@ -141,8 +141,8 @@ def speeds(on: Rows, most: Floats, reach: Floats) -> Speeds:
     table, rows = on.table, on.joints
     first, second, reach = table.first[rows], table.second[rows], np.asarray(reach)[..., None]
     spin1, spin2 = most[..., first, 2], most[..., second, 2]
-    arm1 = np.hypot(*np.moveaxis(table.first_point[rows], -1, 0))
-    arm2 = np.hypot(*np.moveaxis(table.second_point[rows], -1, 0))
+    arm1 = np.hypot(*np.moveaxis(table.first_point[..., rows, :], -1, 0))
+    arm2 = np.hypot(*np.moveaxis(table.second_point[..., rows, :], -1, 0))
     speed1 = np.hypot(most[..., first, 0], most[..., first, 1])
     speed2 = np.hypot(most[..., second, 0], most[..., second, 1])
     apart = on.at.apart[..., rows, :]

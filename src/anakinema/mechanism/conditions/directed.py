@@ -128,24 +128,24 @@ class Circle(Condition):
 
     def residual(self, on: Rows) -> Floats:
         """(d·d / R − R) / 2."""
-        apart, radius = on.at.apart[..., on.joints, :], on.table.radius[on.joints]
+        apart, radius = on.at.apart[..., on.joints, :], on.table.radius[..., on.joints]
         return np.asarray((dot(apart, apart) / radius - radius) / 2)
 
     def partials(self, on: Rows) -> Floats:
         """Along d, whatever the first body's turn."""
         apart = on.at.apart[..., on.joints, :]
-        direction = apart / on.table.radius[on.joints][:, None]
+        direction = apart / on.table.radius[..., on.joints, None]
         return assembled(on, direction, np.zeros(apart.shape[:-1]))
 
     def quadratic(self, on: Rows, rates: Floats) -> Floats:
         """As in the table above."""
         apart, moving = on.at.apart[..., on.joints, :], moving_apart(on, rates)
-        radius = on.table.radius[on.joints]
+        radius = on.table.radius[..., on.joints]
         return np.asarray((dot(apart, pull_of_arms(on, rates)) - dot(moving, moving)) / radius)
 
     def bound(self, on: Rows, most: Speeds) -> Floats:
         """The direction moves with what is apart."""
-        radius, farthest = on.table.radius[on.joints], most.apart + most.reach * most.moving
+        radius, farthest = on.table.radius[..., on.joints], most.apart + most.reach * most.moving
         return np.asarray((most.reach * most.moving**2 + farthest * most.turning) / radius)
 
     def slope(self, here: Here) -> Slope:

@@ -1,0 +1,280 @@
+"""Poses of changed mechanisms near a motion that is known: the one engine of first looks,
+sensitivities, remedies and variants.
+
+No path is followed: every pose begins at that of the known motion at the same progress and is
+closed anew, so nothing is promised of the branch.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.contacts import Facing
+from anakinema.mechanism.numbers import only_numbers_differ, same_structure, together, with_numbers
+from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.mechanism.system import System
+from anakinema.mechanism.touch import Touch
+from anakinema.motion.motion import Motion, Segment, States
+from anakinema.wanted import still_wanted
+
+ROUNDS = 6
+CLOSED = 1e-6
+"""Share of the size by which a closed pose may stay open."""
+EXACT = 1e-11
+"""Share of the size below which nothing is left to close."""
+RESTED = 1e-6
+"""mm or rad from its rest at which a yielding joint rests."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Near:
+    """Poses of V mechanisms at progress (N,).
+
+    poses (V, N, B, 3) mm, mm, rad. values (V, N, K) shown, rad or mm. first, second : rates of the
+    poses by progress, NaN if they were not asked for. open_by (V, N): mm that a pose stays open.
+    """
+
+    progress: Floats
+    poses: Floats
+    values: Floats
+    first: Floats
+    second: Floats
+    open_by: Floats
+
+    @property
+    def closed(self) -> npt.NDArray[np.bool_]:
+        """(V, N) poses that are closed: finite, and open by a rounding only."""
+        return np.isfinite(self.open_by)
+
+
+def near(
+    motion: Motion,
+    variants: Sequence[Mechanism],
+    progress: Floats,
+    *,
+    known: States | None = None,
+    rates: bool = False,
+    within: float = EXACT,
+) -> Near | None:
+    """Changed mechanisms of one structure at progress (N,) of a known motion.
+
+    ``known``: its states there, if they are at hand. ``within``: share of the size by which poses
+    may stay open.
+
+    What touches in a stretch of that motion touches there in the variants as well, by the same
+    features as they are now. None if a structure is another one, if other features face one
+    another, or where something rolls.
+    """
+    before = motion.mechanism
+    if not motion.segments or not all(
+        same_structure(each, before) and _face_alike(each, before) for each in variants
+    ):
+        return None
+    plain = all(only_numbers_differ(variants[0], each) for each in variants[1:])
+    parts: list[Near] = []
+    order: list[np.ndarray] = []
+    for segment, rows, _ in motion.by_segment(progress):
+        still_wanted()
+        touches = [
+            touches_again(each, before, segment.branch_path.path.system.touches)
+            for each in variants
+        ]
+        if any(each is None for each in touches):
+            return None
+        if known is None:
+            base = motion.poses_at(progress[rows])
+            shown = _shown_before(motion, segment, progress[rows], base)
+        else:
+            base, shown = known.poses[rows], known.values[rows]
+        groups = [list(variants)] if plain and not any(touches) else [[v] for v in variants]
+        found = [
+            _closed(
+                motion,
+                segment,
+                group,
+                touches[k] or (),
+                progress[rows],
+                (base, shown),
+                within,
+                rates,
+            )
+            for k, group in enumerate(groups)
+        ]
+        order.append(rows)
+        parts.append(_stacked(found))
+    if not parts:
+        return None
+    back = np.argsort(np.concatenate(order))
+    return Near(
+        progress,
+        *(
+            np.concatenate([getattr(part, name) for part in parts], axis=1)[:, back]
+            for name in ("poses", "values", "first", "second", "open_by")
+        ),
+    )
+
+
+def _stacked(found: list[Near]) -> Near:
+    if len(found) == 1:
+        return found[0]
+    return Near(
+        found[0].progress,
+        *(
+            np.concatenate([getattr(each, name) for each in found])
+            for name in ("poses", "values", "first", "second", "open_by")
+        ),
+    )
+
+
+def _closed(
+    motion: Motion,
+    segment: Segment,
+    variants: list[Mechanism],
+    touches: tuple[Touch, ...],
+    progress: Floats,
+    known: tuple[Floats, Floats],
+    within: float,
+    rates: bool,
+) -> Near:
+    """Variants that differ in numbers only, in one segment, beginning at known poses (N, B, 3) with
+    values (N, K) shown."""
+    first, (base, shown) = variants[0], known
+    numbers = together(variants)
+    mechanism = first if len(variants) == 1 else with_numbers(first, numbers)
+    drivers, holds = motion.driver_joints, segment.branch_path.path.system.holds
+    system = System(mechanism, drivers, holds, touches)
+    poses = np.broadcast_to(base, (len(variants), *base.shape)).copy()
+    fixed = np.flatnonzero(first.fixed)
+    poses[..., fixed, :] = numbers.poses[..., fixed, :]
+    ends = np.array([stage_values(each, segment.stage) for each in variants])
+    share = (progress - segment.stage)[:, None]
+    begin, way = ends[:, None, 0], ends[:, None, 1] - ends[:, None, 0]
+    driven = begin + share * way - motion.shift[list(drivers)]
+    kept = _held_at(motion, variants, system.held_joints, base, shown)
+    targets = system.targets(driven, poses, kept)
+    inverses = _inverses(system, poses, targets)
+    residual, size = system.residual(poses, targets), first.size
+    for _ in range(ROUNDS):
+        with np.errstate(invalid="ignore", over="ignore"):
+            poses = system.moved(poses, -apply(inverses, residual))
+            residual = system.residual(poses, targets)
+        open_by = np.abs(residual).max(axis=-1, initial=0.0)
+        if not (open_by > within * size).any():
+            break
+    open_by = np.where(open_by <= CLOSED * size, open_by, np.nan)
+    speed, change = np.full_like(poses, np.nan), np.full_like(poses, np.nan)
+    if rates:
+        inverses = _inverses(system, poses, targets)
+        going = np.broadcast_to(system.target_rates(way), residual.shape)
+        speed = system.scaled_rates(apply(inverses, going))
+        change = system.scaled_rates(apply(inverses, system.quadratic(poses, speed)))
+    values = mechanism.values(poses) + motion.shift
+    return Near(progress, poses, values, speed, change, open_by)
+
+
+def _inverses(system: System, poses: Floats, targets: Floats) -> Floats:
+    """(V, N, n, R) inverses of the equations at poses (V, N, B, 3)."""
+    _, jacobian = system.residual_jacobian(poses, targets)
+    flat = pseudo_inverses(jacobian.reshape(-1, *jacobian.shape[-2:]))
+    return flat.reshape(*jacobian.shape[:2], *flat.shape[-2:])
+
+
+def _shown_before(motion: Motion, segment: Segment, progress: Floats, poses: Floats) -> Floats:
+    """(N, K) values shown on the known motion."""
+    mechanism = motion.mechanism
+    raw = mechanism.values(poses)
+    return segment.running(mechanism, progress - segment.stage, raw) + motion.shift
+
+
+def _held_at(
+    motion: Motion, variants: list[Mechanism], held: list[int], base: Floats, shown: Floats
+) -> Floats | None:
+    """(V, N, H) values less their zero that held joints have now.
+
+    What rested before is at its present rest, what was held elsewhere stays there.
+    """
+    if not held:
+        return None
+    before = motion.mechanism
+    out = []
+    for mechanism in variants:
+        values = before.values(base)[:, held]
+        for k, joint in enumerate(held):
+            old, new = before.resolved.joints[joint], mechanism.resolved.joints[joint]
+            is_rested = np.zeros(len(values), dtype=bool)
+            if old.rest is not None and new.rest is not None:
+                is_rested = np.abs(shown[:, joint] - old.rest) < RESTED
+                values[is_rested, k] += new.rest - old.rest
+            values[~is_rested, k] += old.zero - new.zero
+        out.append(values)
+    return np.array(out)
+
+
+def stage_values(mechanism: Mechanism, stage: int) -> tuple[Floats, Floats]:
+    """Shown driver values (D,) at both ends of a stage."""
+    program = mechanism.resolved.program
+    values = np.array(program.starts)
+    for k, each in enumerate(program.stages):
+        start = values.copy()
+        for driver, target in each.moves:
+            values[driver] = target
+        if k == stage:
+            break
+    return start, values
+
+
+def _face_alike(one: Mechanism, other: Mechanism) -> bool:
+    """Whether the same features can touch, whatever their sizes."""
+
+    def shape(facing: Facing) -> tuple[object, ...]:
+        pairs = facing.pairs
+        return facing.bodies, pairs.first.kind.tobytes(), pairs.second.kind.tobytes()
+
+    return len(one.facings) == len(other.facings) and all(
+        shape(a) == shape(b)
+        and np.array_equal(a.pairs.one, b.pairs.one)
+        and np.array_equal(a.pairs.two, b.pairs.two)
+        for a, b in zip(one.facings, other.facings, strict=True)
+    )
+
+
+def touches_again(
+    mechanism: Mechanism, before: Mechanism, touches: tuple[Touch, ...]
+) -> tuple[Touch, ...] | None:
+    """The touches of a mechanism before, by the same features of this one; None if one rolls."""
+    found = []
+    for touch in touches:
+        if touch.terms:
+            return None
+        again = next(
+            (
+                mechanism.facings[f].touch(pair)
+                for f, facing in enumerate(before.facings)
+                for pair in _pairs_at(facing, touch)
+                if facing.touch(pair) == touch
+            ),
+            None,
+        )
+        if again is None:
+            return None
+        found.append(again)
+    return tuple(found)
+
+
+def _pairs_at(facing: Facing, touch: Touch) -> list[int]:
+    """Pairs of a facing whose features are told by the same points as a touch."""
+    if {touch.first, touch.second} != set(facing.bodies):
+        return []
+    points = touch.first_point, touch.second_point
+    if touch.first != facing.first_body:
+        points = points[::-1]
+    one = facing.pairs.first.point[facing.pairs.one] == points[0]
+    two = facing.pairs.second.point[facing.pairs.two] == points[1]
+    pairs: list[int] = np.flatnonzero((one & two).all(axis=1)).tolist()
+    return pairs
