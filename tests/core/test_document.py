@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.errors import AnakinemaError, ExpressionError, GeometryError
-from anakinema.expressions import Quantity, evaluate, parse, quantity_in
+from anakinema.expression_functions import Quantity
+from anakinema.expressions import evaluate, parse, quantity_in
 from anakinema.geometry.contour import circle, hull, path, rectangle
 from anakinema.geometry.region import Region
 from anakinema.units import ANGLE, LENGTH, NUMBER, UnitSystem

@@ -16,7 +16,8 @@ from anakinema.motion.assemble import close
 from anakinema.motion.branch_path import End, Path
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import follow
-from anakinema.motion.sweep import follow_program, sample, sweep
+from anakinema.motion.followed_program import follow_program
+from anakinema.motion.sweep import sample, sweep
 from tests import mechanisms as build
 from tests.strategies import grashof_free_four_bars
 

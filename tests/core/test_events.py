@@ -12,9 +12,9 @@ from anakinema.analysis.reach import reachable_range
 from anakinema.document import model as m
 from anakinema.errors import AssemblyError
 from anakinema.motion.branch_path import End
+from anakinema.motion.followed_program import assemble
 from anakinema.motion.motion import EventKind
 from anakinema.motion.preview import preview
-from anakinema.motion.sweep import assemble
 from tests import mechanisms as build
 
 

@@ -13,9 +13,10 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.branch_path import End
 from anakinema.motion.events import STOPPING, stopped_at_limits
+from anakinema.motion.followed_program import follow_program
 from anakinema.motion.mobility import analyse_mobility
 from anakinema.motion.motion import EventKind
-from anakinema.motion.sweep import follow_program, sample
+from anakinema.motion.sweep import sample
 
 FULL_TURN = 2.0 * math.pi
 STEPS = 90

@@ -7,6 +7,7 @@ outlines, doubts about what was built. Nothing changes a document but the edits 
 
 from anakinema.authoring.belting import belt, belt_lines, told_of_belt, turning_joints
 from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
+from anakinema.authoring.cam_parts import CamWish
 from anakinema.authoring.cam_views import (
     CamView,
     ProfileForm,
@@ -17,7 +18,6 @@ from anakinema.authoring.cam_views import (
     pasted_lift,
     profile_table,
 )
-from anakinema.authoring.camming import CamWish
 from anakinema.authoring.chain import ChainMap, chain_map
 from anakinema.authoring.contacting import (
     ContactDraft,

@@ -9,7 +9,8 @@ from typing import Literal
 
 import numpy as np
 
-from anakinema.authoring.camming import CamWish, free_place, new_cam
+from anakinema.authoring.cam_parts import CamWish
+from anakinema.authoring.camming import free_place, new_cam
 from anakinema.authoring.scene import Scene
 from anakinema.document import model
 from anakinema.document.cams import cam_shape

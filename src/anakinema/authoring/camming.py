@@ -3,9 +3,17 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from anakinema.authoring.borrowing import renamed
+from anakinema.authoring.cam_parts import (
+    CAM,
+    CamWish,
+    Named,
+    cam_part,
+    follower_part,
+    plate_part,
+    roller_part,
+)
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
@@ -14,49 +22,10 @@ from anakinema.edits.structure import Add, AddDriver
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import transform, within
-from anakinema.parts.making import circle, hull, place, rectangle, slab
+from anakinema.parts.making import place
 
-CAM = "lobe"
-"""Name of the cam on the part of a new one."""
 ROOM = 130.0
 """mm beside what stands there already, for a cam and its follower."""
-STANDARD = {
-    "base": "30 mm",
-    "roller": "8 mm",
-    "bore": "10 mm",
-    "thickness": "10 mm",
-    "offset": "0 mm",
-    "arm": "70 mm",
-    "centres": "80 mm",
-    "pad": "70 mm",
-    "wall": "8 mm",
-    "floor": "6 mm",
-    "play": "0.2 mm",
-}
-
-
-@dataclass(frozen=True, slots=True)
-class CamWish:
-    """What a new cam is to be: what rides on it, how that moves, and how far it is lifted.
-
-    ``returns``: what keeps it on; a groove is cut round a roller. ``like``, part and cam: it takes
-    the lift of another cam, whatever its own follower.
-    """
-
-    face: str = "roller"
-    moves: str = "translating"
-    lift: str = "12 mm"
-    returns: str = "spring"
-    like: tuple[str, str] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class _Named:
-    """Ids of what is new."""
-
-    cam: str
-    follower: str
-    roller: str
 
 
 def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit, str, str]:
@@ -74,18 +43,18 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
     document = resolved.source
     lift = _lift(document, wish)
     taken = [p.id for p in document.parts] + [b.id for b in document.bodies]
-    names = _Named(*(fresh_id(n, taken) for n in ("cam", "follower", "roller")))
-    cam = _cam_part(names, wish, lift)
-    parts = [cam, _follower_part(names, wish)]
+    names = Named(*(fresh_id(n, taken) for n in ("cam", "follower", "roller")))
+    cam = cam_part(names, wish, lift)
+    parts = [cam, follower_part(names, wish)]
     has_roller = wish.face == "roller"
     if has_roller:
-        parts.append(_roller_part(names))
+        parts.append(roller_part(names))
     frame = next((b for b in document.bodies if b.fixed and not b.off), None)
     edits: list[Edit] = []
     bodies: list[model.Body] = []
     if frame is None:
         plate = fresh_id("plate", taken)
-        parts.append(_plate(plate))
+        parts.append(plate_part(plate))
         frame = model.Body(id=plate, part=plate, fixed=True)
         bodies.append(frame)
         lx, ly, turned, top = x, y, 0.0, 0.0
@@ -153,142 +122,8 @@ def _top(resolved: Resolved, index: int) -> float:
     return float(resolved.heights[index]) + max((s.top for s in slabs), default=0.0)
 
 
-def _cam_part(names: _Named, wish: CamWish, lift: model.Cam) -> model.Part:
-    sizes = ["base", "bore", "thickness"]
-    follower: dict[str, str] = {"face": wish.face, "moves": wish.moves, "returns": wish.returns}
-    if wish.face in ("roller", "round"):
-        sizes.append("roller")
-        follower["radius"] = "roller"
-    if wish.moves == "swinging":
-        sizes.append("centres")
-        follower["centres"] = "centres"
-    if wish.moves == "swinging" and wish.face != "flat":
-        sizes.append("arm")
-        follower["arm"] = "arm"
-    if (wish.moves == "swinging") == (wish.face == "flat"):
-        sizes.append("offset")
-        follower["offset"] = "offset"
-    if wish.face == "flat":
-        sizes.append("pad")
-    bore = circle("bore/2")
-    slabs = [slab("disc", 0.0, "thickness", model.CamOutline(shape="cam", cam=CAM), bore=bore)]
-    if wish.returns == "groove":
-        sizes += ["wall", "floor", "play"]
-        slabs += _groove(bore)
-    base = "45 mm" if wish.face == "flat" else STANDARD["base"]
-    cam = lift.model_copy(
-        update={
-            "id": CAM,
-            "name": "",
-            "base": "base",
-            "follower": model.CamFollower.model_validate(follower),
-        }
-    )
-    return model.Part(
-        id=names.cam,
-        name=names.cam.replace("_", " "),
-        colour="ochre",
-        dimensions=tuple(
-            model.Parameter(id=n, value=base if n == "base" else STANDARD[n]) for n in sizes
-        ),
-        places=(place("centre"),),
-        cams=(cam,),
-        slabs=tuple(slabs),
-    )
-
-
-def _groove(bore: model.Outline) -> list[model.Slab]:
-    """What lies round the profile of a grooved cam: the outer wall, and the floor below both."""
-    opening = model.CamOutline(shape="cam", cam=CAM, beyond="2*roller + play")
-    round_ = model.CamOutline(shape="cam", cam=CAM, beyond="2*roller + play + wall")
-    return [
-        slab("rim", 0.0, "thickness", round_, groove=opening),
-        slab("floor", "-floor", 0.0, round_, bore=bore),
-    ]
-
-
-def _roller_part(names: _Named) -> model.Part:
-    """A roller with its axle above it, clear of the cam's heights."""
-    cam = names.cam
-    return model.Part(
-        id=names.roller,
-        name=names.roller.replace("_", " "),
-        colour="steel",
-        places=(place("centre"),),
-        slabs=(
-            slab("ring", 0.0, f"{cam}.thickness", circle(f"{cam}.roller")),
-            slab("axle", f"{cam}.thickness", f"{cam}.thickness + 7 mm", circle(f"{cam}.roller/3")),
-        ),
-    )
-
-
-def _follower_part(names: _Named, wish: CamWish) -> model.Part:
-    cam = names.cam
-    thick, above = f"{cam}.thickness", f"{cam}.thickness + 1 mm"
-    top = f"{cam}.thickness + 7 mm"
-    slabs: list[model.Slab] = []
-    if wish.moves == "translating":
-        places = [place("axis", angle="90 deg")]
-        stem = hull((0.0, 0.0, "7 mm"), (0.0, "60 mm", "7 mm"))
-        if wish.face == "flat":
-            places.append(place("face", angle="-90 deg"))
-            slabs += [
-                slab("pad", 0.0, thick, rectangle(f"{cam}.pad", "8 mm", y="4 mm")),
-                slab("stem", thick, top, rectangle("14 mm", "60 mm", y="34 mm")),
-            ]
-        else:
-            places.append(place("face"))
-            slabs.append(slab("stem", above, top, stem))
-    else:
-        flat = wish.face == "flat"
-        reach = f"{cam}.centres" if flat else f"{cam}.arm"
-        places = [place("axis")]
-        if flat:
-            places.append(place("face", y=f"-{cam}.offset", angle="90 deg"))
-            bar = rectangle(reach, "10 mm", f"{reach}/2", f"-{cam}.offset - 5 mm")
-            slabs.append(slab("bar", 0.0, thick, bar))
-        else:
-            places.append(place("face", reach))
-            slabs.append(slab("lever", above, top, hull((0.0, 0.0, "9 mm"), (reach, 0.0, "7 mm"))))
-    at = 0.0 if wish.moves == "translating" else f"{cam}.arm"
-    if wish.face == "roller":
-        hole = model.Hole(id="bore", outline=circle(f"{cam}.roller/3", at))
-        slabs[-1] = slabs[-1].model_copy(update={"holes": (hole,)})
-    if wish.face == "round":
-        slabs.append(slab("nose", 0.0, above, circle(f"{cam}.roller", at)))
-    if wish.face == "knife":
-        tip = model.Path(
-            shape="path",
-            vertices=tuple(
-                model.Vertex(x=_plus(at, dx), y=f"{dy} mm")
-                for dx, dy in ((0, 0), (5, 14), (-5, 14))
-            ),
-        )
-        slabs.append(slab("edge", 0.0, above, tip))
-    return model.Part(
-        id=names.follower,
-        name=names.follower.replace("_", " "),
-        colour="sage",
-        places=tuple(places),
-        slabs=tuple(slabs),
-    )
-
-
-def _plus(at: float | str, by: int) -> str:
-    return f"{at} + {by} mm" if isinstance(at, str) else f"{by} mm"
-
-
-def _plate(plate: str) -> model.Part:
-    return model.Part(
-        id=plate,
-        name=plate,
-        colour="sand",
-        slabs=(slab("plate", "-8 mm", 0.0, hull((0.0, 0.0, "40 mm"), (0.0, "90 mm", "30 mm"))),),
-    )
-
-
 def _frame_places(
-    names: _Named, wish: CamWish, x: float, y: float, turned: float, known: set[str]
+    names: Named, wish: CamWish, x: float, y: float, turned: float, known: set[str]
 ) -> list[model.Place]:
     """The shaft, and the guide or pivot of the follower, in the frame of the body that stands."""
     c, s = math.cos(math.radians(turned)), math.sin(math.radians(turned))
@@ -311,7 +146,7 @@ def _frame_places(
 
 
 def _bodies(
-    names: _Named, wish: CamWish, x: float, y: float, height: str, *, has_roller: bool
+    names: Named, wish: CamWish, x: float, y: float, height: str, *, has_roller: bool
 ) -> list[model.Body]:
     """The cam, its follower at no lift, and the roller."""
     radius = 8.0 if wish.face in ("roller", "round") else 0.0
@@ -346,7 +181,7 @@ def _bodies(
 
 
 def _joints(
-    names: _Named, wish: CamWish, frame: str, marks: list[model.Place], *, has_roller: bool
+    names: Named, wish: CamWish, frame: str, marks: list[model.Place], *, has_roller: bool
 ) -> list[model.Joint]:
     cam, follower = names.cam, names.follower
     words = cam.replace("_", " ")

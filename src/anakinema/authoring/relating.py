@@ -19,16 +19,8 @@ from anakinema.edits.outline import OutlineKey
 from anakinema.edits.parts import ReplacePart
 from anakinema.errors import AnakinemaError, GeometryError
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.relations import (
-    Edge,
-    Point,
-    Round,
-    Settling,
-    UnfitRuleError,
-    is_line,
-    is_round,
-    measured,
-)
+from anakinema.geometry.relations import Settling
+from anakinema.geometry.rules import Edge, Point, Round, UnfitRuleError, is_line, is_round, measured
 from anakinema.units import ANGLE, UnitSystem
 
 RELATIONS: tuple[model.RelationKind, ...] = (

@@ -9,7 +9,8 @@ from collections.abc import Mapping
 from anakinema.document import model
 from anakinema.document.dimensions import By, dimensions_of
 from anakinema.errors import ExpressionError, GeometryError, ValueOutOfRangeError
-from anakinema.expressions import Expression, Quantity, evaluate, parse, quantity_in
+from anakinema.expression_functions import Quantity
+from anakinema.expressions import Expression, evaluate, parse, quantity_in
 from anakinema.units import NUMBER, Dimension, UnitSystem
 
 GLOBAL_LIMIT = 1e6

@@ -18,17 +18,8 @@ from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError, MissingNameError
 from anakinema.expressions import parse
 from anakinema.geometry.contour import Contour
-from anakinema.geometry.relations import (
-    Edge,
-    Element,
-    Point,
-    Round,
-    Rule,
-    Settling,
-    UnfitRuleError,
-    alternatives,
-    settle,
-)
+from anakinema.geometry.relations import Settling, alternatives, settle
+from anakinema.geometry.rules import Edge, Element, Point, Round, Rule, UnfitRuleError
 from anakinema.units import ANGLE, LENGTH, NUMBER, UnitSystem
 
 STRAIGHT = 1e-12

@@ -21,7 +21,7 @@ from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.requirements import RequirementValues, requirement_values
 from anakinema.document.solids import SolidPart, solid_part
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.expressions import Quantity
+from anakinema.expression_functions import Quantity
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import carried
 from anakinema.units import LENGTH, Dimension, UnitSystem

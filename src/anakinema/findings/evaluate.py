@@ -15,9 +15,10 @@ from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.contacts import beside_contacts
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.events import stopped_at_limits
+from anakinema.motion.followed_program import FollowedProgram, follow_program
 from anakinema.motion.motion import Motion
 from anakinema.motion.preview import preview
-from anakinema.motion.sweep import FollowedProgram, follow_program, sample
+from anakinema.motion.sweep import sample
 from anakinema.wanted import doing
 
 

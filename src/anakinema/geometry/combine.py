@@ -9,7 +9,7 @@ stay arcs and nothing depends on how finely they were flattened.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -17,43 +17,22 @@ import shapely
 
 from anakinema.errors import GeometryError
 from anakinema.geometry.contour import Contour, ContourBuilder, Floats, circle
+from anakinema.geometry.meetings import SAME, Curve, Point, meetings
 
 FINENESS = 0.002
 """mm; how far chords may stand off their arcs while the pieces of a result are found."""
-SAME = 1e-7
-"""mm; points and circles nearer than this are one."""
+
+
 RASTER = 1e-8
 """mm."""
+
+
 MOST_SWEEP = 1.6 * math.pi
 """rad; longer arcs are told as two, the bulge of a full turn would be infinite."""
-Point = tuple[float, float]
+
+
 Corner = tuple[float, float, float]
 """x, y in mm and the bulge of the edge that follows."""
-
-
-@dataclass(frozen=True, slots=True)
-class Curve:
-    """A line (radius 0) or a circle; a line runs through ``centre`` along ``angle``."""
-
-    centre: Point
-    radius: float
-    angle: float = 0.0
-
-    def is_same(self, other: Curve) -> bool:
-        """Whether both are the same circle, or lines on one another."""
-        if (self.radius == 0) != (other.radius == 0):
-            return False
-        if self.radius:
-            near = math.dist(self.centre, other.centre) < SAME
-            return near and abs(self.radius - other.radius) < SAME
-        return abs(math.sin(self.angle - other.angle)) < 1e-10 and self.away(other.centre) < SAME
-
-    def away(self, point: Point) -> float:
-        """Distance of a point, mm."""
-        dx, dy = point[0] - self.centre[0], point[1] - self.centre[1]
-        if self.radius:
-            return abs(math.hypot(dx, dy) - self.radius)
-        return abs(math.cos(self.angle) * dy - math.sin(self.angle) * dx)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -346,7 +325,7 @@ class _Chords:
         if not near or math.dist(ends[0], ends[-1]) > 0.5:
             return False
         middle = (float((ends[0][0] + ends[-1][0]) / 2), float((ends[0][1] + ends[-1][1]) / 2))
-        meeting = [middle] if before == after else _meetings(one, two)
+        meeting = [middle] if before == after else meetings(one, two)
         return any(math.dist(p, middle) < 0.5 for p in meeting)
 
     def _meet(self, one: int, two: int, near: Floats) -> Point:
@@ -354,7 +333,7 @@ class _Chords:
         at = (float(near[0]), float(near[1]))
         first, second = self.curves[one], self.curves[two]
         ends = [e for e in self.ends if first.away(e) < SAME and second.away(e) < SAME]
-        found = [*ends, *_meetings(first, second)]
+        found = [*ends, *meetings(first, second)]
         if not found:
             return at
         return min(found, key=lambda point: math.dist(point, at))
@@ -400,51 +379,3 @@ def _edge(curve: Curve, start: Point, end: Point, turn: float) -> list[Corner]:
         return [(*start, math.tan(sweep / 4))]
     middle = (x + radius * math.cos(first + sweep / 2), y + radius * math.sin(first + sweep / 2))
     return [(*start, math.tan(sweep / 8)), (*middle, math.tan(sweep / 8))]
-
-
-def _meetings(one: Curve, two: Curve) -> list[Point]:
-    """Where two curves cross or touch."""
-    ways: dict[tuple[bool, bool], Callable[[], list[Point]]] = {
-        (False, False): lambda: _lines_meet(one, two),
-        (False, True): lambda: _line_meets(one, two),
-        (True, False): lambda: _line_meets(two, one),
-        (True, True): lambda: _circles_meet(one, two),
-    }
-    return ways[one.radius > 0, two.radius > 0]()
-
-
-def _lines_meet(one: Curve, two: Curve) -> list[Point]:
-    sine = math.sin(two.angle - one.angle)
-    if abs(sine) < 1e-10:
-        return []
-    dx, dy = two.centre[0] - one.centre[0], two.centre[1] - one.centre[1]
-    along = (dx * math.sin(two.angle) - dy * math.cos(two.angle)) / sine
-    return [
-        (one.centre[0] + along * math.cos(one.angle), one.centre[1] + along * math.sin(one.angle))
-    ]
-
-
-def _line_meets(line: Curve, circle: Curve) -> list[Point]:
-    c, s = math.cos(line.angle), math.sin(line.angle)
-    dx, dy = circle.centre[0] - line.centre[0], circle.centre[1] - line.centre[1]
-    along, across = c * dx + s * dy, c * dy - s * dx
-    spare = circle.radius**2 - across**2
-    if spare < -2 * circle.radius * SAME:
-        return []
-    half = math.sqrt(max(0.0, spare))
-    return [(line.centre[0] + c * t, line.centre[1] + s * t) for t in (along - half, along + half)]
-
-
-def _circles_meet(one: Curve, two: Curve) -> list[Point]:
-    dx, dy = two.centre[0] - one.centre[0], two.centre[1] - one.centre[1]
-    apart = math.hypot(dx, dy)
-    if apart < SAME:
-        return []
-    along = (apart**2 + one.radius**2 - two.radius**2) / (2 * apart)
-    spare = one.radius**2 - along**2
-    if spare < -2 * one.radius * SAME:
-        return []
-    half = math.sqrt(max(0.0, spare))
-    ux, uy = dx / apart, dy / apart
-    x, y = one.centre[0] + along * ux, one.centre[1] + along * uy
-    return [(x - half * uy, y + half * ux), (x + half * uy, y - half * ux)]

@@ -12,15 +12,13 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
-import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.edge_distances import Edges, Indices, Mask, edge_pairs, project, within
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import EdgeGroups, Region
 from anakinema.wanted import still_wanted
 
-Mask = npt.NDArray[np.bool_]
-Indices = npt.NDArray[np.int64]
 CHUNK = 400_000
 """Edge pairs measured at a time, to bound memory."""
 
@@ -33,23 +31,6 @@ class Distances:
     first_point: Floats
     second_point: Floats
     overlaps: Mask
-
-
-class _Edges:
-    """M edges picked for measuring, in one frame; ``towards`` points at an arc's middle.
-
-    One row an edge, so that picking edges is one copy: start, end, centre, towards, radius,
-    cosine of half the sweep.
-    """
-
-    def __init__(self, rows: Floats) -> None:
-        self.rows = rows
-        self.start, self.end = rows[:, 0:2], rows[:, 2:4]
-        self.centre, self.towards = rows[:, 4:6], rows[:, 6:8]
-        self.radius, self.cos_half = rows[:, 8], rows[:, 9]
-
-    def pick(self, chosen: Indices) -> _Edges:
-        return _Edges(self.rows.take(chosen, axis=0))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -111,8 +92,8 @@ def segment_distances(region: Region, ends: Floats) -> Distances:
         some = ends[k : k + size]
         rows = np.zeros((len(some), 10))
         rows[:, :4], rows[:, 9] = some.reshape(-1, 4), 1.0
-        squared, p, q = _edge_pairs(
-            _Edges(np.repeat(rows, count, axis=0)), _Edges(np.tile(edges.rows, (len(some), 1)))
+        squared, p, q = edge_pairs(
+            Edges(np.repeat(rows, count, axis=0)), Edges(np.tile(edges.rows, (len(some), 1)))
         )
         best = squared.reshape(-1, count).argmin(axis=1) + count * np.arange(len(some))
         inside = contains(region, some[:, 0])
@@ -131,7 +112,7 @@ def outline_span(region: Region, points: Floats) -> tuple[Floats, Floats]:
         away = np.hypot(*np.moveaxis(some[:, None] - region.middle, 2, 0))
         # Only edges whose bounding circle reaches past the nearest, or farthest, middle matter.
         n, e = np.nonzero(away - region.reach <= away.min(axis=1)[:, None])
-        square = np.sum((_project(edges.pick(e), some[n]) - some[n]) ** 2, axis=1)
+        square = np.sum((project(edges.pick(e), some[n]) - some[n]) ** 2, axis=1)
         starts = np.searchsorted(n, np.arange(len(some)))
         near[k : k + size] = np.sqrt(np.minimum.reduceat(square, starts))
         n, e = np.nonzero(away + region.reach >= away.max(axis=1)[:, None])
@@ -140,12 +121,12 @@ def outline_span(region: Region, points: Floats) -> tuple[Floats, Floats]:
     return near, far
 
 
-def _farthest(e: _Edges, points: Floats) -> Floats:
+def _farthest(e: Edges, points: Floats) -> Floats:
     """Distance (M,) of the farthest point of each edge from a point each (M, 2)."""
     ends = np.maximum(np.hypot(*(e.start - points).T), np.hypot(*(e.end - points).T))
     out = e.centre - points
     across = np.hypot(out[:, 0], out[:, 1])
-    return np.where(_within(e, out), across + e.radius, ends)
+    return np.where(within(e, out), across + e.radius, ends)
 
 
 def _together(group: list[Distances]) -> Distances:
@@ -171,9 +152,8 @@ def _measure(batch: list[Question]) -> list[Distances]:
         owners.append(n + first_owner)
         first_owner += len(question.poses)
     owner = np.concatenate(owners)
-    squared, p, q = _edge_pairs(
-        _Edges(np.concatenate([e.rows for e in ones])),
-        _Edges(np.concatenate([e.rows for e in twos])),
+    squared, p, q = edge_pairs(
+        Edges(np.concatenate([e.rows for e in ones])), Edges(np.concatenate([e.rows for e in twos]))
     )
     starts = np.searchsorted(owner, np.arange(first_owner))
     smallest = np.minimum.reduceat(squared, starts)
@@ -268,16 +248,16 @@ def _with_inside(question: Question, distance: Floats, p: Floats, q: Floats) -> 
 
 
 @lru_cache(maxsize=1024)
-def _edges(region: Region) -> _Edges:
+def _edges(region: Region) -> Edges:
     e = region.edges
     safe = np.where(e.is_arc, e.radius, 1.0)
     towards = (region.middle - e.centre) / safe[:, None]
-    return _Edges(
+    return Edges(
         np.column_stack([e.start, e.end, e.centre, towards, e.radius, np.cos(e.sweep / 2.0)])
     )
 
 
-def _placed(edges: _Edges, poses: Floats) -> _Edges:
+def _placed(edges: Edges, poses: Floats) -> Edges:
     """M edges, each at a pose of its own (M, 3)."""
     c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
     rows = np.empty(edges.rows.shape)
@@ -287,140 +267,7 @@ def _placed(edges: _Edges, poses: Floats) -> _Edges:
     rows[:, 0:6:2] += poses[:, 0:1]
     rows[:, 1:6:2] += poses[:, 1:2]
     rows[:, 8:] = edges.rows[:, 8:]
-    return _Edges(rows)
-
-
-def _dot(a: Floats, b: Floats) -> Floats:
-    return np.asarray(a[:, 0] * b[:, 0] + a[:, 1] * b[:, 1])
-
-
-def _cross(a: Floats, b: Floats) -> Floats:
-    return np.asarray(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
-
-
-def _within(e: _Edges, direction: Floats) -> Mask:
-    """Whether a direction from an arc's centre meets the arc (never for a line)."""
-    length = np.hypot(direction[:, 0], direction[:, 1])
-    meets = _dot(direction, e.towards) >= length * (e.cos_half - 1e-12)
-    return np.asarray(meets & (e.radius > 0) & (length > 0))
-
-
-class _Best:
-    """Keeps the nearest of all candidate point pairs, squared distance and both points."""
-
-    def __init__(self, p: Floats, q: Floats) -> None:
-        self.p, self.q = p.copy(), q.copy()
-        self.squared = _dot(p - q, p - q)
-
-    def offer(self, p: Floats, q: Floats, valid: Mask | None = None) -> None:
-        d = p - q
-        squared = _dot(d, d)
-        better = squared < self.squared
-        if valid is not None:
-            better &= valid
-        self.squared = np.where(better, squared, self.squared)
-        self.p[better], self.q[better] = p[better], q[better]
-
-    def touch(self, point: Floats, valid: Mask) -> None:
-        self.squared = np.where(valid, 0.0, self.squared)
-        self.p[valid] = self.q[valid] = point[valid]
-
-
-def _project(e: _Edges, points: Floats) -> Floats:
-    """Nearest point of each edge to a point each (M, 2)."""
-    along = e.end - e.start
-    length2 = np.maximum(_dot(along, along), 1e-300)
-    t = np.clip(_dot(points - e.start, along) / length2, 0.0, 1.0)
-    nearest = e.start + t[:, None] * along
-    arcs = np.flatnonzero(e.radius > 0)
-    if len(arcs):
-        sub, point = e.pick(arcs), points[arcs]
-        out = point - sub.centre
-        reach = np.maximum(np.hypot(out[:, 0], out[:, 1]), 1e-300)
-        on_arc = sub.centre + out * (sub.radius / reach)[:, None]
-        to_start, to_end = point - sub.start, point - sub.end
-        start_nearer = _dot(to_start, to_start) <= _dot(to_end, to_end)
-        end = np.where(start_nearer[:, None], sub.start, sub.end)
-        nearest[arcs] = np.where(_within(sub, out)[:, None], on_arc, end)
-    return nearest
-
-
-def _edge_pairs(one: _Edges, two: _Edges) -> tuple[Floats, Floats, Floats]:
-    """Squared distance (M,) and nearest points (M, 2) of M pairs of edges."""
-    best = _Best(one.start, _project(two, one.start))
-    best.offer(one.end, _project(two, one.end))
-    best.offer(_project(one, two.start), two.start)
-    best.offer(_project(one, two.end), two.end)
-    first_arc, second_arc = one.radius > 0, two.radius > 0
-    for rows, measure in (
-        (~first_arc & ~second_arc, _lines),
-        (~first_arc & second_arc, _line_and_arc),
-        (first_arc & ~second_arc, _arc_and_line),
-        (first_arc & second_arc, _arcs),
-    ):
-        chosen = np.flatnonzero(rows)
-        if len(chosen):
-            sub = _Best(best.p[chosen], best.q[chosen])
-            measure(one.pick(chosen), two.pick(chosen), sub)
-            best.squared[chosen], best.p[chosen], best.q[chosen] = sub.squared, sub.p, sub.q
-    return best.squared, best.p, best.q
-
-
-def _lines(one: _Edges, two: _Edges, best: _Best) -> None:
-    along1, along2 = one.end - one.start, two.end - two.start
-    between = two.start - one.start
-    denominator = _cross(along1, along2)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t = _cross(between, along2) / denominator
-        u = _cross(between, along1) / denominator
-    meets = (denominator != 0) & (t >= 0) & (t <= 1) & (u >= 0) & (u <= 1)
-    best.touch(one.start + np.where(meets, t, 0.0)[:, None] * along1, meets)
-
-
-def _arc_and_line(one: _Edges, two: _Edges, best: _Best) -> None:
-    swapped = _Best(best.q, best.p)
-    _line_and_arc(two, one, swapped)
-    best.squared, best.p, best.q = swapped.squared, swapped.q, swapped.p
-
-
-def _line_and_arc(line: _Edges, arc: _Edges, best: _Best) -> None:
-    along = line.end - line.start
-    length2 = np.maximum(_dot(along, along), 1e-300)
-    t = _dot(arc.centre - line.start, along) / length2
-    foot = line.start + t[:, None] * along
-    out = foot - arc.centre
-    reach = np.hypot(out[:, 0], out[:, 1])
-    on_line = (t >= 0) & (t <= 1)
-    on_arc = arc.centre + out * (arc.radius / np.maximum(reach, 1e-300))[:, None]
-    best.offer(foot, on_arc, on_line & _within(arc, out))
-    half = np.sqrt(np.maximum(arc.radius**2 - reach**2, 0.0)) / np.sqrt(length2)
-    crosses = reach <= arc.radius
-    for sign in (1.0, -1.0):
-        s = t + sign * half
-        point = line.start + s[:, None] * along
-        best.touch(point, crosses & (s >= 0) & (s <= 1) & _within(arc, point - arc.centre))
-
-
-def _arcs(one: _Edges, two: _Edges, best: _Best) -> None:
-    out = two.centre - one.centre
-    span = np.hypot(out[:, 0], out[:, 1])
-    unit = out / np.maximum(span, 1e-300)[:, None]
-    apart = span > 0
-    for sign1 in (1.0, -1.0):
-        for sign2 in (1.0, -1.0):
-            valid = apart & _within(one, sign1 * unit) & _within(two, sign2 * unit)
-            p = one.centre + sign1 * one.radius[:, None] * unit
-            q = two.centre + sign2 * two.radius[:, None] * unit
-            best.offer(p, q, valid)
-    crosses = apart & (span <= one.radius + two.radius) & (span >= np.abs(one.radius - two.radius))
-    safe = np.where(crosses, span, 1.0)
-    reach = (safe**2 + one.radius**2 - two.radius**2) / (2 * safe)
-    half = np.sqrt(np.maximum(one.radius**2 - reach**2, 0.0))
-    normal = np.stack([-unit[:, 1], unit[:, 0]], axis=1)
-    for sign in (1.0, -1.0):
-        point = one.centre + reach[:, None] * unit + sign * half[:, None] * normal
-        meets = _within(one, point - one.centre) & _within(two, point - two.centre)
-        best.touch(point, crosses & meets)
+    return Edges(rows)
 
 
 def is_inside(region: Region, point: Floats, depth: float) -> bool:
@@ -428,7 +275,7 @@ def is_inside(region: Region, point: Floats, depth: float) -> bool:
     if not contains(region, point[None])[0]:
         return False
     edges = _edges(region)
-    feet = _project(edges, np.broadcast_to(point, edges.start.shape))
+    feet = project(edges, np.broadcast_to(point, edges.start.shape))
     return float(np.hypot(*(feet - point).T).min()) >= depth
 
 

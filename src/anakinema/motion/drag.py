@@ -24,7 +24,7 @@ from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.conditions import condition
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import with_touches
-from anakinema.motion.sweep import turns_shown
+from anakinema.motion.followed_program import turns_shown
 
 Complexes = npt.NDArray[np.complex128]
 MOST_ROUNDS = 20

@@ -21,7 +21,7 @@ from anakinema.document.model.fields import (
 )
 from anakinema.document.model.outline import Place, Slab, Vertex
 from anakinema.geometry.laws import MotionLaw
-from anakinema.geometry.relations import Kind
+from anakinema.geometry.rules import Kind
 
 
 class Element(Model):
