@@ -8,10 +8,11 @@ same expressions as the outline, so that it follows when the part is edited.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import Enum
 from functools import lru_cache
+from typing import Any
 
 from anakinema.authoring.expression_text import beside, middle_of, times
 from anakinema.document import model
@@ -199,42 +200,35 @@ class _Snaps:
     def of_outline(
         self, name: str, outline: model.Outline, *, is_hole: bool
     ) -> Iterator[SnapPoint]:
-        if isinstance(outline, model.Circle):
-            noun = "hole" if is_hole else "round"
-            words = f"{noun} {self._size(times(outline.radius, 2))}"
-            kind, rank = (SnapKind.HOLE, 1) if is_hole else (SnapKind.ROUND, 2)
-            yield self._snap(name, outline.x, outline.y, words, kind, rank)
-        elif isinstance(outline, model.Hull):
-            yield from self._of_hull(name, outline, is_hole=is_hole)
-        elif isinstance(outline, model.Rectangle):
-            yield from self._of_rectangle(name, outline, is_hole=is_hole)
-        elif isinstance(outline, model.Path):
-            yield from self._of_path(name, outline)
-        elif isinstance(outline, model.SlotAlong):
-            for k, end in ((1, outline.vertices[0]), (2, outline.vertices[-1])):
-                words = f"end {k} of curved slot {self._size(outline.width)}"
-                yield self._snap(f"{name}_end_{k}", end.x, end.y, words, SnapKind.SLOT_END, 1)
-        elif isinstance(outline, model.CamOutline):
-            yield self._snap(name, 0.0, 0.0, "axis of cam", SnapKind.CAM, 1)
-        else:
-            words = self._wheel_words(outline)
-            turn = self._resolved.number(self._part, outline.turned, ANGLE)
-            at = outline.x, outline.y
-            yield self._snap(name, *at, words, SnapKind.WHEEL, 1, turn, outline.turned)
+        """All snaps of an outline, by its shape."""
+        yield from _OF_SHAPE[type(outline)](self, name, outline, is_hole=is_hole)
 
-    def _wheel_words(self, outline: model.Outline) -> str:
-        if isinstance(outline, model.GenevaWheel):
-            return f"Geneva wheel of {self._count(outline.slots)} slots"
-        if isinstance(outline, model.LockingDisc):
-            return "locking disc"
-        count = self._count(getattr(outline, "teeth"))  # noqa: B009
-        if isinstance(outline, model.ToothedRack):
-            return f"first tooth of rack of {count}"
-        if isinstance(outline, model.Sprocket):
-            return f"sprocket of {count} teeth"
-        return f"wheel of {count} teeth"
+    def of_circle(self, name: str, outline: model.Circle, *, is_hole: bool) -> Iterator[SnapPoint]:
+        noun = "hole" if is_hole else "round"
+        words = f"{noun} {self._size(times(outline.radius, 2))}"
+        kind, rank = (SnapKind.HOLE, 1) if is_hole else (SnapKind.ROUND, 2)
+        yield self._snap(name, outline.x, outline.y, words, kind, rank)
 
-    def _of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[SnapPoint]:
+    def of_curved_slot(
+        self, name: str, outline: model.SlotAlong, *, is_hole: bool
+    ) -> Iterator[SnapPoint]:
+        for k, end in ((1, outline.vertices[0]), (2, outline.vertices[-1])):
+            words = f"end {k} of curved slot {self._size(outline.width)}"
+            yield self._snap(f"{name}_end_{k}", end.x, end.y, words, SnapKind.SLOT_END, 1)
+
+    def of_cam(self, name: str, outline: model.CamOutline, *, is_hole: bool) -> Iterator[SnapPoint]:
+        yield self._snap(name, 0.0, 0.0, "axis of cam", SnapKind.CAM, 1)
+
+    def of_wheel(self, name: str, outline: Any, *, is_hole: bool) -> Iterator[SnapPoint]:
+        """The middle of a shape that has one, and is turned."""
+        what, counted = _WHEELS[type(outline)]
+        count = "" if counted is None else str(self._count(getattr(outline, counted)))
+        turn = self._resolved.number(self._part, outline.turned, ANGLE)
+        at = outline.x, outline.y
+        words = what.format(count)
+        yield self._snap(name, *at, words, SnapKind.WHEEL, 1, turn, outline.turned)
+
+    def of_hull(self, name: str, outline: model.Hull, *, is_hole: bool) -> Iterator[SnapPoint]:
         rounds, unit = outline.rounds, self._resolved.units.length
         is_slot = is_hole and len(rounds) == 2
         if is_slot:
@@ -250,7 +244,7 @@ class _Snaps:
                 words, kind, rank = "end of slot", SnapKind.SLOT_END, 3
             yield self._snap(f"{name}_{k + 1}", each.x, each.y, words, kind, rank)
 
-    def _of_rectangle(
+    def of_rectangle(
         self, name: str, outline: model.Rectangle, *, is_hole: bool
     ) -> Iterator[SnapPoint]:
         unit = self._resolved.units.length
@@ -267,7 +261,7 @@ class _Snaps:
             angle = math.pi / 2 if sx else 0.0
             yield self._snap(f"{name}_{side}", x, y, "middle of edge", SnapKind.EDGE, 3, angle)
 
-    def _of_path(self, name: str, outline: model.Path) -> Iterator[SnapPoint]:
+    def of_path(self, name: str, outline: model.Path, *, is_hole: bool) -> Iterator[SnapPoint]:
         """Corners, middles of straight edges, and centres of arcs (these as plain numbers)."""
         corners, unit = outline.vertices, self._resolved.units.length
         for k, (one, two) in enumerate(zip(corners, (*corners[1:], corners[0]), strict=True)):
@@ -285,3 +279,23 @@ class _Snaps:
                 x = f"{(ax + bx) / 2 - reach * (by - ay):.12g} mm"
                 y = f"{(ay + by) / 2 + reach * (bx - ax):.12g} mm"
                 yield self._snap(f"{name}_arc_{k + 1}", x, y, "centre of arc", SnapKind.ARC, 3)
+
+
+_WHEELS: Mapping[type[model.Model], tuple[str, str | None]] = {
+    model.GenevaWheel: ("Geneva wheel of {} slots", "slots"),
+    model.LockingDisc: ("locking disc", None),
+    model.ToothedWheel: ("wheel of {} teeth", "teeth"),
+    model.RatchetWheel: ("wheel of {} teeth", "teeth"),
+    model.ToothedRack: ("first tooth of rack of {}", "teeth"),
+    model.Sprocket: ("sprocket of {} teeth", "teeth"),
+}
+"""What their middles are called, and what of them is counted."""
+_OF_SHAPE: Mapping[type[model.Model], Callable[..., Iterator[SnapPoint]]] = {
+    model.Circle: _Snaps.of_circle,
+    model.Hull: _Snaps.of_hull,
+    model.Rectangle: _Snaps.of_rectangle,
+    model.Path: _Snaps.of_path,
+    model.SlotAlong: _Snaps.of_curved_slot,
+    model.CamOutline: _Snaps.of_cam,
+    **dict.fromkeys(_WHEELS, _Snaps.of_wheel),
+}
