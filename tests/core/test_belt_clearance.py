@@ -7,11 +7,11 @@ import math
 import numpy as np
 import pytest
 import shapely
-from anakinema.analysis.bands import run_gap
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
+from anakinema.analysis.belts import run_gap
 from anakinema.analysis.gap import Gap
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve

@@ -679,9 +679,9 @@ def test_measure_and_keep_it_as_dimension_and_lane(hand: Hand) -> None:
     reading = dict(hand.window.stage.tool.reading.rows)
     assert reading["Distance"] == "90.00 mm"
     hand.key(Qt.Key.Key_Return)
-    (measure,) = hand.bench.session.document.measures
-    assert {measure.first.body, measure.second.body} & {"crank", "link"}
-    lane = next(lane for lane in hand.bench.lanes if lane.title == measure.title)
+    (kept,) = hand.bench.session.document.measures
+    assert {kept.measure.first.body, kept.measure.second.body} & {"crank", "link"}
+    lane = next(lane for lane in hand.bench.lanes if lane.title == kept.title)
     assert lane.values == pytest.approx(np.full(len(lane.values), 90.0), abs=1e-6)
     hand.window.stage.setFocus()
     hand.key(Qt.Key.Key_M)
