@@ -138,8 +138,6 @@ def _arctangent2(text: str, arguments: list[Quantity]) -> Quantity:
 
 
 Function = Callable[[str, list[Quantity]], Quantity]
-
-
 FUNCTIONS: dict[str, Function] = {
     "sin": _trigonometric(math.sin),
     "cos": _trigonometric(math.cos),

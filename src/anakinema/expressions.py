@@ -16,11 +16,7 @@ from anakinema.expression_functions import FUNCTIONS, Quantity, apply, expressio
 from anakinema.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, UnitSystem, dimension_words
 
 MAX_LENGTH = 400
-
-
 MAX_DEPTH = 60
-
-
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)"
     r"|(?P<name>[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_][A-Za-z0-9_]*)?)"
@@ -249,8 +245,6 @@ def quantity_in(
 
 
 _PLAIN = re.compile(r"\s*[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?\s*")
-
-
 _ENDS_IN_UNIT = re.compile(r"(?:^|[\d\s.)])(?P<unit>[a-z]+|°)\s*$")
 
 

@@ -33,7 +33,8 @@ from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.strip.lanes import EVENTS, SYMBOL, starts_beside
+from anakinema.ui.strip.labels import SYMBOL, starts_beside
+from anakinema.ui.strip.lanes import EVENTS
 from anakinema.ui.theme import DARK, LIGHT
 from anakinema.ui.workbench import Selection
 from tests.waiting import answering, pressing, until

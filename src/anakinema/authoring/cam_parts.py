@@ -9,8 +9,6 @@ from anakinema.parts.making import circle, hull, place, rectangle, slab
 
 CAM = "lobe"
 """Name of the cam on the part of a new one."""
-
-
 STANDARD = {
     "base": "30 mm",
     "roller": "8 mm",

@@ -4,6 +4,8 @@ along the stack, onto chosen places, or as a chain in which each copy hangs on t
 Joints between what is copied are copied. A joint to a body that is not copied is made anew where
 that body, or else another, has a place at the copied snap; those that find none are left open
 and listed.
+
+Long for one class that copies parts, bodies, joints and connections of one shift after another.
 """
 
 from __future__ import annotations

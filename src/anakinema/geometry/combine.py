@@ -21,16 +21,10 @@ from anakinema.geometry.meetings import SAME, Curve, Point, meetings
 
 FINENESS = 0.002
 """mm; how far chords may stand off their arcs while the pieces of a result are found."""
-
-
 RASTER = 1e-8
 """mm."""
-
-
 MOST_SWEEP = 1.6 * math.pi
 """rad; longer arcs are told as two, the bulge of a full turn would be infinite."""
-
-
 Corner = tuple[float, float, float]
 """x, y in mm and the bulge of the edge that follows."""
 

@@ -8,8 +8,6 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 
 Mask = npt.NDArray[np.bool_]
-
-
 Indices = npt.NDArray[np.int64]
 
 

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 
 SAME = 1e-7
 """mm; points and circles nearer than this are one."""
-
-
 Point = tuple[float, float]
 
 

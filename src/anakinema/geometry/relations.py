@@ -32,15 +32,9 @@ from anakinema.geometry.rules import (
 )
 
 SMALL_STEP = 1e-30
-
-
 CLOSED = 1e-9
 """Equations closed better than this share of the outline's size count as kept."""
-
-
 MOST_ROUNDS = 60
-
-
 SHAKE = 0.01
 """Share of themselves that numbers are shaken by."""
 

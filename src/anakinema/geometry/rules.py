@@ -26,8 +26,6 @@ Kind = Literal[
     "distance",
     "held",
 ]
-
-
 Complex = npt.NDArray[np.complex128]
 
 

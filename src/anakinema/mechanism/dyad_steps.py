@@ -1,4 +1,7 @@
-"""What one or two bodies come to, placed from those that stand already, in closed form."""
+"""What one or two bodies come to, placed from those that stand already, in closed form.
+
+Long for its seven closed forms, each with its two rates; they are read side by side.
+"""
 
 from __future__ import annotations
 

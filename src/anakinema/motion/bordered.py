@@ -9,8 +9,6 @@ from anakinema.motion.branch_path import Path, progress_scale
 
 FLAT = 1e-13
 """Equations flatter than this count as singular."""
-
-
 EPSILON = float(np.finfo(float).eps)
 
 

@@ -15,45 +15,25 @@ from anakinema.motion.singular import change_points
 
 PLACES = (1.0, 0.85, 0.7, 0.55, HOLE)
 """Where exact poses stand on each side, as shares of half a bridge."""
-
-
 FIRM = 0.1
 """Share of the firmest that a pose must have to count; others stand at a further change point,
 which no bridge may end at."""
-
-
 EACH_SIDE = 3
 """Firm poses that a bridge needs on each side."""
-
-
 INSIDE = 0.3
 """Share of half a bridge within which all its change points must lie."""
-
-
 FITS_TRIED = ((18, (1.0, 1.0, 1.0)), (22, (1.0, 0.3, 0.03)))
 """Terms of a bridge, and what values, velocities and accelerations count."""
-
-
 GOOD = 3e-12
 """Share of the size by which a bridge may be off before a narrower one is tried as well."""
-
-
 BETWEEN = (-0.35, 0.35)
 """Shares of half a bridge where it is held against exact poses."""
-
-
 WIDTHS = (0.3, 0.19, 0.12, 0.075, 0.05, 0.03, 0.02, 8e-3, 3e-3, 1e-3)
 """Half widths tried, as way of the unknowns in sizes."""
-
-
 CLOSED = 1e-11
 """Share of the size by which a bridge may leave loops open."""
-
-
 FITS = 1e-7
 """Share of a bridge's own way by which velocities and accelerations may miss it."""
-
-
 EPSILON = float(np.finfo(float).eps)
 
 

@@ -5,6 +5,8 @@ ordinary one: a yielding joint is held, or a touch is one more condition. At an 
 little ahead decides what leans on what from there: what would overlap is pushed away from its
 rest, what is free falls towards it, and where neither helps the mechanism is jammed.
 Method: docs/methods.md, "Contact".
+
+One long class: every decision at an event looks at all that leans, rests and yields at once.
 """
 
 from __future__ import annotations

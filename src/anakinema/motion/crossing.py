@@ -19,28 +19,16 @@ from anakinema.motion.bridging import Surroundings, bridged
 
 NEAR = 1e-4
 """Singular values below this may vanish near the start."""
-
-
 BEGINS = (2e-2, 2e-3)
 """Ways of the first exact poses beside a start, in sizes; loops that hardly feel their change
 point are known only from farther off."""
-
-
 BENT = 0.1
 """Share of that way by which the branch may have bent off the direction it leaves in."""
-
-
 MOST_BRANCHES = 64
-
-
 STARTS = 48
-
-
 BEGUN_OFF = 3e-5
 """Share of the size by which a start pose may be off the branch: an assembled pose is known
 only so well at a change point."""
-
-
 EXACT = 1e-9
 """Share of the size within which it is on it."""
 

@@ -6,6 +6,8 @@ Loops and slots are conditions on them. Each step closes the conditions, then mo
 point in what freedom they leave, with least weighted motion (projected, damped Gauss-Newton;
 docs/methods.md, "Drag"). Joint limits are active sets: a value that would pass its limit is
 held there and the step is made anew.
+
+One long class: tree, cut joints and limits work on the same arrays, laid out once for a drag.
 """
 
 from __future__ import annotations

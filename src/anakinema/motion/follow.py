@@ -29,38 +29,20 @@ from anakinema.motion.crossing import NEAR, begun
 from anakinema.wanted import still_wanted
 
 FIRST_STEP = 0.05
-
-
 LONGEST_STEP = 0.8
-
-
 LOOKED = 0.12
-
-
 CROSSING_STEP = 2e-5
-
-
 SHORTEST_STEP = 1e-9
 """Arc length steps as shares of the characteristic size; within ``LOOKED`` of where a change point
 may be a way over it is looked for, and within ``CROSSING_STEP`` it must have been found."""
-
-
 APPROACH = 0.6
 """Share of the way to where a change point may be that a step may take."""
-
-
 BEHIND = 1.2
 """Steps that a change point behind a knot must be away, lest it lies within the step."""
-
-
 FINER = 0.3
 """Share that the way to a change point must have shrunk by before it is tried again."""
-
-
 STANDS_STILL = 1e-3
 """Share of progress in a direction below which only the heading says which way it goes."""
-
-
 MOST_STEPS = 20_000
 
 

@@ -31,11 +31,7 @@ from anakinema.motion.timing import Timing, timing
 from anakinema.units import ANGLE, LENGTH
 
 FULL_TURN = 2.0 * math.pi
-
-
 MOST_LEGS = 40
-
-
 TRUSTED_MOVE = 0.01
 """Share of size that polishing may move an interpolated pose before the path is redone finer."""
 

@@ -1,4 +1,7 @@
-"""The main window: puts the regions together and holds the commands."""
+"""The main window: puts the regions together and holds the commands.
+
+Long for the list of commands of files, views and stations, which belongs together.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What all regions of the window share: the session, its newest results, selection, playhead."""
+"""What all regions of the window share: the session, its newest results, selection, playhead.
+
+One long class: the only place through which regions reach the session, so that all see one state.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""The cam studio: a cam's numbers in a panel, its shape, follower and diagrams on paper."""
+"""The cam studio: a cam's numbers in a panel, its shape, follower and diagrams on paper.
+
+One long class: the panel's fields, all of one cam.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""The paper of the outline editor: outlines, what is picked, ghosts, neighbours."""
+"""The paper of the outline editor: outlines, what is picked, ghosts, neighbours.
+
+One long class: a widget whose painting and picking read the same few things.
+"""
 
 from __future__ import annotations
 

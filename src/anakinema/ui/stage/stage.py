@@ -1,4 +1,8 @@
-"""The stage: the mechanism at the present pose, with its findings drawn where they are."""
+"""The stage: the mechanism at the present pose, with its findings drawn where they are.
+
+One long class: a widget with its events of mouse, wheel and keys; what it paints and what tools do
+stand in modules of their own.
+"""
 
 from __future__ import annotations
 

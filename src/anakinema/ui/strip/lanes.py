@@ -23,6 +23,14 @@ from anakinema.session import Lane
 from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level, round_values
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour
+from anakinema.ui.strip.labels import (
+    ORDINARY,
+    SYMBOL,
+    naming_rank,
+    short_label,
+    shown_range,
+    starts_beside,
+)
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -30,9 +38,6 @@ LABELS = 252
 RIGHT = 24
 EVENTS = 30
 AXIS = 24
-SYMBOL = 7
-"""Pixels of a mark to both sides."""
-ORDINARY = ("touch", "touch lost", "drop", "tooth passed")
 
 
 @guarded
@@ -154,7 +159,7 @@ class Lanes(QWidget):
                 x = self.x_of(stage + (value - start) / (end - start))
                 painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
                 painter.drawLine(QPointF(x, EVENTS), QPointF(x, bottom))
-                words = _short(joint_value_words(evaluation, joint, value))
+                words = short_label(joint_value_words(evaluation, joint, value))
                 box = QRectF(x - 40, bottom + 3, 80, 18)
                 if x - last_label > 46:
                     painter.setPen(QColor(self._workbench.theme.quiet))
@@ -169,7 +174,7 @@ class Lanes(QWidget):
         box = self.lane_box(index)
         painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
         painter.drawLine(QPointF(0, box.bottom()), QPointF(self.width() - RIGHT, box.bottom()))
-        low, high = _range(lane)
+        low, high = shown_range(lane)
         inner = box.adjusted(0, 5, 0, -5)
 
         up = Axis(low, high, inner.bottom(), inner.top())
@@ -217,7 +222,7 @@ class Lanes(QWidget):
         symbols = [mark[0] for mark in marks]
         told: list[tuple[float, float]] = []
         # What matters most is named first; what finds no room is told by the list and tooltips.
-        for x, _, words, _ in sorted(marks, key=lambda mark: _rank(mark[1])):
+        for x, _, words, _ in sorted(marks, key=lambda mark: naming_rank(mark[1])):
             width = painter.fontMetrics().horizontalAdvance(words)
             for start in starts_beside(symbols, x, width):
                 end = start + width
@@ -380,41 +385,3 @@ class Lanes(QWidget):
             if abs(self.x_of(e.progress) - event.pos().x()) < 9
         ]
         QToolTip.showText(event.globalPos(), "\n".join(words), self)
-
-
-def starts_beside(symbols: list[float], x: float, width: float) -> tuple[float, float]:
-    """Where words may begin: right of a mark and those it touches, or else left of them."""
-    right = left = x
-    for other in sorted(symbols):
-        right = other if right <= other <= right + 2 * SYMBOL else right
-    for other in sorted(symbols, reverse=True):
-        left = other if left - 2 * SYMBOL <= other <= left else left
-    return right + SYMBOL + 3, left - SYMBOL - 3 - width
-
-
-def _rank(kind: str) -> int:
-    """What is named first where there is not room for all: what ends or endangers the motion."""
-    if kind in ORDINARY:
-        return 1
-    return 2 if kind in ("extreme", "closest") else 0
-
-
-def _short(words: str) -> str:
-    """A tick label without needless decimals."""
-    number, mark, rest = words.partition(".")
-    digits = rest.rstrip("°abcdefghijklmnopqrstuvwxyz ")
-    if mark and digits.strip("0") == "":
-        return number + rest[len(digits) :]
-    return words
-
-
-def _range(lane: Lane) -> tuple[float, float]:
-    """Values a lane must show: its curve, and bounds that are near it."""
-    good = lane.values[np.isfinite(lane.values)]
-    low, high = (float(good.min()), float(good.max())) if len(good) else (0.0, 1.0)
-    reach = max(high - low, 1e-9)
-    for bound in (lane.least, lane.greatest):
-        if bound is not None and low - 1.2 * reach < bound < high + 1.2 * reach:
-            low, high = min(low, bound), max(high, bound)
-    pad = 0.04 * max(high - low, 1e-9)
-    return low - pad, high + pad
