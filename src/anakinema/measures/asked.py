@@ -14,7 +14,7 @@ from anakinema.measures.joint import joint_value, reserve, transmission
 from anakinema.measures.subject import Measure, Subject
 from anakinema.measures.way import way
 
-_MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure | Unanswered]] = {
+_MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure]] = {
     model.JointMeasure: joint_value,
     model.ReserveMeasure: reserve,
     model.TransmissionMeasure: transmission,
@@ -24,8 +24,8 @@ _MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure | Unanswer
 }
 
 
-def measure_of(resolved: Resolved, measure: model.Measure) -> Measure | Unanswered:
-    """A measure of a resolved document, or why there is nothing to measure."""
+def measure_of(resolved: Resolved, measure: model.Measure) -> Measure:
+    """A measure of a resolved document."""
     return _MAKERS[type(measure)](resolved, measure)
 
 
@@ -34,6 +34,4 @@ def answered(
 ) -> Answer | Unanswered:
     """What a requirement asks of a motion, its least searched against the bound ``above``."""
     measure = measure_of(subject.resolved, requirement.measure)
-    if isinstance(measure, Unanswered):
-        return measure
     return measure.answer(requirement.reduce, subject, above)

@@ -10,8 +10,9 @@ import numpy as np
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.measures.answer import Looks, Unanswered
+from anakinema.measures.answer import Answer, Looks, Unanswered
 from anakinema.measures.located import Located
+from anakinema.measures.subject import Subject
 from anakinema.motion.events import find_roots, located
 from anakinema.motion.motion import Motion, States
 
@@ -64,6 +65,14 @@ class Reserve(OfJoint):
         """Where the joint's value may be least or greatest; not where it is midway."""
         found = JointValue(self.joint).looks(motion)
         return Looks(found.progress, self._left(found.values), found.turns)
+
+    def answer(
+        self, reduce: model.Reduce, subject: Subject, above: float | None
+    ) -> Answer | Unanswered:
+        """One answer made of it; none without limits."""
+        if math.isinf(self.low) and math.isinf(self.high):
+            return Unanswered("no limits")
+        return super().answer(reduce, subject, above)
 
     def _left(self, values: Floats) -> Floats:
         return np.minimum(values - self.low, self.high - values)
@@ -131,12 +140,10 @@ def joint_value(resolved: Resolved, measure: model.JointMeasure) -> JointValue:
     return JointValue(_index(resolved, measure.joint))
 
 
-def reserve(resolved: Resolved, measure: model.ReserveMeasure) -> Reserve | Unanswered:
-    """The measure of a resolved document; none if its joint has no limits."""
+def reserve(resolved: Resolved, measure: model.ReserveMeasure) -> Reserve:
+    """The measure of a resolved document."""
     joint = _index(resolved, measure.joint)
     limits = resolved.joints[joint]
-    if limits.least is None and limits.greatest is None:
-        return Unanswered("no limits")
     low = -math.inf if limits.least is None else limits.least
     return Reserve(joint, low, math.inf if limits.greatest is None else limits.greatest)
 

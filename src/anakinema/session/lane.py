@@ -10,7 +10,7 @@ from anakinema.document.measured import measured_as
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.geometry.contour import Floats
-from anakinema.measures import JointValue, Measure, Subject, Unanswered, measure_of
+from anakinema.measures import JointValue, Measure, Subject, measure_of
 from anakinema.units import Dimension
 
 MOST_OUTPUTS = 3
@@ -42,10 +42,7 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
     joints_shown: set[int] = set()
     by_id = {finding.id: finding for finding in evaluation.verdict.findings}
     for requirement in document.requirements:
-        measure, finding = measure_of(resolved, requirement.measure), by_id[requirement.id]
-        if isinstance(measure, Unanswered):
-            continue
-        shown = measure.shown
+        shown, finding = measure_of(resolved, requirement.measure).shown, by_id[requirement.id]
         if not isinstance(shown, JointValue):
             dimension = measured_as(requirement.measure).dimension(requirement.measure, kinds)
             found.append(_lane(subject, shown, dimension, finding.title, finding))
@@ -53,10 +50,9 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
             joints_shown.add(shown.joint)
             found.append(_joint_lane(evaluation, subject, shown, finding))
     for kept in document.measures:
-        measure = measure_of(resolved, kept.measure)
-        if not isinstance(measure, Unanswered):
-            dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
-            found.append(_lane(subject, measure.shown, dimension, kept.title, None))
+        shown = measure_of(resolved, kept.measure).shown
+        dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
+        found.append(_lane(subject, shown, dimension, kept.title, None))
     lanes_found = tuple(lane for lane in found if lane is not None)
     return lanes_found or _output_lanes(evaluation, subject)
 
