@@ -119,6 +119,9 @@ class Transmission(OfJoint):
         k = np.flatnonzero(half[1:] != half[:-1])
         if not len(k):
             return np.empty(0)
+        if not motion.segments:
+            # A preview has nothing between its samples to look at.
+            return np.asarray((progress[k] + progress[k + 1]) / 2)
         aim = at + np.pi * np.round(((angle[k] + angle[k + 1]) / 2 - at) / np.pi)
 
         def offset(p: Floats) -> tuple[Floats, Floats]:

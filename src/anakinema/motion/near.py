@@ -16,7 +16,13 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
-from anakinema.mechanism.numbers import only_numbers_differ, same_structure, together, with_numbers
+from anakinema.mechanism.numbers import (
+    numbers_of,
+    only_numbers_differ,
+    same_structure,
+    together,
+    with_numbers,
+)
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.mechanism.system import System
 from anakinema.mechanism.touch import Touch
@@ -145,8 +151,9 @@ def _closed(
     """Variants that differ in numbers only, in one segment, beginning at known poses (N, B, 3) with
     values (N, K) shown."""
     first, (base, shown) = variants[0], known
-    numbers = together(variants)
-    mechanism = first if len(variants) == 1 else with_numbers(first, numbers)
+    alone = len(variants) == 1
+    numbers = numbers_of(first) if alone else together(variants)
+    mechanism = first if alone else with_numbers(first, numbers)
     drivers, holds = motion.driver_joints, segment.branch_path.path.system.holds
     system = System(mechanism, drivers, holds, touches)
     poses = np.broadcast_to(base, (len(variants), *base.shape)).copy()
@@ -158,8 +165,8 @@ def _closed(
     driven = begin + share * way - motion.shift[list(drivers)]
     kept = _held_at(motion, variants, system.held_joints, base, shown)
     targets = system.targets(driven, poses, kept)
-    inverses = _inverses(system, poses, targets)
-    residual, size = system.residual(poses, targets), first.size
+    residual, inverses = _opened(system, poses, targets)
+    size = first.size
     for _ in range(ROUNDS):
         with np.errstate(invalid="ignore", over="ignore"):
             poses = system.moved(poses, -apply(inverses, residual))
@@ -170,7 +177,7 @@ def _closed(
     open_by = np.where(open_by <= CLOSED * size, open_by, np.nan)
     speed, change = np.full_like(poses, np.nan), np.full_like(poses, np.nan)
     if rates:
-        inverses = _inverses(system, poses, targets)
+        _, inverses = _opened(system, poses, targets)
         going = np.broadcast_to(system.target_rates(way), residual.shape)
         speed = system.scaled_rates(apply(inverses, going))
         change = system.scaled_rates(apply(inverses, system.quadratic(poses, speed)))
@@ -178,11 +185,11 @@ def _closed(
     return Near(progress, poses, values, speed, change, open_by)
 
 
-def _inverses(system: System, poses: Floats, targets: Floats) -> Floats:
-    """(V, N, n, R) inverses of the equations at poses (V, N, B, 3)."""
-    _, jacobian = system.residual_jacobian(poses, targets)
+def _opened(system: System, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
+    """How far equations are open (V, N, R), and their inverses (V, N, n, R), at poses."""
+    residual, jacobian = system.residual_jacobian(poses, targets)
     flat = pseudo_inverses(jacobian.reshape(-1, *jacobian.shape[-2:]))
-    return flat.reshape(*jacobian.shape[:2], *flat.shape[-2:])
+    return residual, flat.reshape(*jacobian.shape[:2], *flat.shape[-2:])
 
 
 def _shown_before(motion: Motion, segment: Segment, progress: Floats, poses: Floats) -> Floats:
