@@ -23,6 +23,7 @@ from anakinema.files.native import read_document, write_document
 from anakinema.resources import demo_path
 from anakinema.session import FileChangedError, Session, left_behind
 from anakinema.session.journal import Journal, Moment, line_of
+from anakinema.session.patches import patch, patched
 from anakinema.session.recovery import ASIDE, LeftBehind
 from tests.conftest import share
 
@@ -354,3 +355,21 @@ def test_a_moment_of_nothing(tmp_path: Path) -> None:
     assert journal.wait(WAIT)
     journal.close()
     assert list(tmp_path.glob("*.journal")) == []
+
+
+def test_steps_of_version_1_are_read_by_todays_names() -> None:
+    """A journal left by it: belts were loops, instances uses, requirements had kinds."""
+    unit = m.Subassembly(id="arm", bodies=(m.Body(id="b", part="p"),))
+    before = m.Document(parts=(m.Part(id="p"),), subassemblies=(unit,))
+    belt = {"id": "b1", "wheels": [{"joint": "j", "radius": 5.0}, {"joint": "k", "radius": 5.0}]}
+    travel = {"kind": "travel", "id": "t", "joint": "j", "least": 1.0}
+    lists = {
+        "uses": {"order": ["one"], "new": {"one": {"id": "one", "unit": "arm"}}},
+        "loops": {"order": ["b1"], "new": {"b1": belt}},
+        "requirements": {"order": ["t"], "new": {"t": travel}},
+    }
+    after = patched(before, {"values": {}, "lists": lists}, {})
+    assert after.instances[0].subassembly == "arm"
+    assert after.belts[0].id == "b1"
+    assert after.requirements[0].reduce == "range"
+    assert patched(before, patch(before, after), {}) == after
