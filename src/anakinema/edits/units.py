@@ -210,7 +210,7 @@ def _settings(
 
 @dataclass(frozen=True)
 class SetUse(Keyed):
-    """Set a field of a use: 'name', 'pose', 'height', 'off' or 'unit'."""
+    """Set a field of a use: 'name', 'pose', 'height', 'off' or 'subassembly'."""
 
     use: str
     field: str
