@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import io
 import json
+import os
 import sys
 from pathlib import Path
 
@@ -20,6 +21,8 @@ from anakinema.wanted import under_watch
 UNREADABLE = 2
 STOPPED = 130
 """As shells tell a program ended by Ctrl+C."""
+UNREAD = 141
+"""As shells tell a program whose output nobody reads to its end."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -68,6 +71,10 @@ def main(arguments: list[str] | None = None) -> int:
             print(json.dumps({"error": error.what, "where": error.where, "remedy": error.remedy}))
         print(f"anakinema: {error}", file=sys.stderr)
         return UNREADABLE
+    except BrokenPipeError:
+        # Whoever read the output has enough of it, as ``head`` has.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return UNREAD
     except KeyboardInterrupt:
         print(f"anakinema: stopped while {at[0]}", file=sys.stderr)
         return STOPPED

@@ -144,13 +144,16 @@ def test_every_measure_kept_or_asked_is_a_lane_and_joints_are_shown_once() -> No
         build.asked("t", "joint", "range", joint="rocker_pivot", least=0.1),
         build.asked("q", "joint", "time_ratio", joint="rocker_pivot", least=0.1),
         build.asked("d", "distance", first=TIP, second=PIVOT, least=1.0, greatest=70.0),
+        build.asked("r", "distance", "range", first=TIP, second=PIVOT, least=70.0),
     )
     doc = rocker().source.model_copy(update={"requirements": asked, "measures": (kept, angle)})
     shown = lanes(evaluate(doc))
-    assert [lane.title for lane in shown] == ["rocker pivot", "d", "span", "swing"]
+    assert [lane.title for lane in shown] == ["rocker pivot", "d", "r", "span", "swing"]
     assert (shown[1].least, shown[1].greatest, shown[1].dimension) == (1.0, 70.0, LENGTH)
-    assert shown[3].dimension == ANGLE
-    assert np.array_equal(shown[1].values, shown[2].values)
+    # What is asked of a range bounds none of the values.
+    assert (shown[2].least, shown[2].greatest, shown[2].finding) == (None, None, "r")
+    assert shown[4].dimension == ANGLE
+    assert np.array_equal(shown[1].values, shown[3].values)
 
 
 def test_a_first_look_measures_at_its_steps() -> None:

@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 
 from anakinema.analysis.splitting import TOLERANCE
-from anakinema.cli import main
+from anakinema.cli import UNREAD, main
 from anakinema.document import model as m
 from anakinema.edits.values import SetDimension, SetLimit, SetRequirement
 from anakinema.files.native import read_document, write_document
@@ -477,3 +477,19 @@ def test_uneven_steps_and_whose_rate_sets_the_time_are_told() -> None:
     assert program_notes(evaluate(doc.model_copy(update={"program": even}))) == []
     notes = program_notes(evaluate(read_document(demo_path("transfer-arm"))))
     assert len(notes) == 1 and "the rate of elbow sets its time" in notes[0]
+
+
+def test_a_reader_that_leaves_early_sees_no_traceback() -> None:
+    """As in ``anakinema check FILE | head``: nobody reads what is written."""
+    reading, writing = os.pipe()
+    os.close(reading)
+    done = subprocess.run(
+        [sys.executable, "-m", "anakinema", "check", str(demo_path("vent-opener"))],
+        stdout=writing,
+        stderr=subprocess.PIPE,
+        text=True,
+        check=False,
+    )
+    os.close(writing)
+    assert done.returncode == UNREAD
+    assert done.stderr == ""

@@ -45,7 +45,8 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
         shown, finding = measure_of(resolved, requirement.measure).shown, by_id[requirement.id]
         if not isinstance(shown, JointValue):
             dimension = measured_as(requirement.measure).dimension(requirement.measure, kinds)
-            found.append(_lane(subject, shown, dimension, finding.title, finding))
+            is_value = requirement.reduce in ("least", "greatest")
+            found.append(_lane(subject, shown, dimension, finding.title, finding, bounded=is_value))
         elif shown.joint not in joints_shown:
             joints_shown.add(shown.joint)
             found.append(_joint_lane(evaluation, subject, shown, finding))
@@ -58,10 +59,16 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
 
 
 def _lane(
-    subject: Subject, measure: Measure, dimension: Dimension, title: str, finding: Finding | None
+    subject: Subject,
+    measure: Measure,
+    dimension: Dimension,
+    title: str,
+    finding: Finding | None,
+    *,
+    bounded: bool = False,
 ) -> Lane | None:
-    """A measure within what a finding asks of it."""
-    least = None if finding is None else finding.least
+    """A measure, ``bounded`` by what a finding asks: bounds of a range are none of its values."""
+    least = None if finding is None or not bounded else finding.least
     curve = measure.curve(subject, least)
     if curve is None:
         return None
@@ -71,7 +78,7 @@ def _lane(
         curve.values,
         dimension,
         least,
-        None if finding is None else finding.greatest,
+        None if finding is None or not bounded else finding.greatest,
         None if finding is None else finding.id,
         Outcome.PASS if finding is None else finding.outcome,
     )
