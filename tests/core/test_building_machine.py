@@ -35,7 +35,7 @@ from anakinema.edits import structure as s
 from anakinema.edits import values as v
 from anakinema.edits.base import Edit
 from anakinema.edits.history import History
-from anakinema.errors import AnakinemaError
+from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.files.native import document_text, parse_document
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.mechanism.dyads import decompose
@@ -218,7 +218,12 @@ class Building(RuleBasedStateMachine):
         bodies = [b.id for b in resolved.document.bodies]
         if bodies:
             start = index % len(bodies)
-            self.do(made_unit(resolved, bodies[start : start + count], "unit")[0])
+            try:
+                edit, _ = made_unit(resolved, bodies[start : start + count], "unit")
+            except ValueOutOfRangeError as error:
+                assert "nested" in error.what
+                return
+            self.do(edit)
 
     @precondition(lambda self: len(self.document.instances) > 0)
     @rule(index=st.integers(0, 50), apart=st.booleans())

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from anakinema.authoring.mirroring import mirrored_part
 from anakinema.authoring.rehang import hangers, one_piece, removed
 from anakinema.authoring.rekinding import rekinded
+from anakinema.authoring.units import made_unit
 from anakinema.document import model as m
 from anakinema.document.depending import Going, dependents, without
 from anakinema.document.resolve import resolve
@@ -289,3 +290,25 @@ def test_joining_in_a_document_of_inches() -> None:
     assert tip == pytest.approx((100.0, 0.0), abs=1e-6)
     assert after.heights[1] == pytest.approx(5.08)
     assert after.document.joints[0].rise == pytest.approx(0.2)
+
+
+def test_units_of_units_are_refused_before_they_are_nested_too_deep() -> None:
+    """What cannot be resolved any more is never made."""
+    document = build.document(
+        [build.part("bar", a=(0, 0), b=(10, 0))],
+        [build.body("bar"), build.body("two", part="bar")],
+        [],
+    )
+    for _ in range(20):
+        resolved = resolve(document)
+        inner = next((b.id for b in resolved.document.bodies if b.id != "two"), "bar")
+        try:
+            edit, _ = made_unit(resolved, [inner], "unit")
+        except ValueOutOfRangeError as error:
+            assert "nested more than" in error.what and error.remedy
+            break
+        document = edit.apply(document)
+    else:
+        pytest.fail("nested without end")
+    assert len(document.subassemblies) > 5
+    assert resolve(document).document.bodies

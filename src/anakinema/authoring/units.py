@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from anakinema.document import model
-from anakinema.document.flatten import JOINT
+from anakinema.document.flatten import JOINT, flatten
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import SetPoses
@@ -38,7 +38,10 @@ def made_unit(resolved: Resolved, bodies: Sequence[str], name: str) -> tuple[Edi
         for i, body in enumerate(resolved.document.bodies)
         if body.id in set(bodies)
     }
-    return MakeUnit(tuple(bodies), unit, use, heights, instances), use
+    edit = MakeUnit(tuple(bodies), unit, use, heights, instances)
+    # Units of units of units: what would be nested too deep is refused before it is made.
+    flatten(edit.apply(source))
+    return edit, use
 
 
 def _taken(source: model.Document) -> set[str]:

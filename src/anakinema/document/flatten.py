@@ -142,7 +142,13 @@ def _unfold(
         raise MissingNameError(
             f"there is no unit '{use.subassembly}'.", where=where, remedy=f"Known are: {known}."
         )
-    if use.subassembly in above or len(above) > DEEPEST:
+    if len(above) > DEEPEST and use.subassembly not in above:
+        raise ValueOutOfRangeError(
+            f"units are nested more than {DEEPEST} deep.",
+            where=where,
+            remedy="Take one of them apart.",
+        )
+    if use.subassembly in above:
         raise ValueOutOfRangeError(
             f"unit '{use.subassembly}' contains itself.",
             where=where,
