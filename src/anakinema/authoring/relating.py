@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence, Set
 from dataclasses import dataclass
+from typing import get_args
 
 import numpy as np
 
@@ -23,21 +24,7 @@ from anakinema.geometry.relations import Settling
 from anakinema.geometry.rules import Edge, Point, Round, UnfitRuleError, is_line, is_round, measured
 from anakinema.units import ANGLE, UnitSystem
 
-RELATIONS: tuple[model.RelationKind, ...] = (
-    "tangent",
-    "concentric",
-    "equal",
-    "parallel",
-    "square",
-    "symmetric",
-    "on",
-    "between",
-    "length",
-    "radius",
-    "angle",
-    "distance",
-    "held",
-)
+RELATIONS: tuple[model.RelationKind, ...] = get_args(model.RelationKind)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

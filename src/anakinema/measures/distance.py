@@ -25,11 +25,7 @@ class Distance(Turning):
 
     def values(self, at: States) -> Floats:
         """(N,) mm."""
-        return self.at(at.poses)
-
-    def at(self, poses: Floats) -> Floats:
-        """(N,) mm at poses (N, B, 3)."""
-        one, two = (place_path(self.resolved, s, poses) for s in (self.first, self.second))
+        one, two = (place_path(self.resolved, s, at.poses) for s in (self.first, self.second))
         return np.asarray(np.hypot(*(two - one).T))
 
     def jets(self, at: States) -> Jets:
