@@ -12,7 +12,10 @@ LIBRARIES := libglib2.0-0 libegl1 libgl1 libdbus-1-3 libfontconfig1 libxkbcommon
 demo: $(STAMP)
 	$(BIN)/anakinema open --demo tray-shuttle
 
-test: $(STAMP) lint types tests
+# Lint and types share the two cores; the tests take both.
+test: $(STAMP)
+	@$(MAKE) --no-print-directory -j2 -O lint types
+	@$(MAKE) --no-print-directory tests
 
 lint: $(STAMP)
 	$(BIN)/ruff format --check .
