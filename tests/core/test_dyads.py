@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import fields, replace
 
 import numpy as np
 import pytest
@@ -11,6 +12,7 @@ from hypothesis import strategies as st
 
 from anakinema.document import model as m
 from anakinema.mechanism.dyads import Dyads, decompose
+from anakinema.mechanism.numbers import Numbers, numbers_of, with_numbers
 from anakinema.mechanism.system import Hold, System
 from anakinema.motion.assemble import close
 from anakinema.motion.branch_path import End, Path
@@ -194,6 +196,49 @@ def test_closed_forms_meet_the_general_equations(name: str, exchanged: bool) -> 
     scale = max(1.0, float(np.abs(second).max()))
     assert np.abs(pushed - system.quadratic(poses, first)).max() < 1e-11 * scale
     assert (np.sign(dyads.sines(poses)) == np.sign(dyads.sines(pose[None]))).all()
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_variants_at_once_are_as_each_alone(name: str) -> None:
+    """Places of joints moved at random by up to a fiftieth of the size."""
+    doc, (driver, _), _ = CASES[name]
+    dyads, pose, value = dyads_of(doc, driver)
+    system, mechanism = dyads.system, dyads.system.mechanism
+    random, nominal = np.random.default_rng(7), numbers_of(dyads.system.mechanism)
+    spread = mechanism.size / 50
+
+    def moved(points: np.ndarray) -> np.ndarray:
+        return points + np.where(points == 0, 0, random.uniform(-spread, spread, points.shape))
+
+    each = [
+        replace(
+            nominal,
+            first_point=moved(nominal.first_point),
+            second_point=moved(nominal.second_point),
+            first_angle=nominal.first_angle + random.uniform(-0.02, 0.02),
+        )
+        for _ in range(5)
+    ]
+    stacked = Numbers(
+        *(np.stack([getattr(n, f.name) for n in each])[:, None] for f in fields(Numbers))
+    )
+    values = value + np.linspace(-0.05, 0.05, 3)[:, None]
+    rate = system.target_rates(np.array([2.0]))
+    sides = dyads.sines(pose[None])
+    together = System(with_numbers(mechanism, stacked), system.drivers)
+    all_at_once = decompose(together)
+    assert all_at_once is not None
+    near = np.broadcast_to(pose, (5, 3, *pose.shape))
+    targets = together.targets(np.broadcast_to(values, (5, 3, 1)), near)
+    found = all_at_once.solve(targets, rate, near, sides)
+    assert np.abs(together.residual(found[0], targets)).max() < 1e-12 * mechanism.size
+    for k, numbers in enumerate(each):
+        alone = System(with_numbers(mechanism, numbers), system.drivers)
+        apart = decompose(alone)
+        assert apart is not None
+        expected = apart.solve(alone.targets(values, pose), rate, pose[None], sides)
+        for have, want in zip(found, expected, strict=True):
+            assert have[k] == pytest.approx(want, abs=1e-9 * mechanism.size)
 
 
 @given(grashof_free_four_bars())

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.document import model
+from anakinema.document.follower_kinds import FACES, WAYS, numbers_used
 from anakinema.parts.making import circle, hull, place, rectangle, slab
 
 CAM = "lobe"
@@ -49,28 +51,19 @@ class Named:
 
 
 def cam_part(names: Named, wish: CamWish, lift: model.Cam) -> model.Part:
-    sizes = ["base", "bore", "thickness"]
+    face = FACES[wish.face]
+    used = {"roller" if n == "radius" else n: n for n in numbers_used(face, WAYS[wish.moves])}
+    sizes = ["base", "bore", "thickness", *used]
     follower: dict[str, str] = {"face": wish.face, "moves": wish.moves, "returns": wish.returns}
-    if wish.face in ("roller", "round"):
-        sizes.append("roller")
-        follower["radius"] = "roller"
-    if wish.moves == "swinging":
-        sizes.append("centres")
-        follower["centres"] = "centres"
-    if wish.moves == "swinging" and wish.face != "flat":
-        sizes.append("arm")
-        follower["arm"] = "arm"
-    if (wish.moves == "swinging") == (wish.face == "flat"):
-        sizes.append("offset")
-        follower["offset"] = "offset"
-    if wish.face == "flat":
+    follower.update({field: size for size, field in used.items()})
+    if face.is_flat:
         sizes.append("pad")
     bore = circle("bore/2")
     slabs = [slab("disc", 0.0, "thickness", model.CamOutline(shape="cam", cam=CAM), bore=bore)]
     if wish.returns == "groove":
         sizes += ["wall", "floor", "play"]
         slabs += _groove(bore)
-    base = "45 mm" if wish.face == "flat" else STANDARD["base"]
+    base = "45 mm" if face.is_flat else STANDARD["base"]
     cam = lift.model_copy(
         update={
             "id": CAM,
@@ -118,48 +111,19 @@ def roller_part(names: Named) -> model.Part:
 
 
 def follower_part(names: Named, wish: CamWish) -> model.Part:
-    cam = names.cam
-    thick, above = f"{cam}.thickness", f"{cam}.thickness + 1 mm"
-    top = f"{cam}.thickness + 7 mm"
-    slabs: list[model.Slab] = []
-    if wish.moves == "translating":
-        places = [place("axis", angle="90 deg")]
-        stem = hull((0.0, 0.0, "7 mm"), (0.0, "60 mm", "7 mm"))
-        if wish.face == "flat":
-            places.append(place("face", angle="-90 deg"))
-            slabs += [
-                slab("pad", 0.0, thick, rectangle(f"{cam}.pad", "8 mm", y="4 mm")),
-                slab("stem", thick, top, rectangle("14 mm", "60 mm", y="34 mm")),
-            ]
-        else:
-            places.append(place("face"))
-            slabs.append(slab("stem", above, top, stem))
-    else:
-        flat = wish.face == "flat"
-        reach = f"{cam}.centres" if flat else f"{cam}.arm"
-        places = [place("axis")]
-        if flat:
-            places.append(place("face", y=f"-{cam}.offset", angle="90 deg"))
-            bar = rectangle(reach, "10 mm", f"{reach}/2", f"-{cam}.offset - 5 mm")
-            slabs.append(slab("bar", 0.0, thick, bar))
-        else:
-            places.append(place("face", reach))
-            slabs.append(slab("lever", above, top, hull((0.0, 0.0, "9 mm"), (reach, 0.0, "7 mm"))))
-    at = 0.0 if wish.moves == "translating" else f"{cam}.arm"
-    if wish.face == "roller":
-        hole = model.Hole(id="bore", outline=circle(f"{cam}.roller/3", at))
+    """A stem or a lever, with what rides on the cam."""
+    face, swings = FACES[wish.face], WAYS[wish.moves].swings
+    make = (
+        (_flat_lever if swings else _flat_stem) if face.is_flat else (_lever if swings else _stem)
+    )
+    places, slabs = make(names.cam)
+    at: float | str = f"{names.cam}.arm" if swings else 0.0
+    if face.rolls:
+        hole = model.Hole(id="bore", outline=circle(f"{names.cam}.roller/3", at))
         slabs[-1] = slabs[-1].model_copy(update={"holes": (hole,)})
-    if wish.face == "round":
-        slabs.append(slab("nose", 0.0, above, circle(f"{cam}.roller", at)))
-    if wish.face == "knife":
-        tip = model.Path(
-            shape="path",
-            vertices=tuple(
-                model.Vertex(x=_plus(at, dx), y=f"{dy} mm")
-                for dx, dy in ((0, 0), (5, 14), (-5, 14))
-            ),
-        )
-        slabs.append(slab("edge", 0.0, above, tip))
+    tip = TIPS.get(wish.face)
+    if tip is not None:
+        slabs.append(slab(tip.slab, 0.0, _above(names.cam), tip.outline(names.cam, at)))
     return model.Part(
         id=names.follower,
         name=names.follower.replace("_", " "),
@@ -167,6 +131,72 @@ def follower_part(names: Named, wish: CamWish) -> model.Part:
         places=tuple(places),
         slabs=tuple(slabs),
     )
+
+
+def riding_slab(wish: CamWish) -> str:
+    """Id of the slab that is on the cam."""
+    if FACES[wish.face].is_flat:
+        return "bar" if WAYS[wish.moves].swings else "pad"
+    return TIPS[wish.face].slab if wish.face in TIPS else "ring"
+
+
+def _above(cam: str) -> str:
+    return f"{cam}.thickness + 1 mm"
+
+
+def _top(cam: str) -> str:
+    return f"{cam}.thickness + 7 mm"
+
+
+_Made = tuple[list[model.Place], list[model.Slab]]
+
+
+def _stem(cam: str) -> _Made:
+    outline = hull((0.0, 0.0, "7 mm"), (0.0, "60 mm", "7 mm"))
+    places = [place("axis", angle="90 deg"), place("face")]
+    return places, [slab("stem", _above(cam), _top(cam), outline)]
+
+
+def _flat_stem(cam: str) -> _Made:
+    thick = f"{cam}.thickness"
+    return [place("axis", angle="90 deg"), place("face", angle="-90 deg")], [
+        slab("pad", 0.0, thick, rectangle(f"{cam}.pad", "8 mm", y="4 mm")),
+        slab("stem", thick, _top(cam), rectangle("14 mm", "60 mm", y="34 mm")),
+    ]
+
+
+def _lever(cam: str) -> _Made:
+    reach = f"{cam}.arm"
+    outline = hull((0.0, 0.0, "9 mm"), (reach, 0.0, "7 mm"))
+    return [place("axis"), place("face", reach)], [slab("lever", _above(cam), _top(cam), outline)]
+
+
+def _flat_lever(cam: str) -> _Made:
+    reach, down = f"{cam}.centres", f"-{cam}.offset"
+    bar = rectangle(reach, "10 mm", f"{reach}/2", f"{down} - 5 mm")
+    places = [place("axis"), place("face", y=down, angle="90 deg")]
+    return places, [slab("bar", 0.0, f"{cam}.thickness", bar)]
+
+
+@dataclass(frozen=True, slots=True)
+class _Tip:
+    """What a follower has of itself on the cam: the id of its slab, and its outline."""
+
+    slab: str
+    outline: Callable[[str, float | str], model.Outline]
+
+
+def _nose(cam: str, at: float | str) -> model.Outline:
+    return circle(f"{cam}.roller", at)
+
+
+def _edge(cam: str, at: float | str) -> model.Outline:
+    corners = ((0, 0), (5, 14), (-5, 14))
+    vertices = tuple(model.Vertex(x=_plus(at, dx), y=f"{dy} mm") for dx, dy in corners)
+    return model.Path(shape="path", vertices=vertices)
+
+
+TIPS = {"round": _Tip("nose", _nose), "knife": _Tip("edge", _edge)}
 
 
 def _plus(at: float | str, by: int) -> str:

@@ -14,6 +14,7 @@ from anakinema.authoring.camming import free_place, new_cam
 from anakinema.authoring.scene import Scene
 from anakinema.document import model
 from anakinema.document.cams import cam_shape
+from anakinema.document.follower_kinds import face_of, way_of
 from anakinema.document.reading import Reader, named_quantities
 from anakinema.edits.base import Edit
 from anakinema.edits.cams import SetCam
@@ -36,7 +37,6 @@ LOOKS = 720
 PROFILE = 1e-4
 """mm that arcs and cubics of a profile may be off."""
 ProfileForm = Literal["points", "arcs", "curves"]
-STEEP = {"translating": 30.0, "swinging": 35.0}
 """Degrees of pressure angle that are usually not passed (common practice, no source)."""
 
 
@@ -95,14 +95,14 @@ def cam_view(document: model.Document, part_id: str, cam_id: str) -> CamView:
         check_followable(table, numbers.base, follower)
     except AnakinemaError as error:
         diagnostics.append(error.advice)
-    steep = STEEP[cam.follower.moves]
+    steep = way_of(cam.follower).steep
     worst = math.degrees(float(np.abs(table.pressure).max()))
     if worst > steep:
         diagnostics.append(
             f"The pressure angle comes to {worst:.1f}°; {steep:.0f}° is usually not passed."
             " A larger base or a gentler lift lowers it."
         )
-    if cam.follower.face == "knife":
+    if face_of(cam.follower).wears:
         diagnostics.append("A knife edge wears fast: for slow and light work only.")
     if cam.follower.returns != "groove":
         diagnostics.append(

@@ -12,9 +12,11 @@ from anakinema.authoring.cam_parts import (
     cam_part,
     follower_part,
     plate_part,
+    riding_slab,
     roller_part,
 )
 from anakinema.document import model
+from anakinema.document.follower_kinds import FACES, WAYS, way_of
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.parts import AddPlaces
@@ -34,7 +36,7 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
     They hang on the first body that stands, or on a new plate. A driver turns the cam. Raises a
     `ValueOutOfRangeError` if the lift of another cam is of another kind, or a groove has no roller.
     """
-    if wish.returns == "groove" and wish.face != "roller":
+    if wish.returns == "groove" and not FACES[wish.face].rolls:
         raise ValueOutOfRangeError(
             "a groove guides a roller on both sides.",
             where="follower",
@@ -46,7 +48,7 @@ def new_cam(resolved: Resolved, x: float, y: float, wish: CamWish) -> tuple[Edit
     names = Named(*(fresh_id(n, taken) for n in ("cam", "follower", "roller")))
     cam = cam_part(names, wish, lift)
     parts = [cam, follower_part(names, wish)]
-    has_roller = wish.face == "roller"
+    has_roller = FACES[wish.face].rolls
     if has_roller:
         parts.append(roller_part(names))
     frame = next((b for b in document.bodies if b.fixed and not b.off), None)
@@ -95,7 +97,7 @@ def free_place(resolved: Resolved, poses: Floats) -> float:
 
 
 def _lift(document: model.Document, wish: CamWish) -> model.Cam:
-    """A cam that has the lift asked for; its numbers are told for a part of any name."""
+    """A cam that has the lift asked for; its numbers are stated for a part of any name."""
     if wish.like is None:
         segments = (
             model.CamSegment(turn="120 deg", to=wish.lift),
@@ -108,12 +110,12 @@ def _lift(document: model.Document, wish: CamWish) -> model.Cam:
     cam = model.next_by_id(part.cams, wish.like[1])
     if cam.follower.moves != wish.moves:
         raise ValueOutOfRangeError(
-            "its lift is a turn." if cam.follower.moves == "swinging" else "its lift is a length.",
+            way_of(cam.follower).own_lift,
             where=f"lift of {part.title}",
             remedy="Choose a follower that moves as its own does, or a lift of its own.",
         )
-    told: model.Cam = renamed(cam, {d.id: f"{part.id}.{d.id}" for d in part.dimensions})
-    return told
+    taken: model.Cam = renamed(cam, {d.id: f"{part.id}.{d.id}" for d in part.dimensions})
+    return taken
 
 
 def _top(resolved: Resolved, index: int) -> float:
@@ -129,10 +131,10 @@ def _frame_places(
     c, s = math.cos(math.radians(turned)), math.sin(math.radians(turned))
     shaft = fresh_id(f"{names.cam}_shaft", known)
     guide = fresh_id(f"{names.cam}_guide", {*known, shaft})
-    if wish.moves == "swinging":
+    if WAYS[wish.moves].swings:
         away, angle = f"{names.cam}.centres", 0.0
     else:
-        away = f"{names.cam}.offset" if wish.face != "flat" else "0 mm"
+        away = "0 mm" if FACES[wish.face].is_flat else f"{names.cam}.offset"
         angle = 90.0 - turned
     return [
         place(shaft, f"{x:.9g} mm", f"{y:.9g} mm"),
@@ -149,12 +151,13 @@ def _bodies(
     names: Named, wish: CamWish, x: float, y: float, height: str, *, has_roller: bool
 ) -> list[model.Body]:
     """The cam, its follower at no lift, and the roller."""
-    radius = 8.0 if wish.face in ("roller", "round") else 0.0
-    base = 45.0 if wish.face == "flat" else 30.0
-    if wish.moves == "translating":
+    face, way = FACES[wish.face], WAYS[wish.moves]
+    radius = 8.0 if face.is_round else 0.0
+    base = 45.0 if face.is_flat else 30.0
+    if not way.swings:
         pose = model.Pose(x=f"{x:.9g} mm", y=f"{y + base + radius:.9g} mm")
         at = x, y + base + radius
-    elif wish.face == "flat":
+    elif face.is_flat:
         angle = math.degrees(math.pi - math.asin(base / 80.0))
         pose = model.Pose(x=f"{x + 80:.9g} mm", y=f"{y:.9g} mm", angle=f"{angle:.9g} deg")
         at = x, y
@@ -191,22 +194,18 @@ def _joints(
 
     disc = model.OutlinePiece(slab="disc")
     zero: float | str = 0.0
-    if wish.moves == "translating":
-        prime = (
-            f"({cam}.base + {cam}.roller)" if wish.face in ("roller", "round") else f"{cam}.base"
-        )
+    face, swings = FACES[wish.face], WAYS[wish.moves].swings
+    if not swings:
+        prime = f"({cam}.base + {cam}.roller)" if face.is_round else f"{cam}.base"
         zero = prime
-        if wish.face != "flat":
+        if not face.is_flat:
             zero = f"sqrt({prime}*{prime} - {cam}.offset*{cam}.offset)"
-    touch = {"roller": "ring", "round": "nose", "knife": "edge"}.get(
-        wish.face, "pad" if wish.moves == "translating" else "bar"
-    )
+    touch = riding_slab(wish)
     rider = (
         side(names.roller, "centre", model.OutlinePiece(slab=touch))
         if has_roller
         else side(follower, "face", model.OutlinePiece(slab=touch))
     )
-    round_ = wish.face in ("roller", "round")
     joints = [
         model.Joint(
             id=f"{cam}_bearing",
@@ -218,7 +217,7 @@ def _joints(
         model.Joint(
             id=f"{follower}_guide",
             name=f"{follower.replace('_', ' ')} lift",
-            kind="prismatic" if wish.moves == "translating" else "revolute",
+            kind="revolute" if swings else "prismatic",
             zero=zero,
             first=side(frame, marks[1].id),
             second=side(follower, "axis"),
@@ -226,9 +225,9 @@ def _joints(
         model.Joint(
             id=f"{follower}_ride",
             name=f"{follower.replace('_', ' ')} on {words}",
-            kind="face_on_curve" if wish.face == "flat" else "pin_on_curve",
+            kind="face_on_curve" if face.is_flat else "pin_on_curve",
             curve=CAM,
-            offset=f"-{cam}.roller" if round_ else 0.0,
+            offset=f"-{cam}.roller" if face.is_round else 0.0,
             first=side(cam, "centre", disc),
             second=rider,
         ),
@@ -242,9 +241,7 @@ def _joints(
                 first=side(
                     follower,
                     "face",
-                    model.OutlinePiece(
-                        slab="stem" if wish.moves == "translating" else "lever", hole="bore"
-                    ),
+                    model.OutlinePiece(slab="lever" if swings else "stem", hole="bore"),
                 ),
                 second=side(names.roller, "centre", model.OutlinePiece(slab="axle")),
             )

@@ -6,11 +6,15 @@ from anakinema.document.contact_kinds import contact_spec, kinds_of_contact
 from anakinema.document.coupling_kinds import coupling_spec
 from anakinema.document.depending import Going, dependents
 from anakinema.document.dimensions import dimensions_of
+from anakinema.document.follower_kinds import FACES, RETURNS, WAYS, face_of, numbers_used, way_of
 from anakinema.document.kinds import KINDS, Rider, Way, spec_of
 from anakinema.document.resolve import Resolved
 
 __all__ = [
+    "FACES",
     "KINDS",
+    "RETURNS",
+    "WAYS",
     "Going",
     "Resolved",
     "Rider",
@@ -19,6 +23,9 @@ __all__ = [
     "coupling_spec",
     "dependents",
     "dimensions_of",
+    "face_of",
     "kinds_of_contact",
+    "numbers_used",
     "spec_of",
+    "way_of",
 ]

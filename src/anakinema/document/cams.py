@@ -8,6 +8,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from anakinema.document import model
+from anakinema.document.follower_kinds import face_of, numbers_used, way_of
 from anakinema.document.names import missing
 from anakinema.document.reading import Reader
 from anakinema.errors import GeometryError
@@ -16,7 +17,6 @@ from anakinema.geometry.contour import Contour, path
 from anakinema.geometry.curve import Curve
 from anakinema.geometry.fitting import as_arcs
 from anakinema.geometry.lift import Lift, Segment, points_lift, segments_lift
-from anakinema.units import ANGLE, LENGTH
 
 OUTLINE = 2e-4
 """mm by which the arcs of an outline may stray from the exact profile."""
@@ -71,25 +71,25 @@ _shape = lru_cache(maxsize=64)(CamShape)
 
 def cam_numbers(cam: model.Cam, reader: Reader, where: str) -> CamNumbers:
     """The numbers of a cam; raises an `AnakinemaError` that names the place."""
-    told = cam.follower
-    swings = told.moves == "swinging"
-    lifted = ANGLE if swings else LENGTH
+    face, way = face_of(cam.follower), way_of(cam.follower)
+    # An offset counts for a flat face that slides too: it moves the place where it touches.
+    used = {*numbers_used(face, way), "offset"}
 
     def length(name: str) -> float:
-        return reader.field(told, name, f"{where}, follower")
+        return reader.field(cam.follower, name, f"{where}, follower") if name in used else 0.0
 
     follower = cams.Follower(
-        is_flat=told.face == "flat",
-        radius=length("radius") if told.face in ("roller", "round") else 0.0,
-        is_swinging=swings,
+        is_flat=face.is_flat,
+        radius=length("radius"),
+        is_swinging=way.swings,
         offset=length("offset"),
-        arm=length("arm") if swings and told.face != "flat" else 0.0,
-        centres=length("centres") if swings else 0.0,
+        arm=length("arm"),
+        centres=length("centres"),
     )
     segments = tuple(
         Segment(
             reader.field(each, "turn", f"{where}, segment {k + 1}"),
-            reader.read(each.to, lifted, f"{where}, segment {k + 1}", "to"),
+            reader.read(each.to, way.lifted, f"{where}, segment {k + 1}", "to"),
             each.law,
         )
         for k, each in enumerate(cam.segments)
@@ -97,7 +97,7 @@ def cam_numbers(cam: model.Cam, reader: Reader, where: str) -> CamNumbers:
     points = tuple(
         (
             reader.field(each, "angle", f"{where}, point {k + 1}"),
-            reader.read(each.lift, lifted, f"{where}, point {k + 1}", "lift"),
+            reader.read(each.lift, way.lifted, f"{where}, point {k + 1}", "lift"),
         )
         for k, each in enumerate(cam.points)
     )

@@ -10,10 +10,11 @@ from anakinema.document import model
 from anakinema.document.couplings import coupling_dimensions
 from anakinema.document.dimensions import By, dimensions_of
 from anakinema.document.flatten import JOINT, joint_kinds
+from anakinema.document.follower_kinds import way_of
 from anakinema.document.kinds import spec_of
 from anakinema.document.measured import requirement_dimension
 from anakinema.document.relations import VALUED
-from anakinema.units import ANGLE, ANGULAR_SPEED, LENGTH, SPEED, Dimension
+from anakinema.units import ANGULAR_SPEED, LENGTH, SPEED, Dimension
 
 Source = float | str
 M = TypeVar("M", bound=model.Model)
@@ -108,7 +109,7 @@ def _part(scope: _Scope, node: model.Part) -> _Scope:
 
 
 def _cam(scope: _Scope, node: model.Cam) -> _Scope:
-    return scope.told(FOLLOWER=ANGLE if node.follower.moves == "swinging" else LENGTH)
+    return scope.told(FOLLOWER=way_of(node.follower).lifted)
 
 
 def _requirement(scope: _Scope, node: model.Requirement) -> _Scope:

@@ -1,11 +1,13 @@
 """What one or two bodies come to, placed from those that stand already, in closed form.
 
+Samples are (..., N) for one mechanism or for variants of it; what is particular to a variant is
+(V, 1) then and broadcasts over them.
+
 Long for its seven closed forms, each with its two rates; they are read side by side.
 """
 
 from __future__ import annotations
 
-import cmath
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -15,11 +17,14 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 
 Complexes = npt.NDArray[np.complex128]
+Complex = complex | Complexes
+"""Of one mechanism, or (V, 1) of variants; so is a `Real`."""
+Real = float | Floats
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Placed:
-    """A body at N samples: place, angle, unit vector of the angle, and two rates of each."""
+    """A body at samples (..., N): place, angle, unit vector of the angle, and two rates of each."""
 
     place: Complexes
     angle: Floats
@@ -29,7 +34,7 @@ class Placed:
     acceleration: Complexes
     spin_rate: Floats
 
-    def point(self, local: complex) -> _Point:
+    def point(self, local: Complex) -> _Point:
         """A point of the body with its rates."""
         arm = self.turned * local
         return _Point(
@@ -60,7 +65,7 @@ class HungPin:
     """A point of a body."""
 
     body: int
-    point: complex
+    point: Complex
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,14 +73,14 @@ class Track:
     """A straight line of a body: ``offset`` mm to the left of a point, along an angle."""
 
     body: int
-    point: complex
-    angle: float
-    offset: float
+    point: Complex
+    angle: Real
+    offset: Real
 
     def line(self, placed: Sequence[Placed]) -> tuple[Complexes, Complexes]:
         """A point of the line and its direction."""
         rider = placed[self.body]
-        along = rider.turned * cmath.exp(1j * self.angle)
+        along = rider.turned * np.exp(1j * self.angle)
         return rider.place + rider.turned * self.point + 1j * self.offset * along, along
 
 
@@ -89,17 +94,17 @@ class Command:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Inputs:
-    """What a stage prescribes: targets (N, R), their constant rate (R,), rough angles (N, B)."""
+    """What a stage prescribes: targets (..., R), their constant rate, rough angles (..., B)."""
 
     targets: Floats
     target_rate: Floats
     angles: Floats
 
     def value(self, command: Command) -> Floats:
-        return np.asarray(command.scale * self.targets[:, command.row])
+        return np.asarray(command.scale * self.targets[..., command.row])
 
-    def rate(self, command: Command) -> float:
-        return command.scale * float(self.target_rate[command.row])
+    def rate(self, command: Command) -> Floats:
+        return np.asarray(command.scale * self.target_rate[..., command.row])
 
 
 def _dot(a: Complexes, b: Complexes) -> Floats:
@@ -128,7 +133,7 @@ def _root(value: Floats) -> Floats:
 
 
 def _pinned(
-    pin: _Point, own: complex, angle: Floats, turned: Complexes, spin: Floats, spin_rate: Floats
+    pin: _Point, own: Complex, angle: Floats, turned: Complexes, spin: Floats, spin_rate: Floats
 ) -> Placed:
     """A body with its own point on a pin, turned as given."""
     arm = turned * own
@@ -147,13 +152,13 @@ def _swung(
     inputs: Inputs,
     body: int,
     pin: _Point,
-    own: complex,
+    own: Complex,
     turned: Complexes,
     rates: tuple[Floats, Floats],
 ) -> Placed:
     """The same where the angle follows from the turn, in the full turn roughly known."""
     angle = np.angle(turned)
-    angle += 2 * np.pi * np.round((inputs.angles[:, body] - angle) / (2 * np.pi))
+    angle += 2 * np.pi * np.round((inputs.angles[..., body] - angle) / (2 * np.pi))
     return _pinned(pin, own, angle, turned, *rates)
 
 
@@ -162,16 +167,16 @@ class Attitude:
     """A settled angle of a body: that of another (if any), more, and a command (if any)."""
 
     base: int | None
-    more: float
+    more: Real
     command: Command | None = None
 
     def of(self, inputs: Inputs, placed: Sequence[Placed]) -> tuple[Floats, Floats, Floats]:
-        """Angle, spin and its rate, (N,) each."""
-        angle = np.full(len(inputs.targets), self.more)
-        spin, spin_rate = np.zeros(len(angle)), np.zeros(len(angle))
+        """Angle, spin and its rate, (..., N) each."""
+        angle = np.zeros(inputs.targets.shape[:-1]) + self.more
+        spin, spin_rate = np.zeros(angle.shape), np.zeros(angle.shape)
         if self.command is not None:
-            angle += inputs.value(self.command)
-            spin += inputs.rate(self.command)
+            angle = angle + inputs.value(self.command)
+            spin = spin + inputs.rate(self.command)
         if self.base is not None:
             base = placed[self.base]
             angle, spin, spin_rate = angle + base.angle, spin + base.spin, base.spin_rate
@@ -184,7 +189,7 @@ class Carried:
 
     body: int
     pin: HungPin
-    own: complex
+    own: Complex
     attitude: Attitude
 
     @property
@@ -197,7 +202,7 @@ class Carried:
         return [_pinned(pin, self.own, angle, np.exp(1j * angle), spin, spin_rate)]
 
     def sine(self, placed: list[Placed]) -> Floats:
-        return np.ones(len(placed[self.body].angle))
+        return np.ones_like(placed[self.body].angle)
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,7 +211,7 @@ class Slider:
 
     body: int
     track: Track
-    own: complex
+    own: Complex
     attitude: Attitude
 
     def start(self, inputs: Inputs, placed: list[Placed]) -> tuple[Placed, Complexes]:
@@ -245,11 +250,11 @@ class Pushed:
     def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
         start, along = self.slider.start(inputs, placed)
         s = inputs.value(self.slide)
-        speed = np.full(len(s), inputs.rate(self.slide))
-        return [self.slider.moved(start, along, (s, speed, np.zeros(len(s))))]
+        speed = np.broadcast_to(inputs.rate(self.slide), s.shape)
+        return [self.slider.moved(start, along, (s, speed, np.zeros(s.shape)))]
 
     def sine(self, placed: list[Placed]) -> Floats:
-        return np.ones(len(placed[self.slider.body].angle))
+        return np.ones_like(placed[self.slider.body].angle)
 
 
 @dataclass(frozen=True, slots=True)
@@ -261,16 +266,16 @@ class TwoPins:
 
     bodies: tuple[int, int]
     pins: tuple[HungPin, HungPin]
-    own: tuple[complex, complex]
-    joint: tuple[complex, complex]
+    own: tuple[Complex, Complex]
+    joint: tuple[Complex, Complex]
 
     def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
         one, two = (placed[pin.body].point(pin.point) for pin in self.pins)
         arms = [joint - own for joint, own in zip(self.joint, self.own, strict=True)]
         between = two.at - one.at
         span = np.abs(between)
-        x = (abs(arms[0]) ** 2 - abs(arms[1]) ** 2 + span**2) / (2 * span)
-        y = side * _root(abs(arms[0]) ** 2 - x**2)
+        x = (np.abs(arms[0]) ** 2 - np.abs(arms[1]) ** 2 + span**2) / (2 * span)
+        y = side * _root(np.abs(arms[0]) ** 2 - x**2)
         e1 = (x + 1j * y) * (between / span)
         e2 = e1 - between
         spins = _solved(1j * e1, -1j * e2, two.velocity - one.velocity)
@@ -299,11 +304,11 @@ class PinAndTrack:
 
     body: int
     pin: HungPin
-    own: complex
-    joint: complex
+    own: Complex
+    joint: Complex
     track: Track
     slider: Slider | None = None
-    slider_joint: complex = 0.0
+    slider_joint: Complex = 0.0
 
     @property
     def bodies(self) -> tuple[int, ...]:
@@ -320,7 +325,7 @@ class PinAndTrack:
         arm = self.joint - self.own
         to_pin = pin.at - base
         across = _cross(along, to_pin)
-        ahead = side * _root(abs(arm) ** 2 - across**2)
+        ahead = side * _root(np.abs(arm) ** 2 - across**2)
         e = (ahead - 1j * across) * along
         joint = rider.carrying(pin.at + e)
         spin, speed = _solved(1j * e, -along, joint.velocity - pin.velocity)
@@ -342,9 +347,9 @@ class Ridden:
     """A body on a pin at its point ``own``, whose point ``joint`` slides on another's line."""
 
     body: int
-    own: complex
-    joint: complex
-    more: float
+    own: Complex
+    joint: Complex
+    more: Real
     """rad, its angle less that of the body with the line."""
 
 
@@ -357,7 +362,7 @@ class PinAndSlot:
 
     line: Track
     pins: tuple[HungPin, HungPin]
-    own: complex
+    own: Complex
     rider: Ridden | None = None
 
     @property
@@ -368,11 +373,11 @@ class PinAndSlot:
     def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
         one, two = (placed[pin.body].point(pin.point) for pin in self.pins)
         # How far the second pin is to the left of the first, across the line.
-        axis = cmath.exp(1j * self.line.angle)
+        axis = np.exp(1j * self.line.angle)
         towards = self.line.point - self.own
         if self.rider is not None:
-            towards -= cmath.exp(1j * self.rider.more) * (self.rider.joint - self.rider.own)
-        height = self.line.offset + (towards / axis).imag
+            towards -= np.exp(1j * self.rider.more) * (self.rider.joint - self.rider.own)
+        height = self.line.offset + np.imag(towards / axis)
         e = two.at - one.at
         ahead = side * _root(np.abs(e) ** 2 - height**2)
         turned = e / ((ahead + 1j * height) * axis)
@@ -383,7 +388,7 @@ class PinAndSlot:
         body = _swung(inputs, self.line.body, one, self.own, turned, rates)
         if self.rider is None:
             return [body]
-        with_it = turned * cmath.exp(1j * self.rider.more)
+        with_it = turned * np.exp(1j * self.rider.more)
         angle = body.angle + self.rider.more
         return [body, _pinned(two, self.rider.own, angle, with_it, *rates)]
 

@@ -3,7 +3,8 @@
 Many mechanisms can be placed body by body: one whose angle or slide is commanded, or one or two
 that two circles, a circle and a line, or two lines place between bodies already placed. Such
 groups (Assur groups of second class) have at most two poses, told apart by a side that cannot
-change without a singular pose. Planar vectors are complex numbers here, with N samples each.
+change without a singular pose. Planar vectors are complex numbers here, with samples (..., N),
+of one mechanism or of variants whose numbers have leading axes (V, 1).
 Every group's velocities solve x·a + y·b = r for two unknown speeds along two vectors; the sine
 of the angle between a and b says how far the group is from a singular pose.
 Derived in docs/methods.md, "Dyads"; checked there against the general equations.
@@ -21,12 +22,14 @@ from anakinema.mechanism.dyad_steps import (
     Attitude,
     Carried,
     Command,
+    Complex,
     HungPin,
     Inputs,
     PinAndSlot,
     PinAndTrack,
     Placed,
     Pushed,
+    Real,
     Ridden,
     SlideAndSlot,
     Slider,
@@ -57,44 +60,53 @@ class Dyads:
     steps: tuple[Step, ...]
 
     def sines(self, poses: Floats) -> Floats:
-        """(N, G) for poses (N, B, 3): sine of every group, with the sign of its side."""
-        placed = [_as_placed(poses[:, b]) for b in range(poses.shape[1])]
-        return np.array([step.sine(placed) for step in self.steps]).T.reshape(len(poses), -1)
+        """(..., G) for poses (..., B, 3): sine of every group, with the sign of its side."""
+        placed = [_as_placed(poses[..., b, :]) for b in range(poses.shape[-2])]
+        found = np.empty((*poses.shape[:-2], len(self.steps)))
+        for k, step in enumerate(self.steps):
+            found[..., k] = step.sine(placed)
+        return found
 
     def solve(
         self, targets: Floats, target_rate: Floats, near: Floats, sides: Floats
     ) -> tuple[Floats, Floats, Floats]:
-        """Poses and two rates (N, B, 3) for targets (N, R) that change at ``target_rate`` (R,).
+        """Poses and two rates (..., B, 3) for targets (..., R) that change at ``target_rate``.
 
-        ``near`` (N, B, 3) or (1, B, 3) gives fixed bodies, and the full turn that angles are in;
-        ``sides`` (N, G) or (1, G) the signs of `sines`. NaN where a group cannot close.
+        ``near`` gives fixed bodies, and the full turn that angles are in; ``sides`` the signs of
+        `sines`; they and the rates broadcast to the targets. NaN where a group cannot close.
         """
-        count = len(targets)
-        near = np.broadcast_to(near, (count, *near.shape[1:]))
+        shape = targets.shape[:-1]
+        near = np.broadcast_to(near, (*shape, *near.shape[-2:]))
         inputs = Inputs(targets, target_rate, near[..., 2])
-        placed = [_as_placed(near[:, b]) for b in range(near.shape[1])]
-        sides = np.broadcast_to(np.sign(sides), (count, len(self.steps)))
+        placed = [_as_placed(near[..., b, :]) for b in range(near.shape[-2])]
+        sides = np.broadcast_to(np.sign(sides), (*shape, len(self.steps)))
         for k, step in enumerate(self.steps):
             for body, found in zip(
-                step.bodies, step.place(inputs, placed, sides[:, k]), strict=True
+                step.bodies, step.place(inputs, placed, sides[..., k]), strict=True
             ):
                 placed[body] = found
-        poses, first, second = (np.empty((count, len(placed), 3)) for _ in range(3))
+        poses, first, second = (np.empty((*shape, len(placed), 3)) for _ in range(3))
         for b, at in enumerate(placed):
-            poses[:, b, 0], poses[:, b, 1] = at.place.real, at.place.imag
-            first[:, b, 0], first[:, b, 1] = at.velocity.real, at.velocity.imag
-            second[:, b, 0], second[:, b, 1] = at.acceleration.real, at.acceleration.imag
-            poses[:, b, 2], first[:, b, 2], second[:, b, 2] = at.angle, at.spin, at.spin_rate
+            for into, place, angle in (
+                (poses, at.place, at.angle),
+                (first, at.velocity, at.spin),
+                (second, at.acceleration, at.spin_rate),
+            ):
+                into[..., b, 0], into[..., b, 1], into[..., b, 2] = place.real, place.imag, angle
         return poses, first, second
 
 
+def _apart(one: Complex, other: Complex) -> bool:
+    """Whether two points of a body are two in every variant."""
+    return bool(np.all(one != other))
+
+
 def _as_placed(pose: Floats) -> Placed:
-    """A still body at poses (N, 3)."""
-    zero = np.zeros(len(pose))
+    """A still body at poses (..., 3)."""
+    zero = np.zeros(pose.shape[:-1])
     still = zero.astype(complex)
-    return Placed(
-        pose[:, 0] + 1j * pose[:, 1], pose[:, 2], np.exp(1j * pose[:, 2]), still, zero, still, zero
-    )
+    place, angle = pose[..., 0] + 1j * pose[..., 1], pose[..., 2]
+    return Placed(place, angle, np.exp(1j * angle), still, zero, still, zero)
 
 
 def decompose(system: System) -> Dyads | None:
@@ -142,9 +154,9 @@ class _Plan:
         self.commands, self.attitudes = _commands(system)
         self.steps: list[Step] = []
         self.constant = {
-            (int(joint), Kernel(kernel)): float(target)
-            for joint, kernel, target in zip(
-                mechanism.row_joint, mechanism.row_kernel, mechanism.row_target, strict=True
+            (int(joint), Kernel(kernel)): mechanism.row_target[..., row]
+            for row, (joint, kernel) in enumerate(
+                zip(mechanism.row_joint, mechanism.row_kernel, strict=True)
             )
         }
 
@@ -175,14 +187,14 @@ class _Plan:
             return None
         return second if body == first else first
 
-    def _side(self, joint: int, body: int) -> tuple[complex, float]:
+    def _side(self, joint: int, body: int) -> tuple[Complex, Real]:
         """The place of a joint on a body: point and angle."""
         t = self.table
         if int(t.first[joint]) == body:
-            point, angle = t.first_point[joint], t.first_angle[joint]
+            point, angle = t.first_point[..., joint, :], t.first_angle[..., joint]
         else:
-            point, angle = t.second_point[joint], t.second_angle[joint]
-        return complex(point[0], point[1]), float(angle)
+            point, angle = t.second_point[..., joint, :], t.second_angle[..., joint]
+        return point[..., 0] + 1j * point[..., 1], angle
 
     def _pin(self, joint: int, body: int) -> HungPin:
         """The pin on the other body that a body hangs on."""
@@ -240,7 +252,7 @@ class _Plan:
                     return PinAndSlot(self._track(slot), pins, own), [joint, slot]
                 end = self._side(slot, body)[0]
                 step = PinAndTrack(body, pin, own, end, self._track(slot))
-                return (step, [joint, slot]) if end != own else None
+                return (step, [joint, slot]) if _apart(end, own) else None
         for joint in by_kind.get(SLIDE, []):
             slider = self._slider(joint, body)
             if joint in self.commands:
@@ -281,12 +293,12 @@ class _Plan:
         first, second = pair
         own = [self._side(k, b)[0] for k, b in zip(bearings, pair, strict=True)]
         meet = [self._side(joint, b)[0] for b in pair]
-        if kinds == (PIN, PIN, PIN) and own[0] != meet[0]:
+        if kinds == (PIN, PIN, PIN) and _apart(own[0], meet[0]):
             pins = self._pin(bearings[0], first), self._pin(bearings[1], second)
-            if own[1] == meet[1]:
+            if not _apart(own[1], meet[1]):
                 return None
             return TwoPins(pair, pins, (own[0], own[1]), (meet[0], meet[1])), used
-        if kinds == (PIN, PIN, SLIDE) and own[0] != meet[0]:
+        if kinds == (PIN, PIN, SLIDE) and _apart(own[0], meet[0]):
             slider = self._slider(bearings[1], second)
             pin = self._pin(bearings[0], first)
             step = PinAndTrack(first, pin, own[0], meet[0], slider.track, slider, meet[1])

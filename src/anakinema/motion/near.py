@@ -1,8 +1,9 @@
 """Poses of changed mechanisms near a motion that is known: the one engine of first looks,
 sensitivities, remedies and variants.
 
-No path is followed: every pose begins at that of the known motion at the same progress and is
-closed anew, so nothing is promised of the branch.
+No path is followed: every pose begins at that of the known motion at the same progress, or at the
+closed forms of its dyads on the sides that they have there, and is closed anew, so nothing is
+promised of the branch.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
+from anakinema.mechanism.dyads import decompose
 from anakinema.mechanism.numbers import (
     numbers_of,
     only_numbers_differ,
@@ -26,6 +28,7 @@ from anakinema.mechanism.numbers import (
 from anakinema.mechanism.solve import apply, pseudo_inverses
 from anakinema.mechanism.system import System
 from anakinema.mechanism.touch import Touch
+from anakinema.motion.branch_path import FLAT_DYAD
 from anakinema.motion.motion import Motion, Segment, States
 from anakinema.wanted import still_wanted
 
@@ -165,24 +168,51 @@ def _closed(
     driven = begin + share * way - motion.shift[list(drivers)]
     kept = _held_at(motion, variants, system.held_joints, base, shown)
     targets = system.targets(driven, poses, kept)
-    residual, inverses = _opened(system, poses, targets)
+    rate = system.target_rates(way)
+    poses, residual = _by_dyads(segment, system, poses, targets, rate)
     size = first.size
-    for _ in range(ROUNDS):
-        with np.errstate(invalid="ignore", over="ignore"):
-            poses = system.moved(poses, -apply(inverses, residual))
-            residual = system.residual(poses, targets)
-        open_by = np.abs(residual).max(axis=-1, initial=0.0)
-        if not (open_by > within * size).any():
-            break
+    open_by = np.abs(residual).max(axis=-1, initial=0.0)
+    if (open_by > within * size).any():
+        residual, inverses = _opened(system, poses, targets)
+        for _ in range(ROUNDS):
+            with np.errstate(invalid="ignore", over="ignore"):
+                poses = system.moved(poses, -apply(inverses, residual))
+                residual = system.residual(poses, targets)
+            open_by = np.abs(residual).max(axis=-1, initial=0.0)
+            if not (open_by > within * size).any():
+                break
     open_by = np.where(open_by <= CLOSED * size, open_by, np.nan)
     speed, change = np.full_like(poses, np.nan), np.full_like(poses, np.nan)
     if rates:
         _, inverses = _opened(system, poses, targets)
-        going = np.broadcast_to(system.target_rates(way), residual.shape)
+        going = np.broadcast_to(rate, residual.shape)
         speed = system.scaled_rates(apply(inverses, going))
         change = system.scaled_rates(apply(inverses, system.quadratic(poses, speed)))
     values = mechanism.values(poses) + motion.shift
     return Near(progress, poses, values, speed, change, open_by)
+
+
+def _by_dyads(
+    segment: Segment, system: System, poses: Floats, targets: Floats, rate: Floats
+) -> tuple[Floats, Floats]:
+    """Poses (V, N, B, 3) by closed forms, on the sides that known poses have, where those are well
+    away from flat; else the poses given. And how far they are open."""
+    before, now = segment.branch_path.path.dyads, None
+    if before is not None:
+        now = decompose(system)
+    if (
+        before is None
+        or now is None
+        or [type(s) for s in now.steps] != [type(s) for s in before.steps]
+    ):
+        return poses, system.residual(poses, targets)
+    sides = before.sines(poses)
+    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+        found, _, _ = now.solve(targets, rate, poses, sides)
+    sound = np.asarray(np.isfinite(found).all(axis=(-1, -2)))
+    sound &= np.asarray((np.abs(sides) > FLAT_DYAD).all(axis=-1))
+    poses = np.where(sound[..., None, None], found, poses)
+    return poses, system.residual(poses, targets)
 
 
 def _opened(system: System, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:

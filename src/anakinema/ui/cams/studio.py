@@ -29,7 +29,7 @@ from anakinema.authoring import (
     pasted_lift,
     profile_table,
 )
-from anakinema.document import model
+from anakinema.document import FACES, RETURNS, WAYS, face_of, model, numbers_used, way_of
 from anakinema.edits import Edit, RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment, made
 from anakinema.errors import AnakinemaError
 from anakinema.geometry import MotionLaw
@@ -41,9 +41,6 @@ from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.workbench import Selection, Workbench
 
-FACES = {"roller": "roller", "round": "round face", "knife": "knife edge", "flat": "flat face"}
-WAYS = {"translating": "slides", "swinging": "swings"}
-RETURNS = {"spring": "spring", "gravity": "its weight", "groove": "groove"}
 PROFILES: dict[ProfileForm, str] = {
     "points": "exact points",
     "arcs": "arcs: x, y, bulge",
@@ -181,8 +178,8 @@ class CamStudio(QWidget):
         form.quiet("A cam, its follower and the joints between them, hung on the body that stands.")
         boxes: list[QComboBox] = []
         for name, words, options in (
-            ("cam_face", "follower", FACES),
-            ("cam_moves", "it", WAYS),
+            ("cam_face", "follower", {k: f.title for k, f in FACES.items()}),
+            ("cam_moves", "it", {k: w.title for k, w in WAYS.items()}),
             ("cam_returns", "kept on by", RETURNS),
         ):
             box = choice_box(name, words)
@@ -201,10 +198,7 @@ class CamStudio(QWidget):
         form.layout.addWidget(lift_row)
         like.activated.connect(lambda _: lift_row.setVisible(like.currentData() is None))
 
-        def told() -> None:
-            lift.setText("15 deg" if boxes[1].currentData() == "swinging" else "12 mm")
-
-        boxes[1].activated.connect(lambda _: told())
+        boxes[1].activated.connect(lambda _: lift.setText(WAYS[boxes[1].currentData()].first_lift))
 
         def wish() -> CamWish:
             face, moves, returns, other = (box.currentData() for box in (*boxes, like))
@@ -252,8 +246,8 @@ class CamStudio(QWidget):
     def _build_sizes(self, form: Form, cam: model.Cam) -> None:
         assert self._key is not None
         part_id, cam_id = self._key
-        face, moves = FACES[cam.follower.face], WAYS[cam.follower.moves]
-        form.section(f"Follower with {face} that {moves}")
+        face, way = face_of(cam.follower), way_of(cam.follower)
+        form.section(f"Follower with {face.title} that {way.title}")
         part = self._bench.session.document.part(part_id)
         names = {d.id for d in part.dimensions}
         for dimension in part.dimensions:
@@ -265,18 +259,7 @@ class CamStudio(QWidget):
                 lambda: source_text(self._now_cam().base),
                 lambda text: SetCam(part_id, cam_id, "base", text),
             )
-        used = {
-            "roller": ("radius", "offset"),
-            "round": ("radius", "offset"),
-            "knife": ("offset",),
-            "flat": (),
-        }[cam.follower.face]
-        if cam.follower.moves == "swinging":
-            used = (
-                ("centres", "offset")
-                if cam.follower.face == "flat"
-                else (*(u for u in used if u != "offset"), "arm", "centres")
-            )
+        used = numbers_used(face, way)
         form.quantities(
             [each for each in used if source_text(getattr(cam.follower, each)) not in names],
             "follower",
