@@ -165,12 +165,12 @@ def watched(findings: Findings) -> Iterator[None]:
     def caught(kind, error, trace) -> None:  # type: ignore[no-untyped-def]
         findings.faults.append("".join(traceback.format_exception(kind, error, trace)))
 
-    def told(kind: QtMsgType, _context: object, words: str) -> None:
+    def stated(kind: QtMsgType, _context: object, words: str) -> None:
         if not any(each in words for each in HARMLESS):
             findings.warnings.append(f"{kind.name}: {words}")
 
     sys.excepthook = caught
-    old_handler = qInstallMessageHandler(told)
+    old_handler = qInstallMessageHandler(stated)
     try:
         yield
     finally:
@@ -185,7 +185,7 @@ class Run:
         self.window, self.seed, self.folder = window, seed, folder
         self.bench = window.workbench
         self.rng = random.Random(seed)
-        self.told = ""
+        self.stated = ""
         self.findings = Findings()
         self.bench.broke.connect(self._broke)
 
@@ -207,7 +207,7 @@ class Run:
                 self._gesture()
                 app.processEvents()
                 if len(self.findings.faults) + len(self.findings.warnings) > before:
-                    self.findings.faults.append(f"gesture {k} of seed {self.seed}: {self.told}")
+                    self.findings.faults.append(f"gesture {k} of seed {self.seed}: {self.stated}")
                     break
             self._undo_all()
             self._settle()
@@ -325,7 +325,7 @@ class Run:
             # What is always there would be pressed most of the time.
             button = self._one(QAbstractButton)
         if button is not None:
-            self.told = f"press {button.objectName()} {button.text()!r}"
+            self.stated = f"press {button.objectName()} {button.text()!r}"
             QTest.mouseClick(button, Qt.MouseButton.LeftButton)
             self._menus_away()
 
@@ -341,7 +341,7 @@ class Run:
         if edit is None:
             return
         text = self.rng.choice(TEXTS)
-        self.told = f"type {text[:20]!r} into {edit.objectName()}"
+        self.stated = f"type {text[:20]!r} into {edit.objectName()}"
         edit.setFocus()
         if self.rng.random() < 0.8:
             edit.selectAll()
@@ -362,7 +362,7 @@ class Run:
         box = self._one(QComboBox)
         if box is not None and box.count():
             index = self.rng.randrange(box.count())
-            self.told = f"choose {index} of {box.objectName()}"
+            self.stated = f"choose {index} of {box.objectName()}"
             box.setCurrentIndex(index)
             box.activated.emit(index)
 
@@ -371,7 +371,7 @@ class Run:
         if shown is None or not shown.count():
             return
         item = shown.item(self.rng.randrange(shown.count()))
-        self.told = f"click {item.text()!r} in {shown.objectName()}"
+        self.stated = f"click {item.text()!r} in {shown.objectName()}"
         shown.scrollToItem(item)
         at = shown.visualItemRect(item).center()
         way = self.rng.random()
@@ -397,7 +397,7 @@ class Run:
         ]
         held = self.rng.choice(MODIFIERS)
         left, way = Qt.MouseButton.LeftButton, self.rng.random()
-        self.told = f"mouse {way:.2f} on {target.objectName() or type(target).__name__} {points}"
+        self.stated = f"mouse {way:.2f} on {target.objectName() or type(target).__name__} {points}"
         if way < 0.35:
             QTest.mouseClick(target, left, held, points[0])
         elif way < 0.75:
@@ -421,7 +421,7 @@ class Run:
         stage = self.window.middle.currentWidget()
         at = QPointF(self.rng.randrange(max(stage.width(), 1)), 50.0)
         turn = QPoint(0, self.rng.choice((-600, -120, 120, 600)))
-        self.told = f"wheel {turn}"
+        self.stated = f"wheel {turn}"
         QApplication.sendEvent(
             stage,
             QWheelEvent(
@@ -439,12 +439,12 @@ class Run:
     def _key(self) -> None:
         key, held = self.rng.choice(KEYS), self.rng.choice(MODIFIERS)
         target = QApplication.focusWidget() or self.window
-        self.told = f"key {key} {held} on {target.objectName()}"
+        self.stated = f"key {key} {held} on {target.objectName()}"
         QTest.keyClick(target, key, held)
 
     def _command(self) -> None:
         command = self.rng.choice([c for c in self.window.commands if c.id not in KEPT_COMMANDS])
-        self.told = f"command {command.id}"
+        self.stated = f"command {command.id}"
         if not command.is_enabled():
             return
         keys = QKeySequence(command.shortcut)
@@ -466,12 +466,12 @@ class Run:
         pool += [Selection("driver", driver.id) for driver in document.program.drivers]
         pool += [Selection("body", "gone"), Selection("joint", "gone"), Selection()]
         chosen = self.rng.choice(pool)
-        self.told = f"select {chosen}"
+        self.stated = f"select {chosen}"
         self.bench.select(chosen)
 
     def _play(self) -> None:
         way = self.rng.random()
-        self.told = f"play {way:.2f}"
+        self.stated = f"play {way:.2f}"
         if way < 0.4:
             self.bench.play(not self.bench.is_playing)
         elif way < 0.7:
@@ -480,17 +480,17 @@ class Run:
             self.bench.advance(self.rng.choice((0.0, 0.016, 0.5, 100.0)))
 
     def _undo(self) -> None:
-        self.told = "undo or redo"
+        self.stated = "undo or redo"
         for _ in range(self.rng.randrange(1, 4)):
             (self.bench.undo if self.rng.random() < 0.6 else self.bench.redo)()
 
     def _wait(self) -> None:
-        self.told = "wait"
+        self.stated = "wait"
         self._settle()
 
     def _station(self) -> None:
         station = self.rng.choice(("Assemble", "Drive", "Check", "Record"))
-        self.told = f"go to {station}"
+        self.stated = f"go to {station}"
         self.bench.go_to_station(station)
 
 

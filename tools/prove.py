@@ -57,8 +57,8 @@ def prove(name: str) -> bool:
         stdout=subprocess.PIPE,
         text=True,
     )
-    told = [line for line in done.stdout.splitlines() if COUNTED in line]
-    print("\n".join(told) if not done.returncode else done.stdout)
+    stated = [line for line in done.stdout.splitlines() if COUNTED in line]
+    print("\n".join(stated) if not done.returncode else done.stdout)
     words = "passed" if not done.returncode else "FAILED"
     print(f"{name}: {words} in {time.monotonic() - begun:.0f} s", flush=True)
     return not done.returncode

@@ -23,8 +23,8 @@ def verdict(name: str) -> dict[str, Any]:
     """The report of a ready mechanism, as a file would have it."""
     report = report_json(evaluate(read_document(demo_path(name))))
     del report[RESIDUAL]
-    told: dict[str, Any] = json.loads(json.dumps(report))
-    return told
+    stated: dict[str, Any] = json.loads(json.dumps(report))
+    return stated
 
 
 if __name__ == "__main__":

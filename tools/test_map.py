@@ -1,7 +1,7 @@
 """Which tests reach a module: ``python tools/test_map.py [module ...]``.
 
 A test file reaches what it imports itself, names followed through the faces of packages; what no
-test imports is told with the nearest modules through which tests come to it.
+test imports is stated with the nearest modules through which tests come to it.
 """
 
 from __future__ import annotations

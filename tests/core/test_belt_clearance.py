@@ -182,7 +182,7 @@ def test_stretches_below_what_is_asked_end_where_the_gap_is_that() -> None:
         way = math.atan2(at[1] - centre[1], at[0] - centre[0]) - float(arm[0])
         if abs(math.remainder(way, math.tau)) < math.acos((SUN - OUT) / CENTRES):
             away = min(away, math.dist(centre, at) - OUT)
-        # The post's rim is told in chords that stand off by less than 0.00025 mm.
+        # The post's rim is stated in chords that stand off by less than 0.00025 mm.
         assert away - 4.0 - 1.0 == pytest.approx(30.0, abs=3e-4)
 
 
@@ -257,7 +257,7 @@ def test_a_run_through_a_part_fails_and_says_so() -> None:
 
 
 @pytest.mark.parametrize("thickness", ["-1 mm", "40 mm"])
-def test_a_thickness_that_cannot_be_is_told(thickness: str) -> None:
+def test_a_thickness_that_cannot_be_is_stated(thickness: str) -> None:
     doc = swept(disc(0.0, 0.0, 5.0), (0.0, 230.0), turns=0.0, count=24, thickness=None)
     band = doc.belts[0].model_copy(update={"thickness": thickness})
     with pytest.raises(AnakinemaError, match=r"thickness of .* smallest wheel"):

@@ -17,7 +17,7 @@ from anakinema.authoring.borrowing import (
     units_offered,
 )
 from anakinema.authoring.scene import Scene
-from anakinema.authoring.units import made_unit
+from anakinema.authoring.subassemblies import made_unit
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.edits.measured_in import SetUnits
@@ -74,7 +74,7 @@ def test_a_whole_document_comes_as_a_unit_and_moves_as_it_did(length: str) -> No
 
 @pytest.mark.parametrize("name", ["cam-dibber", "geneva-feeder", "head-belt", "geared-vent"])
 def test_cams_and_wheels_bring_what_their_expressions_need(name: str) -> None:
-    """Parameters that are called otherwise here are told so in every expression."""
+    """Parameters that are called otherwise here are stated so in every expression."""
     other = read_document(demo_path(name))
     here = m.Document(
         parameters=tuple(p.model_copy(update={"value": 1.0}) for p in other.parameters)
@@ -139,7 +139,7 @@ def test_a_copy_is_renewed_and_its_uses_keep_what_is_theirs(tmp_path: Path) -> N
     assert again == fresh
 
 
-def test_what_cannot_be_taken_or_renewed_is_told() -> None:
+def test_what_cannot_be_taken_or_renewed_is_stated() -> None:
     other = lender()
     with pytest.raises(MissingNameError, match="no unit 'gone'"):
         borrowed(m.Document(), other, "gone", "x", 0, 0)

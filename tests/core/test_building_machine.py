@@ -24,7 +24,7 @@ from anakinema.authoring.placing import placed_at
 from anakinema.authoring.repeating import repeated
 from anakinema.authoring.shifts import Shift, mirror_about
 from anakinema.authoring.snap_points import all_snaps
-from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.subassemblies import made_unit, taken_apart
 from anakinema.authoring.wishes import Wish
 from anakinema.document.depending import Going
 from anakinema.document.model import Document
@@ -147,9 +147,9 @@ class Building(RuleBasedStateMachine):
         after = self.resolved()
         assert after.poses == pytest.approx(found.poses, abs=1e-7)
         # A join may have no way that leaves all loops on their sides: then it says so beforehand.
-        told = bool(found.turned) or not found.is_continued
-        COUNTS["told"] += told
-        if branch == 0 and not told:
+        stated = bool(found.turned) or not found.is_continued
+        COUNTS["stated"] += stated
+        if branch == 0 and not stated:
             self.not_turned_over(resolved, after)
 
     def not_turned_over(self, before: Resolved, after: Resolved) -> None:

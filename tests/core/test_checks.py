@@ -195,10 +195,10 @@ def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
 )
 def test_cautions_name_what_draws_in_and_what_moves_by_itself(demo: str, words: list[str]) -> None:
     evaluation = evaluate(read_document(demo_path(demo)))
-    told = cautions(evaluation)
-    assert all(any(each in line for line in told) for each in words), told
-    assert [line.endswith("licensed engineer decide.") for line in told] == [
-        k == len(told) - 1 for k in range(len(told))
+    stated = cautions(evaluation)
+    assert all(any(each in line for line in stated) for each in words), stated
+    assert [line.endswith("licensed engineer decide.") for line in stated] == [
+        k == len(stated) - 1 for k in range(len(stated))
     ]
     falling = evaluation.document.model_copy(
         update={
@@ -210,7 +210,7 @@ def test_cautions_name_what_draws_in_and_what_moves_by_itself(demo: str, words: 
             )
         }
     )
-    sprung = any("Stored energy" in line for line in told)
+    sprung = any("Stored energy" in line for line in stated)
     assert any("Prop it" in line for line in cautions(evaluate(falling))) == sprung
     still = evaluation.document.model_copy(update={"program": m.Program()})
     assert cautions(evaluate(still)) == []

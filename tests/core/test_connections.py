@@ -12,7 +12,7 @@ from anakinema.authoring.repeat_wishes import unit_again
 from anakinema.authoring.repeating import repeated
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.shifts import mirror_about, row_shifts
-from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.subassemblies import made_unit, taken_apart
 from anakinema.document import model as m
 from anakinema.document.connections import connections_of
 from anakinema.document.flatten import joint_kinds
@@ -248,8 +248,8 @@ def test_what_is_off_in_a_unit_is_off_in_its_uses_and_named() -> None:
     doc = doc.model_copy(update={"subassemblies": (unit.model_copy(update={"belts": belts}),)})
     assert not resolve(doc).document.belts
     evaluation = evaluate(doc)
-    told = next(f for f in evaluation.verdict.findings if f.id == "built_in.off")
-    assert "box: belt" in told.reason
+    stated = next(f for f in evaluation.verdict.findings if f.id == "built_in.off")
+    assert "box: belt" in stated.reason
     names = (f"{use}__j1", f"{use}__j2")
     assert moved(doc, f"{use}__j0", names, "pin") == pytest.approx([-MOST / 2, 0.0], abs=1e-9)
 
@@ -271,7 +271,7 @@ def test_faulty_ties_in_a_unit_name_the_place() -> None:
 
 @pytest.mark.parametrize("in_unit", [False, True])
 def test_a_part_without_its_slab_leaves_no_piece_named(in_unit: bool) -> None:
-    """What meshed or touched by a slab that is gone is not told by it; nothing else goes."""
+    """What meshed or touched by a slab that is gone no longer counts; nothing else goes."""
     doc = train()
     piece, other = m.OutlinePiece(slab="s"), m.OutlinePiece(slab="more")
     more = disc(0.0, 0.0, 4.0).model_copy(update={"id": "more", "bottom": 5.0, "top": 8.0})

@@ -1,4 +1,4 @@
-"""Coupling by hand: sizes from the wheels, teeth in mesh, what does not fit told."""
+"""Coupling by hand: sizes from the wheels, teeth in mesh, what does not fit stated."""
 
 from __future__ import annotations
 

@@ -103,7 +103,7 @@ def test_start_value_out_of_reach_says_how_far_it_comes() -> None:
     assert "crank pivot" in caught.value.where
 
 
-def test_a_pose_that_cannot_be_assembled_anew_has_no_range_that_could_be_told() -> None:
+def test_a_pose_that_cannot_be_assembled_anew_has_no_range_that_could_be_stated() -> None:
     drawn = build.four_bar(30, 80, 70, 90, 0.3)
     motion = build.motion(build.driven(drawn, ("crank_pivot", 0.3, 1.0)))
     torn = replace(

@@ -158,7 +158,7 @@ def test_pin_leaves_a_fork_by_its_open_end_and_the_program_fails_there() -> None
     assert (ride.least, ride.least_by) == (pytest.approx(5.0, abs=1e-9), "stop")
 
 
-def test_pin_that_may_leave_is_followed_and_told() -> None:
+def test_pin_that_may_leave_is_followed_and_stated() -> None:
     evaluation = evaluate(SetJoint("ride", "may_leave", True).apply(forked(may_leave=False)))
     assert evaluation.motion.end is End.COMPLETE
     (event,) = [e for e in evaluation.motion.events if e.kind is EventKind.LEAVES]

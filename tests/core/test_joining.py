@@ -386,7 +386,7 @@ def test_limits_that_no_longer_fit_are_named_when_a_joint_is_flipped() -> None:
 
 @pytest.mark.parametrize("name", demo_names())
 def test_every_spot_of_every_ready_mechanism_can_become_a_place(name: str) -> None:
-    """Plain numbers beside expressions: each snap is told so that it can be read again."""
+    """Plain numbers beside expressions: each snap is written so that it can be read again."""
     resolved = resolve(read_document(demo_path(name)))
     for snap in all_snaps(resolved, resolved.poses):
         if snap.snap.known:

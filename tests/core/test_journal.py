@@ -261,9 +261,9 @@ def test_a_full_disk_is_told_once_and_tried_again(tmp_path: Path, monkeypatch) -
     """Whichever write of the journal fails: it is said once, and made good when there is room."""
     real = os.write
     for failing in range(0, 12, 1 if share(1, 0) else 3):
-        told: list[str] = []
+        stated: list[str] = []
         folder = tmp_path / f"f{failing}"
-        journal = Journal(folder, told.append, retry=0.01)
+        journal = Journal(folder, stated.append, retry=0.01)
         calls = [0]
         full = [True]
 
@@ -279,18 +279,18 @@ def test_a_full_disk_is_told_once_and_tried_again(tmp_path: Path, monkeypatch) -
         session = Session(folder)
         session._journal = journal
         session.start(SHUTTLE)
-        while not told:
+        while not stated:
             session.do(e.SetParameter("rod", f"{100 + len(session.past.done)} mm"))
             session.finish_gesture()
             assert journal.wait(WAIT)
         for _ in range(3):
             session.do(e.SetParameter("rod", f"{300 + len(session.past.done)} mm"))
             session.finish_gesture()
-        assert told == ["no space left on device"]
+        assert stated == ["no space left on device"]
         full[0] = False
-        while len(told) < 2:
+        while len(stated) < 2:
             journal.wait(0.01)
-        assert told[1:] == [""]
+        assert stated[1:] == [""]
         assert journal.wait(WAIT)
         abandoned(journal)
         left = [each for each in left_behind(folder) if not each.trouble]
@@ -302,12 +302,12 @@ def test_a_full_disk_is_told_once_and_tried_again(tmp_path: Path, monkeypatch) -
 
 def test_a_folder_that_is_a_file_does_not_stop_the_work(tmp_path: Path) -> None:
     (tmp_path / "recovery").write_text("in the way")
-    told: list[str] = []
-    session = Session(tmp_path, told.append)
+    stated: list[str] = []
+    session = Session(tmp_path, stated.append)
     session.start(SHUTTLE)
     session.do(e.SetName("Still here"))
     assert session.wait_kept(WAIT)
-    assert told and session.document.name == "Still here"
+    assert stated and session.document.name == "Still here"
     assert left_behind(tmp_path / "recovery") == []
     session.close()
 

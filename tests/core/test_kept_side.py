@@ -14,7 +14,7 @@ from anakinema.authoring.rejoining import rejoined
 from anakinema.authoring.repeating import repeated
 from anakinema.authoring.shifts import stack_shifts
 from anakinema.authoring.snap_points import all_snaps, placed_snap
-from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.subassemblies import made_unit, taken_apart
 from anakinema.authoring.wishes import Wish
 from anakinema.document import model as m
 from anakinema.document.resolve import Resolved, resolve
@@ -36,7 +36,7 @@ class Loop:
 
     def __init__(self, random: np.random.Generator) -> None:
         self.random = random
-        self.told = False
+        self.stated = False
         while True:
             crank, coupler, rocker = random.uniform((25, 80, 60), (60, 140, 110))
             document = bench(
@@ -99,7 +99,7 @@ class Loop:
         found = propose(resolved, resolved.poses, wish)
         if not found.is_closed:
             return False
-        self.told |= bool(found.turned) or not found.is_continued
+        self.stated |= bool(found.turned) or not found.is_continued
         self.document = found.edit.apply(self.document)
         return True
 
@@ -162,7 +162,7 @@ class Loop:
         if not found.proposal.is_closed:
             return None
         self.document = found.edit.apply(marked)
-        self.told |= bool(found.misfits)
+        self.stated |= bool(found.misfits)
         return "pivots moved"
 
 
@@ -185,15 +185,15 @@ def test_a_closed_loop_is_never_assembled_the_other_way_round() -> None:
         for step in range(STEPS):
             if len(loop.resolved().document.bodies) > 11:
                 break
-            loop.told = False
+            loop.stated = False
             did = ways[int(loop.random.integers(len(ways)))]()
             after = loop.sine()
             counts[did or "could not be"] += 1
-            counts["told"] += loop.told
-            if min(abs(before), abs(after)) > CLEAR and not loop.told:
+            counts["stated"] += loop.stated
+            if min(abs(before), abs(after)) > CLEAR and not loop.stated:
                 assert before * after > 0, (seed, step, did, before, after)
                 counts["sides kept"] += 1
             before = after
-    told = ", ".join(f"{n} {name}" for name, n in sorted(counts.items()))
-    print(f"{count} loops built on: {told}")
+    stated = ", ".join(f"{n} {name}" for name, n in sorted(counts.items()))
+    print(f"{count} loops built on: {stated}")
     assert counts["sides kept"] > 3 * count

@@ -245,10 +245,10 @@ def test_files_of_version_1_open_and_ask_the_same() -> None:
     for requirement in document.requirements:
         named, bounds = EARLIER[requirement.id]
         assert requirement.name == "as before"
-        told = requirement.model_dump(exclude_defaults=True)
-        assert {key: told[key] for key in bounds} == bounds
-        assert {key: told["measure"][key] for key in named} == named
-        assert (told["measure"]["kind"], told["reduce"]) == MADE_OF[requirement.id]
+        stated = requirement.model_dump(exclude_defaults=True)
+        assert {key: stated[key] for key in bounds} == bounds
+        assert {key: stated["measure"][key] for key in named} == named
+        assert (stated["measure"]["kind"], stated["reduce"]) == MADE_OF[requirement.id]
     (kept,) = document.measures
     assert kept.measure.model_dump(exclude_defaults=True) == {"kind": "distance", **ends}
     judged = {f.kind for f in evaluate(document).verdict.findings}

@@ -100,7 +100,7 @@ def test_svg_shapes_with_transforms_and_millimetres(tmp_path: Path) -> None:
     assert centres[1] == pytest.approx((90.0, -30.0))
 
 
-def test_self_crossing_and_open_outlines_are_told(tmp_path: Path) -> None:
+def test_self_crossing_and_open_outlines_are_stated(tmp_path: Path) -> None:
     def crossing(document) -> None:  # type: ignore[no-untyped-def]
         bow = [(0, 0), (10, 10), (10, 0), (0, 8)]
         document.modelspace().add_lwpolyline(bow, close=True)

@@ -45,8 +45,8 @@ def test_every_quantity_of_the_model_says_what_it_measures(kind: type[m.Model]) 
     properties = kind.model_json_schema().get("properties", {})
     either = {
         name
-        for name, told in properties.items()
-        if {"number", "string"} <= {each.get("type") for each in told.get("anyOf", ())}
+        for name, stated in properties.items()
+        if {"number", "string"} <= {each.get("type") for each in stated.get("anyOf", ())}
     }
     assert set(dimensions_of(kind)) == either
 
@@ -99,8 +99,8 @@ def test_units_are_refused_wherever_an_expression_leans_on_a_bare_number(
     document = driven_bar()
     if field == "program":
         (driver,) = document.program.drivers
-        told = driver.model_copy(update={"rate": "2*15"})
-        value: object = document.program.model_copy(update={"drivers": (told,)})
+        stated = driver.model_copy(update={"rate": "2*15"})
+        value: object = document.program.model_copy(update={"drivers": (stated,)})
     else:
         joint = document.program.drivers[0].joint
         value = (build.asked("swing", "joint", "range", joint=joint, least="2*3"),)

@@ -29,7 +29,7 @@ from anakinema.edits.values import SetParameter
 from anakinema.errors import AnakinemaError, GeometryError, MissingNameError
 from anakinema.files.native import document_text, parse_document
 from anakinema.geometry import relations as r
-from anakinema.geometry import rules as told
+from anakinema.geometry import rules as stated
 from anakinema.units import LENGTH, NUMBER
 
 KEY = o.OutlineKey("plate", "bar")
@@ -235,7 +235,7 @@ def test_what_cannot_be_kept_is_named_with_a_way_out() -> None:
             resolve(AddRelation("plate", relation).apply(sound))
 
 
-def test_a_relation_said_twice_is_no_harm_and_is_told() -> None:
+def test_a_relation_said_twice_is_no_harm_and_is_stated() -> None:
     document = plate(
         [(0, 0), (40, 2), (41, 20), (0, 21)],
         kept("parallel", edge(0), edge(2)),
@@ -354,26 +354,26 @@ KINDS = st.sampled_from(
 
 
 @st.composite
-def numbered(draw: st.DrawFn) -> tuple[np.ndarray, list[told.Element]]:
+def numbered(draw: st.DrawFn) -> tuple[np.ndarray, list[stated.Element]]:
     """Corners in a ring, a third of the edges bent, and two circles."""
     count = draw(st.integers(4, 7))
     numbers: list[float] = []
     points = []
     for k in range(count):
         away, turn = draw(st.floats(15, 40)), 2 * math.pi * k / count
-        points.append(told.Point(len(numbers), len(numbers) + 1))
+        points.append(stated.Point(len(numbers), len(numbers) + 1))
         numbers += [away * math.cos(turn), away * math.sin(turn)]
-    elements: list[told.Element] = list(points)
+    elements: list[stated.Element] = list(points)
     for k in range(count):
         bulge = None
         if k % 3 == 0:
             bulge = len(numbers)
             numbers.append(draw(st.sampled_from((-1, 1))) * draw(st.floats(0.2, 0.9)))
-        elements.append(told.Edge(points[k], points[(k + 1) % count], bulge))
+        elements.append(stated.Edge(points[k], points[(k + 1) % count], bulge))
     for _ in range(2):
         numbers += [draw(st.floats(-60, 60)), draw(st.floats(-60, 60)), draw(st.floats(2, 12))]
         size = len(numbers)
-        elements.append(told.Round(told.Point(size - 3, size - 2), size - 1))
+        elements.append(stated.Round(stated.Point(size - 3, size - 2), size - 1))
     return np.array(numbers), elements
 
 
@@ -382,12 +382,12 @@ def numbered(draw: st.DrawFn) -> tuple[np.ndarray, list[told.Element]]:
 def test_derivatives_are_those_of_differences(data, made, kind) -> None:  # type: ignore[no-untyped-def]
     numbers, elements = made
     of = tuple(data.draw(st.permutations(elements))[:3])
-    rule = told.Rule(kind, of, 7.0)
+    rule = stated.Rule(kind, of, 7.0)
     columns = np.arange(len(numbers))
     try:
-        fixed = told.with_sides(numbers, rule)
+        fixed = stated.with_sides(numbers, rule)
         exact = r._evaluate(numbers, columns, [fixed], 100.0)[1]
-    except told.UnfitRuleError:
+    except stated.UnfitRuleError:
         assume(False)
     assume(np.abs(exact).max() < 1e3 and len({id(e) for e in of}) == 3)
     step = 1e-6
@@ -408,22 +408,22 @@ def test_what_an_outline_had_before_it_was_shaken_can_be_kept(made, choice, seed
     """Values taken from an outline, then its numbers shaken a little: all of them come back, and
     keeping them a second time moves nothing more."""
     numbers, elements = made
-    edges = [e for e in elements if isinstance(e, told.Edge)]
-    rules: list[told.Rule] = []
+    edges = [e for e in elements if isinstance(e, stated.Edge)]
+    rules: list[stated.Rule] = []
     for k, (one, two) in enumerate(itertools.pairwise(edges)):
         wanted = choice >> (k % 12) & 1
         if one.bulge is None and wanted:
-            rules.append(told.Rule("length", (one,)))
+            rules.append(stated.Rule("length", (one,)))
         if one.bulge is None and two.bulge is None:
-            rules.append(told.Rule("angle", (one, two)))
+            rules.append(stated.Rule("angle", (one, two)))
         if one.bulge is not None and wanted:
-            rules.append(told.Rule("radius", (one,)))
-    rules = [told.Rule(x.kind, x.of, told.measured(numbers, x)) for x in rules]
+            rules.append(stated.Rule("radius", (one,)))
+    rules = [stated.Rule(x.kind, x.of, stated.measured(numbers, x)) for x in rules]
     shaken = numbers + np.random.default_rng(seed).normal(0, 0.02, len(numbers))
     settling = r.settle(shaken, range(len(numbers)), rules)
     assert settling.broken == ()
     for rule in rules:
-        assert told.measured(settling.numbers, rule) == pytest.approx(rule.value, abs=1e-6)
+        assert stated.measured(settling.numbers, rule) == pytest.approx(rule.value, abs=1e-6)
     again = r.settle(settling.numbers, range(len(numbers)), rules)
     assert again.numbers == pytest.approx(settling.numbers, abs=1e-9)
 
@@ -431,8 +431,8 @@ def test_what_an_outline_had_before_it_was_shaken_can_be_kept(made, choice, seed
 def test_the_least_change_of_a_linear_relation_is_its_projection() -> None:
     """Midway of two points is linear: the nearest numbers that keep it are the projection."""
     numbers = np.array([3.0, 1.0, 0.0, 0.0, 10.0, 4.0])
-    points = [told.Point(2 * k, 2 * k + 1) for k in range(3)]
-    settling = r.settle(numbers, range(6), [told.Rule("between", tuple(points))])
+    points = [stated.Point(2 * k, 2 * k + 1) for k in range(3)]
+    settling = r.settle(numbers, range(6), [stated.Rule("between", tuple(points))])
     normal = np.array([[1, 0, -0.5, 0, -0.5, 0], [0, 1, 0, -0.5, 0, -0.5]])
     nearest = numbers - normal.T @ np.linalg.solve(normal @ normal.T, normal @ numbers)
     assert settling.numbers == pytest.approx(nearest, abs=1e-12)

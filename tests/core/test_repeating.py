@@ -17,7 +17,7 @@ from anakinema.authoring.repeating import (
 )
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.shifts import mirror_about, ring_shifts, row_shifts, stack_shifts
-from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.subassemblies import made_unit, taken_apart
 from anakinema.document import model as m
 from anakinema.document.depending import Going
 from anakinema.document.resolve import Resolved, resolve

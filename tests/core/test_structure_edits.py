@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from anakinema.authoring.mirroring import mirrored_part
 from anakinema.authoring.rehang import hangers, one_piece, removed
 from anakinema.authoring.rekinding import rekinded
-from anakinema.authoring.units import made_unit
+from anakinema.authoring.subassemblies import made_unit
 from anakinema.document import model as m
 from anakinema.document.depending import Going, dependents, without
 from anakinema.document.resolve import resolve
@@ -191,9 +191,9 @@ def test_a_bare_number_takes_the_unit_of_what_stood_there(
 
 @pytest.mark.parametrize("item", [i for i in SHELF if i.cams], ids=lambda item: item.id)
 def test_a_designed_cam_is_not_mirrored_but_says_the_way_out(item) -> None:  # type: ignore[no-untyped-def]
-    with pytest.raises(AnakinemaError, match="another cam") as told:
+    with pytest.raises(AnakinemaError, match="another cam") as stated:
         mirrored_part(item.part("thing"))
-    assert "Copy it" in told.value.remedy
+    assert "Copy it" in stated.value.remedy
 
 
 @pytest.mark.parametrize("item", [i for i in SHELF if not i.cams], ids=lambda item: item.id)

@@ -29,7 +29,7 @@ LAWS = (
 def cam_of(
     law: str, follower: m.CamFollower, height: float = 20.0, base: float = 40.0, turn: float = 110.0
 ) -> m.Cam:
-    """A rise and a return, of 110 degrees each unless told otherwise, two dwells."""
+    """A rise and a return, of 110 degrees each unless given otherwise, two dwells."""
     rise, rest = math.radians(turn), math.radians(180 - turn)
     return m.Cam(
         id="cam",
@@ -47,30 +47,30 @@ def cam_of(
 
 def running(cam: m.Cam, count: int = 720) -> Motion:
     """A cam turned once under its translating or swinging follower."""
-    told = cam.follower
+    stated = cam.follower
     outline = m.CamOutline(shape="cam", cam="cam")
     disc = build.part("cam", o=(0.0, 0.0)).model_copy(
         update={"cams": (cam,), "slabs": (m.Slab(id="s", top=5.0, outline=outline),)}
     )
-    radius = float(told.radius)
-    places = {"o": (0.0, 0.0), "up": (float(told.offset), 0.0, math.pi / 2)}
+    radius = float(stated.radius)
+    places = {"o": (0.0, 0.0), "up": (float(stated.offset), 0.0, math.pi / 2)}
     face, kind, more = (0.0, 0.0, 0.0), "pin_on_curve", {"offset": -radius}
-    if told.face == "flat":
+    if stated.face == "flat":
         kind, more = "face_on_curve", {}
         face = (0.0, 0.0, -math.pi / 2)
-    if told.moves == "translating":
+    if stated.moves == "translating":
         follower = build.part("tappet", axis=(0.0, 0.0, math.pi / 2), face=face)
-        height = math.sqrt((float(cam.base) + radius) ** 2 - float(told.offset) ** 2)
-        start = build.body("tappet", float(told.offset), height)
+        height = math.sqrt((float(cam.base) + radius) ** 2 - float(stated.offset) ** 2)
+        start = build.body("tappet", float(stated.offset), height)
         guide = build.joint("lift", "prismatic", "frame.up", "tappet.axis")
     else:
-        c, arm = float(told.centres), float(told.arm)
+        c, arm = float(stated.centres), float(stated.arm)
         places["up"] = (c, 0.0)
-        if told.face == "flat":
-            face = (0.0, float(told.offset), -math.pi / 2)
-            angle = math.pi - math.asin((float(cam.base) - float(told.offset)) / c)
+        if stated.face == "flat":
+            face = (0.0, float(stated.offset), -math.pi / 2)
+            angle = math.pi - math.asin((float(cam.base) - float(stated.offset)) / c)
             # The face looks at the cam: to the left of an arm that leans to the upper left.
-            face = (0.0, -float(told.offset), math.pi / 2)
+            face = (0.0, -float(stated.offset), math.pi / 2)
         else:
             face = (arm, 0.0)
             prime = float(cam.base) + radius
@@ -117,10 +117,10 @@ def test_follower_moves_by_the_law_of_the_program(name: str, law: str) -> None:
     """
     from anakinema.geometry.lift import Segment, segments_lift
 
-    told = FOLLOWERS[name]
-    swings, flat = told.moves == "swinging", told.face == "flat"
+    stated = FOLLOWERS[name]
+    swings, flat = stated.moves == "swinging", stated.face == "flat"
     height = 0.25 if swings else 20.0
-    motion = running(cam_of(law, told, height, 60.0 if flat else 40.0), count=120)
+    motion = running(cam_of(law, stated, height, 60.0 if flat else 40.0), count=120)
     assert motion.end is End.COMPLETE
     turn, rest = math.radians(110), math.radians(70)
     lift = segments_lift(

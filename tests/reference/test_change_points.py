@@ -146,7 +146,7 @@ def test_dead_centres_that_fall_on_change_points_are_found_whatever_the_step(ste
 
 
 def test_each_change_point_names_its_loops() -> None:
-    """Two wheels driven by a rod each: told once, and both loops are named."""
+    """Two wheels driven by a rod each: stated once, and both loops are named."""
     evaluation = evaluate(document(rods(30.0, 30.0, start=0.5, far=2), FULL_TURN, 60))
     found = [e for e in evaluation.motion.events if e.kind is EventKind.CHANGE_POINT]
     assert len(found) == 2

@@ -345,7 +345,7 @@ def rolling(floor: list[tuple[float, float]], travel: float) -> Motion:
 
 
 def test_wheel_on_a_floor_turns_by_way_over_radius_until_the_floor_ends() -> None:
-    """No slip: turn = -x / r. The touch is lost at the end of the real floor, and that is told."""
+    """No slip: turn = -x / r. The touch is lost at the end of the real floor, and it says so."""
     motion = rolling([(-30, -8), (150, -8), (150, 0), (-30, 0)], 240.0)
     x = motion.progress * 240.0
     assert motion.poses[:, 2, 2] == pytest.approx(-x / 20.0, abs=1e-9)

@@ -285,7 +285,7 @@ def test_a_train_that_contradicts_itself_is_locked() -> None:
         ({"carrier": "loose"}, "no joints lead"),
     ],
 )
-def test_what_cannot_be_coupled_is_told(change: dict[str, object], words: str) -> None:
+def test_what_cannot_be_coupled_is_stated(change: dict[str, object], words: str) -> None:
     doc = build.wheels((0, 0), (60, 0))
     doc = doc.model_copy(update={"bodies": (*doc.bodies, build.body("loose", part="wheel"))})
     wrong = couple("c", "gears", "j0", "j1", 20, 40).model_copy(update=change)
@@ -359,7 +359,7 @@ def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
     assert bend[2:-2] == pytest.approx(change[2:-2], abs=2e-3 * float(np.abs(bend).max()))
 
 
-def test_shafts_too_far_apart_in_angle_are_told() -> None:
+def test_shafts_too_far_apart_in_angle_are_stated() -> None:
     doc = coupled(
         build.wheels((0, 0), (80, 0)), couple("bent", "angled_shafts", "j0", "j1", math.radians(75))
     )

@@ -217,7 +217,7 @@ def test_half_disc_rolls_on_a_wheel_while_its_block_follows_a_curved_guide() -> 
     angle = motion.poses[:, 2, 2] - motion.poses[0, 2, 2]
     way = values(motion, "ride") / reach
     assert angle == pytest.approx(way * (1 + wheel_radius / disc_radius), abs=1e-8)
-    # The round ends half a turn on: there the touch would be lost, and it is told.
+    # The round ends half a turn on: there the touch would be lost, and it is stated.
     far = build.motion(build.driven(doc, ("ride", 0.0, reach * math.radians(118)), count=60))
     assert far.end is End.TOUCHED
     assert far.events[-1].kind is EventKind.RELEASE

@@ -126,7 +126,7 @@ def test_a_ring_takes_its_pinion_and_a_rack_its_wheel() -> None:
         (Wheel(-1.0, 20), "module is -1"),
     ],
 )
-def test_wheels_that_cannot_be_are_told(wheel: Wheel, words: str) -> None:
+def test_wheels_that_cannot_be_are_stated(wheel: Wheel, words: str) -> None:
     with pytest.raises(GeometryError, match=words):
         wheel_contour(wheel, 0, 0, 0)
     with pytest.raises(GeometryError, match="leaves nothing"):

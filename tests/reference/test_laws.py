@@ -116,15 +116,15 @@ def test_pauses_hold_still_and_count() -> None:
 
 
 @pytest.mark.parametrize(
-    ("stage", "told"),
+    ("stage", "stated"),
     [
         ({"lasts": "0 s"}, "it lasts no time"),
         ({"pause": -1.0}, "its pause is below zero"),
         ({"lasts": "3 mm"}, "time"),
     ],
 )
-def test_impossible_times_name_their_stage(stage: dict[str, object], told: str) -> None:
+def test_impossible_times_name_their_stage(stage: dict[str, object], stated: str) -> None:
     with pytest.raises(ValueOutOfRangeError if "mm" not in str(stage) else Exception) as error:
         evaluate(pump(**stage))
-    assert told in str(error.value)
+    assert stated in str(error.value)
     assert "stage 1" in str(error.value)

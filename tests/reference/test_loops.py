@@ -27,8 +27,8 @@ TURN = 2 * math.pi
 
 
 def belted(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m.Document:
-    told = tuple(m.BeltWheel(joint=j, radius=r, back=b) for j, r, b in over)
-    return doc.model_copy(update={"belts": (m.Belt(id="belt", wheels=told, **more),)})
+    stated = tuple(m.BeltWheel(joint=j, radius=r, back=b) for j, r, b in over)
+    return doc.model_copy(update={"belts": (m.Belt(id="belt", wheels=stated, **more),)})
 
 
 def length(doc: m.Document) -> float:
@@ -66,7 +66,7 @@ def test_idler_on_its_back_turns_the_other_way_and_changes_no_ratio() -> None:
     assert turned / TURN == pytest.approx([1.0, 1.5, -4.0], abs=1e-9)
 
 
-def tensioned(told: float | None = None) -> m.Document:
+def tensioned(stated: float | None = None) -> m.Document:
     """Two wheels, the second on a slide along the line of centres, its belt of one length."""
     doc = build.document(
         [
@@ -86,7 +86,7 @@ def tensioned(told: float | None = None) -> m.Document:
             build.joint("j1", "revolute", "slide.p", "w1.o"),
         ],
     )
-    return belted(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=told)
+    return belted(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=stated)
 
 
 def test_take_up_follows_from_the_length() -> None:
@@ -181,7 +181,7 @@ def test_a_dragged_wheel_takes_the_belt_along() -> None:
         ((("j0", 400.0, False), ("j1", 30.0, False)), "no room"),
     ],
 )
-def test_what_cannot_be_looped_is_told(over: tuple, words: str) -> None:  # type: ignore[type-arg]
+def test_what_cannot_be_looped_is_stated(over: tuple, words: str) -> None:  # type: ignore[type-arg]
     doc = belted(build.wheels((0.0, 0.0), (300.0, 0.0)), *over)
     with pytest.raises(AnakinemaError, match=words):
         build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
@@ -213,7 +213,7 @@ def test_runs_count_in_the_clearance() -> None:
 
 @pytest.mark.parametrize("which", [0, 1])
 def test_a_loop_finds_the_wheel_on_either_side_of_its_joint(which: int) -> None:
-    """Laid on joints told from the wheel to the frame, or turned round after it was laid."""
+    """Laid on joints stated from the wheel to the frame, or turned round after it was laid."""
     doc = build.wheels((0.0, 0.0), (300.0, 0.0))
     over = (("j0", False), ("j1", False))
     if which:
@@ -230,7 +230,9 @@ def test_a_length_that_nothing_takes_up_is_told_of_the_loop() -> None:
     """Equal wheels of 40 on axles 300 apart need 600 + 80 π = 851.327 mm."""
     doc = build.wheels((0.0, 0.0), (300.0, 0.0))
     doc = belted(doc, ("j0", 40.0, False), ("j1", 40.0, False), length=871.327)
-    with pytest.raises(AnakinemaError, match=r"loop 'belt': it is told 20\.00 mm too long"):
+    with pytest.raises(
+        AnakinemaError, match=r"belt 'belt': its stated length is 20\.00 mm too long"
+    ):
         build.motion(build.driven(doc, ("j0", 0.0, 1.0)))
 
 

@@ -47,7 +47,7 @@ def one_touch(seed: int) -> bool:
     first, plain = truth.first()
     reached = float(motion.values[-1, 0]) if motion.end is End.TOUCHED else None
     if first is None or reached is None:
-        # A graze within a hair may be told either way.
+        # A graze within a hair may be judged either way.
         assert not plain or first == reached, (seed, reached, first)
         return False
     assert abs(reached - first) < 1e-6 * abs(run.travel), (seed, reached, first)
@@ -100,7 +100,7 @@ def one_yield(seed: int) -> bool:
         plain = steep < 0.2 * case.small
         for drop in drops:
             plain &= np.abs(at - drop) > 2.5 * step
-        # The brute force's outlines are told in chords.
+        # The brute force's outlines are stated in chords.
         assert (off[plain] < 2e-3 + 1e-3 * steep[plain]).all(), (seed, case.name, off.max())
     least = 1e-5 * case.small / case.reach
     assert all((e.value or 0.0) > least for e in falls(motion)), seed
@@ -279,7 +279,7 @@ def test_kept_bodies_that_meet_elsewhere_are_stopped() -> None:
     assert motion.values[-1, 0] == pytest.approx(44.0, abs=1e-6)
 
 
-def test_bodies_in_contact_that_overlapped_all_the_same_would_be_told() -> None:
+def test_bodies_in_contact_that_overlapped_all_the_same_would_be_stated() -> None:
     """The net under the search: the same motion without contact, held against those outlines."""
     doc = standing(2.0)
     through = build.motion(doc.model_copy(update={"contacts": ()}))

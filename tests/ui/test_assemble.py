@@ -377,11 +377,11 @@ def test_deleting_names_what_goes_with_it(hand: Hand, qtbot) -> None:  # type: i
         *[(a + b) / 2 for a, b in zip(hand.point("link.a"), hand.point("link.b"), strict=True)]
     )
     assert hand.bench.selection.bodies == ("link",)
-    told: list[str] = []
+    stated: list[str] = []
 
     def answer(dialog: QDialog, name: str) -> None:
         assert isinstance(dialog, DeleteDialog)
-        told.append(dialog.findChild(QLabel, "delete_words").text())
+        stated.append(dialog.findChild(QLabel, "delete_words").text())
         qtbot.mouseClick(dialog.findChild(QPushButton, name), LEFT)
 
     with answering(lambda dialog: answer(dialog, "delete_keep")):
@@ -389,7 +389,7 @@ def test_deleting_names_what_goes_with_it(hand: Hand, qtbot) -> None:  # type: i
     assert hand.bench.session.document is before
     with answering(lambda dialog: answer(dialog, "delete_go")):
         hand.key(Qt.Key.Key_Delete)
-    assert told[0] == "With it go: link on crank, link on link 2."
+    assert stated[0] == "With it go: link on crank, link on link 2."
     assert len(hand.bench.session.document.joints) == 2
 
 
@@ -762,7 +762,7 @@ def test_an_outline_is_edited_by_mouse_and_by_numbers(hand: Hand) -> None:
     at = canvas.to_pixels(80.0, 0.0).toPoint()
     hand.qtbot.mousePress(canvas, LEFT, pos=at)
     hand.qtbot.mouseMove(canvas, canvas.to_pixels(90.0, 40.0).toPoint())
-    # There the hole would lie outside its link: that is told, and not done.
+    # There the hole would lie outside its link: that is stated, and not done.
     assert "plain closed shape" in hand.child(QLabel, "trouble_words").text()
     assert hand.bench.session.document is before
     hand.qtbot.mouseMove(canvas, canvas.to_pixels(84.0, 2.0).toPoint())

@@ -397,7 +397,7 @@ def test_a_dimension_is_dragged_on_the_stage_by_its_grip(hand: Hand) -> None:
     assert hand.bench.session.document.body(body).pose == before.body(body).pose
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document == before
-    # Too far inwards the part would be impossible: that is told, and the last sound size stays.
+    # Too far inwards the part would be impossible: that is stated, and the last sound size stays.
     hole = next(g for g in tool.grips() if g.name == "hole")
     hand.drag((hole.x, hole.y), [(hole.x - 1, hole.y), (hole.x - 30, hole.y)])
     assert "plain closed shape" in hand.child(QLabel, "trouble_words").text()

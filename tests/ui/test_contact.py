@@ -57,7 +57,7 @@ def greatest(hand: Hand) -> float:
     return math.degrees(float(hand.bench.evaluation.motion.values[:, 0].max()))
 
 
-def told(hand: Hand) -> list[str]:
+def stated(hand: Hand) -> list[str]:
     found = hand.child(QListWidget, "events")
     return [found.item(k).text() for k in range(found.count())]
 
@@ -69,7 +69,7 @@ def test_two_bodies_are_let_stop_each_other_and_the_list_says_so(hand: Hand) -> 
     hand.choose("contact_second", "post")
     hand.press_button("contact_make")
     assert greatest(hand) == pytest.approx(21.9030886, abs=1e-6)
-    assert any("bar stops at post" in line and "21.9°" in line for line in told(hand))
+    assert any("bar stops at post" in line and "21.9°" in line for line in stated(hand))
     # A click on the event takes the playhead there.
     hand.bench.move_playhead(0.0)
     events = hand.child(QListWidget, "events")
@@ -122,7 +122,7 @@ def test_ratchet_clicks_on_one_way_and_is_blocked_the_other(qtbot, opened, settl
     window = opened("tray-indexer")
     hand = Hand(qtbot, window, settled)
     hand.key(Qt.Key.Key_2, CONTROL)
-    assert sum("tooth passed" in line for line in told(hand)) == 4
+    assert sum("tooth passed" in line for line in stated(hand)) == 4
     # The wheel itself is driven backwards: the holding pawl blocks it.
     document = hand.bench.session.document
     hand.bench.select(Selection("joint", "wheel_bearing"))
@@ -139,7 +139,7 @@ def test_ratchet_clicks_on_one_way_and_is_blocked_the_other(qtbot, opened, settl
     assert jam, "the pawl did not hold the wheel"
     names = {hand.bench.evaluation.document.bodies[b].id for b in jam[-1].bodies or ()}
     assert "wheel" in names
-    assert any("jam" in line for line in told(hand))
+    assert any("jam" in line for line in stated(hand))
     # One step back for the driver, one for every entry the choice went past.
     for _ in range(4):
         hand.key(Qt.Key.Key_Z, CONTROL)
@@ -189,7 +189,7 @@ def test_contact_windows_stand_in_the_list_and_what_leans_in_the_inspector(hand:
     hand.window.open_path(path)
     hand.settled(hand.window)
     hand.key(Qt.Key.Key_2, CONTROL)
-    (row,) = [k for k, line in enumerate(told(hand)) if "in touch from" in line]
+    (row,) = [k for k, line in enumerate(stated(hand)) if "in touch from" in line]
     events = hand.child(QListWidget, "events")
     events.setCurrentRow(row)
     hand.qtbot.keyClick(events, Qt.Key.Key_Return)
@@ -212,7 +212,7 @@ def test_a_pin_is_let_leave_its_fork_by_a_tick_and_undo_keeps_it_in(hand: Hand) 
     hand.bench.select(Selection("joint", "ride"))
     hand.settled(hand.window)
     assert "leaves its guide at 40" in hand.child(QLabel, "joint_guide").text()
-    assert any("leaves its guide" in line for line in told(hand))
+    assert any("leaves its guide" in line for line in stated(hand))
     assert hand.bench.evaluation.verdict.exit_status == 1
     box = hand.child(QCheckBox, "joint_may_leave")
     hand.qtbot.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(8, box.height() // 2))

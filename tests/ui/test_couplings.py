@@ -1,4 +1,4 @@
-"""Coupling two wheels in the Drive drawer, and what is told, changed and taken out there."""
+"""Coupling two wheels in the Drive drawer, and what is stated, changed and taken out there."""
 
 from __future__ import annotations
 
@@ -87,7 +87,7 @@ def test_what_does_not_fit_is_said_before_it_is_made(hand: Hand) -> None:
     (belt,) = hand.bench.session.document.couplings
     assert (belt.kind, belt.second_size) == ("belt", "40 mm")
     assert turned(hand)[2] == pytest.approx(math.pi / 2, abs=1e-8)
-    # A second coupling of the same two would repeat or fight the first: told, not made.
+    # A second coupling of the same two would repeat or fight the first: stated, not made.
     assert "coupled already" in words(hand)
     assert not hand.child(QPushButton, "couple_make").isEnabled()
     hand.choose("couple_second", "pinion axis")

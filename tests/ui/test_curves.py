@@ -45,7 +45,7 @@ def test_a_curved_slot_is_drawn_bent_and_followed_by_a_pin(hand: Hand) -> None:
     hand.settled(hand.window)
     hand.retype("corner_y", "15 mm")
     assert slotted(hand).vertices[3].y == "15 mm"
-    # Straight from corner to corner it would have no one direction there: told, and put back.
+    # Straight from corner to corner it would have no one direction there: stated, and put back.
     smooth = hand.child(QCheckBox, "slot_spline")
     smooth.setFocus()
     hand.qtbot.keyClick(smooth, Qt.Key.Key_Space)
@@ -63,8 +63,8 @@ def test_a_curved_slot_is_drawn_bent_and_followed_by_a_pin(hand: Hand) -> None:
     hand.wait_for_join()
     hand.choose("join_kind", "pin on curve")
     hand.wait_for_join()
-    told = hand.child(QLabel, "join_words").text()
-    assert "5.80" in told and "6.00" in told, told
+    stated = hand.child(QLabel, "join_words").text()
+    assert "5.80" in stated and "6.00" in stated, stated
     hand.press_button("join_make")
     (joint,) = hand.bench.session.document.joints
     assert (joint.kind, joint.curve) == ("pin_on_curve", "curved_slot")

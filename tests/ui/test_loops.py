@@ -1,4 +1,4 @@
-"""Belts at Drive: laid round wheels by keys, changed, told what does not fit, taken away."""
+"""Belts at Drive: laid round wheels by keys, changed, what does not fit is said, taken away."""
 
 from __future__ import annotations
 
@@ -69,7 +69,7 @@ def test_a_belt_is_laid_over_two_wheels_and_an_idler(hand: Hand, tmp_path: Path)
     path = tmp_path / "belt.anakinema"
     assert hand.bench.save(path)
     assert read_document(path) == hand.bench.session.document
-    # Another length cannot be met while all axles are fixed: told, and undone.
+    # Another length cannot be met while all axles are fixed: stated, and undone.
     hand.retype(f"loop_length_{belt.id}", "700 mm")
     assert f"loop '{belt.title}'" in str(hand.bench.trouble)
     hand.key(Qt.Key.Key_Z, CONTROL)

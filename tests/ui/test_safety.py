@@ -92,12 +92,12 @@ def test_a_damaged_journal_is_named_and_kept(qtbot, tmp_path) -> None:  # type: 
     (folder / "recovery" / "a.journal").write_bytes(b"rubbish\n")
     window = make_window(folder)
     window.show()
-    told = []
+    stated = []
     for _ in range(2):
-        told.append(words(window, "recovery_words"))
+        stated.append(words(window, "recovery_words"))
         qtbot.mouseClick(child(window, QPushButton, "forget_recovery"), LEFT)
-    assert any("cut short" in each and "“First”" in each for each in told)
-    assert any("cannot be read" in each for each in told)
+    assert any("cut short" in each and "“First”" in each for each in stated)
+    assert any("cannot be read" in each for each in stated)
     assert not window.notices.isVisible()
     kept = sorted((folder / "recovery" / "set-aside").iterdir())
     assert [each.read_bytes() for each in kept] == [content[:-5], b"rubbish\n"]
@@ -107,10 +107,10 @@ def test_a_damaged_journal_is_named_and_kept(qtbot, tmp_path) -> None:  # type: 
 
 def test_a_full_disk_is_shown_and_goes_when_there_is_room(qtbot, opened) -> None:  # type: ignore[no-untyped-def]
     window = opened("water-pump")
-    window.workbench.journal_told.emit("no space left on device")
+    window.workbench.journal_stated.emit("no space left on device")
     assert "no space left on device" in words(window, "journal_notice")
     assert window.notices.isVisible()
-    window.workbench.journal_told.emit("")
+    window.workbench.journal_stated.emit("")
     assert not window.notices.isVisible()
 
 
@@ -169,7 +169,7 @@ def test_a_file_deleted_while_open_is_asked_about_on_leaving(window, settled, tm
     settled(window)
 
 
-def test_a_file_open_in_two_windows_is_told(qtbot, window, settled, tmp_path) -> None:  # type: ignore[no-untyped-def]
+def test_a_file_open_in_two_windows_is_stated(qtbot, window, settled, tmp_path) -> None:  # type: ignore[no-untyped-def]
     path = tmp_path / "pump.anakinema"
     write_document(read_document(demo_path("water-pump")), path)
     other = Session(window.workbench.folder)
@@ -192,10 +192,10 @@ def test_a_mistake_of_the_program_is_told_in_a_line_and_reported(window, opened)
     try:
         error = ZeroDivisionError("in a slot")
         sys.excepthook(ZeroDivisionError, error, None)
-        told = words(window, "trouble_words")
-        assert "ZeroDivisionError: in a slot" in told and "Your work is kept" in told
+        stated = words(window, "trouble_words")
+        assert "ZeroDivisionError: in a slot" in stated and "Your work is kept" in stated
         (report,) = (window.workbench.folder / "reports").iterdir()
-        assert str(report) in told
+        assert str(report) in stated
         assert "ZeroDivisionError: in a slot" in report.read_text()
         # What a user can mend is no mistake of the program.
         sys.excepthook(FileFormatError, FileFormatError("bad.", where="file x"), None)

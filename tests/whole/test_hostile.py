@@ -131,14 +131,14 @@ def test_only_regular_files_are_read_and_never_more_than_agreed(tmp_path: Path) 
 
 
 def test_the_watch_is_its_threads_own_and_gives_back_the_one_before() -> None:
-    told: list[str] = []
+    stated: list[str] = []
     still_wanted()
-    with under_watch(lambda: told.append("outer")):
-        with under_watch(lambda: told.append("inner"), told.append):
+    with under_watch(lambda: stated.append("outer")):
+        with under_watch(lambda: stated.append("inner"), stated.append):
             doing("something")
         still_wanted()
     still_wanted()
-    assert told == ["something", "inner", "outer"]
+    assert stated == ["something", "inner", "outer"]
 
 
 def test_names_that_no_terminal_can_show_give_an_error_and_no_traceback(tmp_path: Path) -> None:

@@ -40,17 +40,17 @@ def test_killed_while_editing(tmp_path: Path) -> None:
     lost = 0
     for run in range(count):
         folder = tmp_path / f"run{run}"
-        told = tmp_path / f"told{run}"
-        with told.open("wb") as out:
+        stated = tmp_path / f"stated{run}"
+        with stated.open("wb") as out:
             process = subprocess.Popen([sys.executable, "-c", EDITING, str(folder)], stdout=out)
         deadline = time.monotonic() + 60
-        while not told.stat().st_size and time.monotonic() < deadline:
+        while not stated.stat().st_size and time.monotonic() < deadline:
             time.sleep(0.005)
         time.sleep(random.uniform(0.0, 0.2))
         os.kill(process.pid, signal.SIGKILL)
         process.wait()
         # Only lines that were written whole were surely shown.
-        shown = [int(line) for line in told.read_text().split("\n")[:-1]]
+        shown = [int(line) for line in stated.read_text().split("\n")[:-1]]
         (found,) = left_behind(folder / "recovery")
         assert found.trouble in ("", "its last record was cut short")
         document = found.moment.past.document

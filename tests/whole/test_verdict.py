@@ -465,7 +465,7 @@ def test_no_requirement_can_have_the_id_of_a_built_in_finding() -> None:
             build.asked(name, "gap", least=1.0)
 
 
-def test_uneven_steps_and_whose_rate_sets_the_time_are_told() -> None:
+def test_uneven_steps_and_whose_rate_sets_the_time_are_stated() -> None:
     four = build.four_bar(40, 120, 80, 100, 0.5)
     doc = build.driven(four, ("crank_pivot", 0.5, 1.5))
     (stage,) = doc.program.stages

@@ -39,7 +39,7 @@ def run_gap(
 ) -> Gap | None:
     """The smallest gap between runs of one loop and what they pass; None if they pass nothing.
 
-    From the surface of the belt, which has no thickness unless told. ``exact`` False looks at the
+    From the surface of the belt, which has no thickness unless stated. ``exact`` False looks at the
     samples only. ``threshold`` mm: also locate the stretches below it.
     """
     if not belt_pairs:

@@ -15,7 +15,7 @@ from anakinema.motion.motion import Motion
 LOOKS = 97
 """Poses at which bodies in contact are held against their outlines once more."""
 DEEP = 0.02
-"""mm that they must share at such a pose to be told: outlines are flattened to 0.005 mm there."""
+"""mm that they must share at such a pose to be stated: outlines are flattened to 0.005 mm there."""
 PAST = 1e-6
 """mm or rad; less is at the end."""
 

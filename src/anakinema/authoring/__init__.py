@@ -5,7 +5,7 @@ they would come to: places and joins, copies and units, couplings, belts and con
 outlines, doubts about what was built. Nothing changes a document but the edits themselves.
 """
 
-from anakinema.authoring.belting import belt, belt_lines, told_of_belt, turning_joints
+from anakinema.authoring.belting import belt, belt_lines, stated_of_belt, turning_joints
 from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.authoring.cam_parts import CamWish
 from anakinema.authoring.cam_views import (
@@ -241,9 +241,9 @@ __all__ = [
     "stack_section",
     "stage_grips",
     "started_at",
+    "stated_of_belt",
     "stick",
     "take_unit",
-    "told_of_belt",
     "touch_limit",
     "touchable",
     "traces",

@@ -1,4 +1,4 @@
-"""Lay a belt or chain round wheels: radii read off the wheels, its length told."""
+"""Lay a belt or chain round wheels: radii read off the wheels, its length stated."""
 
 from __future__ import annotations
 
@@ -122,7 +122,7 @@ def belt(scene: Scene, wheels: Sequence[tuple[str, bool]], kind: BeltKind) -> Be
     return belt_round(scene.resolved, wheels, kind)
 
 
-def told_of_belt(scene: Scene, belt_id: str) -> tuple[str, ...]:
+def stated_of_belt(scene: Scene, belt_id: str) -> tuple[str, ...]:
     """What there is to know of a loop that is in force; nothing if it is not."""
     if all(each.id != belt_id for each in scene.resolved.document.belts):
         return ()

@@ -20,7 +20,7 @@ from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.parts import ReplacePart
 from anakinema.edits.structure import Add
-from anakinema.edits.units import ReplaceUnit
+from anakinema.edits.subassemblies import ReplaceSubassembly
 from anakinema.errors import FileFormatError, MissingNameError, ValueOutOfRangeError
 from anakinema.expressions import parse, with_names
 from anakinema.files.native import read_document
@@ -43,7 +43,7 @@ def borrowed(
 ) -> tuple[Edit, str]:
     """The edit that takes a unit from another document and stands a use of it at x, y mm; the use.
 
-    Raises an `AnakinemaError` if the other document is faulty, has no such unit, or cannot be told
+    Raises an `AnakinemaError` if the other document is faulty, has no such unit, or cannot be put
     in this one's units.
     """
     source = _source(document, other)
@@ -99,8 +99,8 @@ def renewed(document: model.Document, unit_id: str, other: model.Document) -> Ed
             parts=tuple(copy.parts),
             units=tuple(copy.units),
         ),
-        *(ReplaceUnit(each) for each in copy.changed_units),
-        ReplaceUnit(unit),
+        *(ReplaceSubassembly(each) for each in copy.changed_units),
+        ReplaceSubassembly(unit),
     ]
     edit = Together(f"Renew {old.title}", tuple(edits))
     resolve(edit.apply(document))
@@ -185,7 +185,7 @@ class _Copy:
         made = unit.model_copy(update={"bodies": tuple(bodies), "instances": tuple(instances)})
         self._need(made)
         name = old.id if old is not None else fresh_id(unit.id, self._taken_units())
-        return self._told(made).model_copy(update={"id": name})
+        return self._stated(made).model_copy(update={"id": name})
 
     def _taken_units(self) -> list[str]:
         return [u.id for u in (*self.document.subassemblies, *self.units)]
@@ -225,18 +225,18 @@ class _Copy:
             self._part_names[part_id] = fresh_id(part_id, taken)
         new = self._part_names[part_id]
         self._need(found)
-        told = self._told(found).model_copy(update={"id": new})
+        stated = self._stated(found).model_copy(update={"id": new})
         if self.is_renewal and old_id in known:
-            if known[new] != told:
-                self.changed_parts.append(told)
+            if known[new] != stated:
+                self.changed_parts.append(stated)
         else:
-            self.parts.append(told)
+            self.parts.append(stated)
         return new
 
     def _need(self, node: model.Model) -> None:
         """Bring the parameters and parts that expressions of something lean on."""
         own = {d.id for d in node.dimensions} if isinstance(node, model.Part) else set()
-        for text in filter(lambda told: isinstance(told, str), sources(node)):
+        for text in filter(lambda stated: isinstance(stated, str), sources(node)):
             for name in parse(str(text)).names:
                 part, dot, dimension = name.partition(".")
                 if dot:
@@ -256,9 +256,9 @@ class _Copy:
         taken = [p.id for p in (*self.document.parameters, *self.parameters)]
         self._names[name] = fresh_id(name, taken)
         self._need(found)
-        self.parameters.append(self._told(found).model_copy(update={"id": self._names[name]}))
+        self.parameters.append(self._stated(found).model_copy(update={"id": self._names[name]}))
 
-    def _told(self, node: M) -> M:
+    def _stated(self, node: M) -> M:
         """Something with every name in its expressions as it is called here."""
         own = {d.id for d in node.dimensions} if isinstance(node, model.Part) else set()
         names = {old: new for old, new in self._names.items() if old not in own and old != new}
@@ -266,8 +266,10 @@ class _Copy:
 
 
 def renamed(node: M, names: Mapping[str, str]) -> M:
-    """A part, unit, cam or parameter with some names in all its expressions told otherwise."""
-    return rewritten(node, lambda told: with_names(told, names) if isinstance(told, str) else told)
+    """A part, unit, cam or parameter with some names in all its expressions given otherwise."""
+    return rewritten(
+        node, lambda stated: with_names(stated, names) if isinstance(stated, str) else stated
+    )
 
 
 def check_borrowable(other: model.Document, path: str) -> None:

@@ -293,8 +293,8 @@ def pasted_lift(document: model.Document, part_id: str, cam_id: str, text: str) 
         points.append((angle, lift))
     if len(points) > 1 and math.isclose(points[-1][0] - points[0][0], 360.0):
         points.pop()
-    told = tuple(model.CamPoint(angle=f"{angle:.12g} deg", lift=lift) for angle, lift in points)
-    edit = SetCam(part_id, cam_id, "points", told)
+    stated = tuple(model.CamPoint(angle=f"{angle:.12g} deg", lift=lift) for angle, lift in points)
+    edit = SetCam(part_id, cam_id, "points", stated)
     cam_view(edit.apply(document), part_id, cam_id)
     return edit
 

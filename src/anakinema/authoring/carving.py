@@ -1,6 +1,6 @@
 """Outlines added to one another, cut, offset, mirrored and repeated round the origin.
 
-Where the result is of the same family it is told in the same expressions; else as a path of
+Where the result is of the same family it is stated in the same expressions; else as a path of
 plain numbers, exact but no longer following a dimension.
 """
 
@@ -80,13 +80,13 @@ def _with_pieces(
             else:
                 fresh = fresh_id("hole", taken_holes)
                 taken_holes.append(fresh)
-                hole = model.Hole(id=fresh, outline=_told(ring, given))
+                hole = model.Hole(id=fresh, outline=_stated(ring, given))
             holes.append(hole)
         if piece.outer.unchanged == (0, 0) and not made:
             kept.add(None)
         made.append(
             slab.model_copy(
-                update={"id": name, "outline": _told(piece.outer, given), "holes": tuple(holes)}
+                update={"id": name, "outline": _stated(piece.outer, given), "holes": tuple(holes)}
             )
         )
     for hole_id in (None, *(hole.id for hole in slab.holes)):
@@ -103,7 +103,7 @@ def _with_pieces(
     return part.model_copy(update={"slabs": tuple(slabs), "relations": relations})
 
 
-def _told(ring: CombinedRing, given: list[model.Slab]) -> model.Outline:
+def _stated(ring: CombinedRing, given: list[model.Slab]) -> model.Outline:
     """An outline of a result: as it was given if it is one of those, else in plain numbers."""
     if ring.unchanged is not None:
         slab, index = ring.unchanged
@@ -129,9 +129,9 @@ def parallel(resolved: Resolved, key: OutlineKey, distance: Source) -> Edit:
     reach = reader.read(distance, LENGTH, where, "offset")
     shape = outline_in(part, key)
     label = "Offset outline"
-    told = _parallel_told(shape, distance, reach, reader, where)
-    if told is not None:
-        return SetOutline(key, told, label)
+    stated = _parallel_stated(shape, distance, reach, reader, where)
+    if stated is not None:
+        return SetOutline(key, stated, label)
     pieces = offset(contour_of(shape, reader, where, is_opening=key.hole is not None), reach)
     if len(pieces) > 1 or pieces[0].holes:
         raise ValueOutOfRangeError(
@@ -139,10 +139,10 @@ def parallel(resolved: Resolved, key: OutlineKey, distance: Source) -> Edit:
             where=where,
             remedy="Offset it by less.",
         )
-    return SetOutline(key, _told(pieces[0].outer, []), label)
+    return SetOutline(key, _stated(pieces[0].outer, []), label)
 
 
-def _parallel_told(
+def _parallel_stated(
     shape: model.Outline, distance: Source, reach: float, reader: Reader, where: str
 ) -> model.Outline | None:
     """The parallel of a shape that stays of its family, None for others."""

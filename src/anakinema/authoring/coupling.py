@@ -1,4 +1,4 @@
-"""Couple two joints: sizes taken from the wheels, teeth turned so that they mesh, distance told."""
+"""Couple two joints: sizes taken from the wheels, teeth turned to mesh, distance stated."""
 
 from __future__ import annotations
 
@@ -143,7 +143,7 @@ def coupled_with(
     compile_mechanism(resolve(added.apply(resolved.source)))
     edits: list[Edit] = [added]
     axes = _axes(resolved, poses, one, two, wheels[1])
-    words = _told(resolved, kind, one, two, axes, toothed)
+    words = _stated(resolved, kind, one, two, axes, toothed)
     turn = _meshing_turn(resolved, poses, kind, wheels, axes, toothed)
     if turn is not None and abs(turn) > 1e-12:
         index = [b.id for b in document.bodies].index(wheels[1])
@@ -226,7 +226,7 @@ def _axes(
     return first, second, math.atan2(float(at.axis[b, 1]), float(at.axis[b, 0]))
 
 
-def _told(
+def _stated(
     resolved: Resolved,
     kind: model.CouplingKind,
     one: model.Joint,

@@ -113,9 +113,9 @@ def _is_inner(body: model.Body) -> bool:
 
 
 def _tight(resolved: Resolved) -> Iterator[Diagnostic]:
-    """Pins without play in their holes, and blocks without play in their slots, told together."""
+    """Pins without play in their holes, and blocks without play in their slots, stated together."""
     units = resolved.units
-    told: list[str] = []
+    stated: list[str] = []
     joints: list[str] = []
     fixes: list[Edit] = []
     for joint in resolved.document.joints:
@@ -124,13 +124,13 @@ def _tight(resolved: Resolved) -> Iterator[Diagnostic]:
                 continue
             inner, outer = units.format(fit.inner, LENGTH), units.format(fit.outer, LENGTH)
             manner = "no play" if fit.play > -1e-9 else "less than no play"
-            told.append(f"{joint.title}: {inner} in {outer}, {manner}")
+            stated.append(f"{joint.title}: {inner} in {outer}, {manner}")
             joints.append(joint.id)
             fix = _opened(resolved, joint, fit)
             fixes += [fix] if fix else []
-    if not told:
+    if not stated:
         return
-    words = told[0] if len(told) == 1 else f"{len(told)} joints without play, as {told[0]}"
+    words = stated[0] if len(stated) == 1 else f"{len(stated)} joints without play, as {stated[0]}"
     play = units.format(LEAST_PLAY, LENGTH)
     noun = "hole" if len(fixes) == 1 else "holes"
     remedy = f"Give {play} of play" if fixes else ""

@@ -1,4 +1,4 @@
-"""Quantities told anew: sums, products and means of numbers and expressions, as expressions.
+"""Quantities stated anew: sums, products and means of numbers and expressions, as expressions.
 
 A plain number is in the document's unit; beside an expression, which has units of its own, that
 unit is written behind it.

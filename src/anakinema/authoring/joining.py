@@ -3,7 +3,7 @@
 *Bring together*: the first body comes to the second, with everything that hangs on it. Where it
 cannot move freely because the join closes a loop, the loop is closed from where it stands, and
 the other way to assemble it is offered as well. *As they stand*: nothing moves; how far apart
-and out of line the places are is told, and either closed or kept as a stated offset.
+and out of line the places are is stated, and either closed or kept as a stated offset.
 """
 
 from __future__ import annotations
@@ -115,7 +115,7 @@ def propose(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
     steps: list[Edit] = list(edits)
     redrawn = _moved(resolved.poses, there, mechanism)
     if redrawn and is_closed:
-        steps.append(SetPoses(_told(after, there, redrawn), "Join"))
+        steps.append(SetPoses(_stated(after, there, redrawn), "Join"))
     label = f"Join {title_of(resolved, wish.first.body)} to {title_of(resolved, wish.second.body)}"
     return Proposal(
         wish=wish,
@@ -161,7 +161,7 @@ def _moved(poses: Floats, there: Floats, mechanism: Mechanism) -> tuple[int, ...
     return tuple(int(b) for b in np.flatnonzero(far > 1e-9))
 
 
-def _told(
+def _stated(
     resolved: Resolved, poses: Floats, bodies: tuple[int, ...]
 ) -> tuple[tuple[str, float, float, float], ...]:
     out = []

@@ -23,7 +23,7 @@ def marked(
     """The edit that marks a place, and the place's id.
 
     It is midway between two snaps of one body, or at the first; then ``along`` the direction of
-    the first snap and ``across`` to its left. Told in the same expressions as the snaps, so that
+    the first snap and ``across`` to its left. Stated in the same expressions as the snaps, so that
     it follows them. Raises `ValueOutOfRangeError` if the snaps are on two bodies.
     """
     body = resolved.document.body(first.body)
@@ -61,8 +61,8 @@ def _plus(base: Source, terms: tuple[tuple[Source, float, Source], ...], unit: s
         if length in (0, 0.0, "0"):
             continue
         if isinstance(factor, str):
-            told = length if isinstance(length, str) else f"{length:.12g} {unit}"
-            base = sum_of((1.0, base), (sign, f"{factor}*({told})"), unit=unit)
+            stated = length if isinstance(length, str) else f"{length:.12g} {unit}"
+            base = sum_of((1.0, base), (sign, f"{factor}*({stated})"), unit=unit)
         elif abs(factor) > 1e-12:
             base = sum_of((1.0, base), (sign * factor, length), unit=unit)
     return base

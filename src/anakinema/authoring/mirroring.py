@@ -1,4 +1,4 @@
-"""Mirror images of parts and joints, told in the same expressions."""
+"""Mirror images of parts and joints, stated in the same expressions."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from anakinema.errors import ValueOutOfRangeError
 
 
 def mirrored_part(part: model.Part) -> model.Part | None:
-    """The part with y told the other way; None if that gives the very same part."""
+    """The part with y stated the other way; None if that gives the very same part."""
     places = tuple(
         place.model_copy(update={"y": negative(place.y), "angle": negative(place.angle)})
         for place in part.places
@@ -45,7 +45,7 @@ def mirrored_part(part: model.Part) -> model.Part | None:
 
 
 def mirrored_outline(outline: model.Outline) -> model.Outline:
-    """An outline with y told the other way."""
+    """An outline with y stated the other way."""
     if isinstance(outline, model.Hull):
         rounds = tuple(r.model_copy(update={"y": negative(r.y)}) for r in outline.rounds)
         return outline.model_copy(update={"rounds": rounds})
@@ -173,7 +173,7 @@ def mirrored_connection(connection: Connection, kinds: Mapping[str, model.JointK
 
 
 def mirrored_pose(pose: model.Pose) -> model.Pose:
-    """A pose with y and the angle told the other way."""
+    """A pose with y and the angle stated the other way."""
     return model.Pose(x=pose.x, y=negative(pose.y), angle=negative(pose.angle))
 
 

@@ -59,8 +59,8 @@ def sizes_of(scene: Scene, body_id: str) -> tuple[tuple[str, str, str], ...]:
     for dimension in part.dimensions:
         name = f"{part.id}.{dimension.id}"
         quantity = scene.resolved.names[name]
-        told = scene.resolved.units.format(quantity.value, quantity.dimension)
-        out.append((dimension.id.replace("_", " "), told, name))
+        stated = scene.resolved.units.format(quantity.value, quantity.dimension)
+        out.append((dimension.id.replace("_", " "), stated, name))
     return tuple(out)
 
 

@@ -63,7 +63,7 @@ def arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     """A new slot along an arc of 40 mm about x, y mm, 60 degrees long, its centre a place."""
     name = fresh_id("arc_slot", _names(part))
     inner, outer, half = 40 - SLOT_RADIUS, 40 + SLOT_RADIUS, 30
-    told = (
+    stated = (
         (inner, half, "-tan(15 deg)"),
         (inner, -half, "1"),
         (outer, -half, "tan(15 deg)"),
@@ -73,7 +73,7 @@ def arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
         model.Vertex(
             x=f"{x:.6g} mm + {r} mm*cos({a} deg)", y=f"{y:.6g} mm + {r} mm*sin({a} deg)", bulge=b
         )
-        for r, a, b in told
+        for r, a, b in stated
     )
     arcs = [model.Element(kind="edge", slab=slab, hole=name, index=k) for k in (0, 2)]
     place = model.Element(kind="place", place=name)
@@ -94,7 +94,7 @@ def line_arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
     c, s = math.cos(math.radians(60)), math.sin(math.radians(60))
     bend, cx, cy = math.tan(math.radians(15)), x + straight, y + radius
     outer, inner = radius + half, radius - half
-    told = (
+    stated = (
         (x, y - half, 0.0),
         (cx, y - half, bend),
         (cx + outer * s, cy - outer * c, 1.0),
@@ -103,7 +103,7 @@ def line_arc_slot(part: model.Part, slab: str, x: float, y: float) -> AddHole:
         (x, y + half, 1.0),
     )
     vertices = tuple(
-        model.Vertex(x=f"{u:.10g} mm", y=f"{v:.10g} mm", bulge=round(b, 14)) for u, v, b in told
+        model.Vertex(x=f"{u:.10g} mm", y=f"{v:.10g} mm", bulge=round(b, 14)) for u, v, b in stated
     )
     edges = [model.Element(kind="edge", slab=slab, hole=name, index=k) for k in range(6)]
     smooth = tuple(

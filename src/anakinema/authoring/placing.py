@@ -76,9 +76,9 @@ def _placed_kit(document: model.Document, chosen: Kit, x: float, y: float) -> tu
     return Add(label, parts=tuple(parts), bodies=bodies, joints=made.joints), bodies[0].id
 
 
-def _away(told: float | str, by: float) -> str:
+def _away(stated: float | str, by: float) -> str:
     """A pose's number, set off by mm."""
-    return f"{by:.9g} mm" if told == 0.0 else f"{told} + {by:.9g} mm"
+    return f"{by:.9g} mm" if stated == 0.0 else f"{stated} + {by:.9g} mm"
 
 
 def next_colour(document: model.Document, wanted: model.Colour) -> model.Colour:

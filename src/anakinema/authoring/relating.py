@@ -111,10 +111,10 @@ def placings(
         return ()
     reader = reader_of(after)
     sheet = Sheet(part, reader.within(part), held)
-    return _told(edit, sheet, sheet.ways(0), part, reader)
+    return _stated(edit, sheet, sheet.ways(0), part, reader)
 
 
-def _told(
+def _stated(
     edit: Edit, sheet: Sheet, found: tuple[Settling, ...], part: model.Part, reader: Reader
 ) -> tuple[Way, ...]:
     out = []
@@ -140,7 +140,7 @@ def ways(document: model.Document, edit: Edit, part_id: str, index: int) -> tupl
         raise unfit(part, [part.relations[index]], str(error)) from error
     if not found:
         raise unfit(part, [part.relations[index]], "cannot be kept together with the rest.")
-    return _told(edit, sheet, found, part, reader)
+    return _stated(edit, sheet, found, part, reader)
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,7 @@ from anakinema.authoring.repeating import (
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.shifts import Shift, mirror_about, ring_shifts, row_shifts, stack_shifts
 from anakinema.authoring.snap_points import PlacedSnap
-from anakinema.authoring.units import made_unit, taken_apart
+from anakinema.authoring.subassemblies import made_unit, taken_apart
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, flatten
 from anakinema.document.kinds import spec_of

@@ -147,7 +147,7 @@ def elements_of(part: model.Part, key: OutlineKey) -> list[tuple[model.Element, 
 def just_set(document: model.Document, edit: Edit) -> frozenset[Slot]:
     """Numbers that an edit of a part sets: what follows from it must leave them alone.
 
-    A new place stands where it is told to; the outlines do not move for it.
+    A new place stands where it was put; the outlines do not move for it.
     """
     if isinstance(edit, SetCorner):
         slab, hole = edit.key.slab, edit.key.hole

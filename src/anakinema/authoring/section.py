@@ -13,7 +13,7 @@ from anakinema.document.flatten import inner_names
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.structure import SetBody, SetJoint
-from anakinema.edits.units import SetUse
+from anakinema.edits.subassemblies import SetInstance
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import carried
 from anakinema.units import LENGTH
@@ -87,7 +87,7 @@ def lifted(resolved: Resolved, body_id: str, height: float) -> Edit:
     if inner is not None:
         use, _ = inner
         change = height - float(resolved.heights[index[body_id]])
-        return SetUse(use.id, "height", (resolved.use_heights[use.id] + change) / factor)
+        return SetInstance(use.id, "height", (resolved.use_heights[use.id] + change) / factor)
     heights = resolved.heights.copy()
     heights[index[body_id]] = height
     edits: list[Edit] = []

@@ -1,4 +1,4 @@
-"""Whole-part operations on outlines, told in the same expressions wherever that can be."""
+"""Whole-part operations on outlines, stated in the same expressions wherever that can be."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ def corner_points(resolved: Resolved, key: OutlineKey) -> tuple[tuple[float, flo
 
 
 def as_path(resolved: Resolved, key: OutlineKey) -> Edit:
-    """The outline told as a path of lines and arcs, so that every corner can be moved."""
+    """The outline stated as a path of lines and arcs, so that every corner can be moved."""
     part = resolved.parts[key.part].source
     contour = contour_of(
         outline_in(part, key),
@@ -79,13 +79,13 @@ def turned_over(part: model.Part) -> Edit | None:
 def put_on_origin(resolved: Resolved, part: model.Part, element: model.Element) -> Edit:
     """The part moved in its own frame so that a corner, centre or place lies on the origin.
 
-    Told in the expressions that place it, so that it stays there whatever is changed.
+    Stated in the expressions that place it, so that it stays there whatever is changed.
     """
     unit = resolved.units.length
-    told = {(s.slab, s.hole, s.index, s.field): source for s, source in numbers_of(part)}
+    stated = {(s.slab, s.hole, s.index, s.field): source for s, source in numbers_of(part)}
     owner = (None, element.place) if element.kind == "place" else (element.slab, element.hole)
     at = [(*owner, index, name) for index in (element.index, -1) for name in ("x", "y")]
-    x, y = (told[key] for key in [key for key in at if key in told][:2])
+    x, y = (stated[key] for key in [key for key in at if key in stated][:2])
 
     def move(px: Source, py: Source) -> tuple[Source, Source]:
         return sum_of((1.0, px), (-1.0, x), unit=unit), sum_of((1.0, py), (-1.0, y), unit=unit)
@@ -117,7 +117,7 @@ def turned_along(
 
 
 def rotation(angle: float, unit: str) -> Move:
-    """A turn about the origin (rad), told in expressions."""
+    """A turn about the origin (rad), stated in expressions."""
     c, s = math.cos(angle), math.sin(angle)
     c, s = (round(v) if abs(v - round(v)) < 1e-15 else v for v in (c, s))
 

@@ -1,7 +1,7 @@
 """Spots: places on a body that something can be joined to or measured from, each with a reason.
 
 Besides the places a part names, every hole centre, slot axis, rounding, corner and middle of a
-straight edge is one. A snap that is no place yet carries the place it would become, told in the
+straight edge is one. A snap that is no place yet carries the place it would become, stated in the
 same expressions as the outline, so that it follows when the part is edited.
 """
 

@@ -25,7 +25,7 @@ MOST_ANGLE = math.radians(60)
 @dataclass(frozen=True, slots=True)
 class BeltValues:
     """A loop in numbers, mm: radii of its wheels, below zero where its back runs; its length, None
-    for as drawn; how thick it is, 0 if that is not told."""
+    for as drawn; how thick it is, 0 if that is not stated."""
 
     radii: tuple[float, ...]
     length: float | None

@@ -14,10 +14,10 @@ from anakinema.geometry.spline import spline
 def slot_middle(slot: model.SlotAlong, reader: Reader, where: str) -> Curve:
     """The middle of a curved slot; raises an `AnakinemaError` that names the place."""
     shape = "spline" if slot.spline else "path"
-    told = model.Curve.model_validate(
+    stated = model.Curve.model_validate(
         {"id": "middle", "shape": shape, "vertices": [dict(v) for v in slot.vertices]}
     )
-    return curve_of(told, reader, where)
+    return curve_of(stated, reader, where)
 
 
 def slot_curves(part: model.Part, reader: Reader, where: str) -> dict[str, Curve]:

@@ -1,7 +1,7 @@
 """What cannot be without something else: joints of a body, drivers and checks of a joint.
 
 Ids are unique only among things of one kind (a driver may be called like the body it turns), so
-everything here is told by kind.
+everything here is stated by kind.
 """
 
 from __future__ import annotations
@@ -134,9 +134,9 @@ def with_part(document: model.Document, part: model.Part) -> model.Document:
                 )
             if isinstance(old, model.Coupling) and own.issuperset(joints_named(old)):
                 wheels = wheels_of(holder.bodies, holder.joints, old)
-                told = zip(("first_pieces", "second_pieces"), wheels, strict=True)
+                stated = zip(("first_pieces", "second_pieces"), wheels, strict=True)
                 update = {
-                    name: kept(getattr(old, name)) for name, body in told if body in instances
+                    name: kept(getattr(old, name)) for name, body in stated if body in instances
                 }
                 return old.model_copy(update=update)
             return old

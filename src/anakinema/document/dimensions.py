@@ -1,4 +1,4 @@
-"""What a number of a document measures, told by the type of its field.
+"""What a number of a document measures, stated by the type of its field.
 
 `model` gives every quantity one of these types. Reading, changing units and forms ask
 `dimensions_of` and need no list of field names.

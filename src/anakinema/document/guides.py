@@ -26,7 +26,7 @@ from anakinema.geometry.region import Region
 LOOKS = 600
 """Places along a guide at which it is first looked for an end."""
 SLIM = 1e-6
-"""mm by which rounds are thought thinner, so that those that fit exactly are told from ends."""
+"""mm by which rounds are thought thinner, so that exact fits are no ends."""
 DEEP = 1e-7
 """mm that a pin must press into its guide's end to have reached it."""
 FACING = 1e-6

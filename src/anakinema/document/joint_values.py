@@ -18,7 +18,7 @@ from anakinema.geometry.poses import relative_poses
 from anakinema.wanted import still_wanted
 
 Bound = Literal["limit", "stop", "leaves"]
-"""What bounds a joint: a limit that was told, the end of its slot or stroke, the open end of its
+"""What bounds a joint: a limit that was stated, the end of its slot or stroke, the open end of its
 guide."""
 
 
@@ -26,7 +26,7 @@ guide."""
 class JointValues:
     """The numbers of a joint in mm or rad; limits are shown values, None where there is none.
 
-    Limits are those told, or where the joint's guide ends if that comes first: ``least_by`` and
+    Limits are those stated, or where the joint's guide ends if that comes first: ``least_by`` and
     ``greatest_by`` say which. ``exits`` are values at which it leaves its guide, as it may.
     """
 
@@ -117,8 +117,8 @@ def within_guide(
     still_wanted()
     curve = parts[0].curves[joint.curve] if joint.curve is not None else None
     is_open = curve is not None and not curve.is_closed
-    spec, is_told = spec_of(joint.kind), bool(joint.first.pieces and joint.second.pieces)
-    if not spec.is_guided or not (is_open or is_told):
+    spec, is_stated = spec_of(joint.kind), bool(joint.first.pieces and joint.second.pieces)
+    if not spec.is_guided or not (is_open or is_stated):
         return values
     places = parts[0].places[joint.first.place], parts[1].places[joint.second.place]
     guide = Guide(

@@ -1,4 +1,4 @@
-"""What is particular to each kind of joint, told once.
+"""What is particular to each kind of joint, stated once.
 
 A kind is a *way* that the first body gives and a *rider* of the second that keeps to it. All that
 other modules ask about a kind follows from the two.

@@ -22,7 +22,7 @@ S = TypeVar("S")
 
 
 def sources(node: Any) -> Iterator[Source]:
-    """Every quantity in a document or in a piece of one, as it is told."""
+    """Every quantity in a document or in a piece of one, as it is stated."""
     if isinstance(node, tuple):
         for item in node:
             yield from sources(item)
@@ -39,13 +39,13 @@ def sources(node: Any) -> Iterator[Source]:
 def rewritten(node: M, change: Callable[[Source], Source]) -> M:
     """A document, or a piece of one, in which every quantity is what ``change`` makes of it."""
 
-    told: M = _rebuilt(node, None, lambda scope, _: scope, lambda old, *_: change(old))
-    return told
+    stated: M = _rebuilt(node, None, lambda scope, _: scope, lambda old, *_: change(old))
+    return stated
 
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where a quantity stands, and what it measures: None where its dimension cannot be told."""
+    """Where a quantity stands, and what it measures: None where its dimension cannot be stated."""
 
     dimension: Dimension | None
     part: model.Part | None
@@ -62,8 +62,8 @@ def measured_anew(
         dimension = scope.by.get(what) if isinstance(what, By) else what
         return change(old, Place(dimension, scope.part, scope.words))
 
-    told: model.Document = _rebuilt(document, _Scope(document, drivers), _Scope.within, placed)
-    return told
+    stated: model.Document = _rebuilt(document, _Scope(document, drivers), _Scope.within, placed)
+    return stated
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +86,7 @@ class _Scope:
         enter = _ENTER.get(type(node))
         return inner if enter is None else enter(inner, node)
 
-    def told(self, **by: Dimension | None) -> _Scope:
+    def stated(self, **by: Dimension | None) -> _Scope:
         """With dimensions by the names of `By`."""
         return replace(self, by={**self.by, **{By[name]: what for name, what in by.items()}})
 
@@ -96,12 +96,12 @@ class _Scope:
 
     def _as_kind(self, kind: model.JointKind) -> _Scope:
         dimension = spec_of(kind).dimension
-        return self.told(JOINT=dimension, RATE=SPEED if dimension == LENGTH else ANGULAR_SPEED)
+        return self.stated(JOINT=dimension, RATE=SPEED if dimension == LENGTH else ANGULAR_SPEED)
 
 
 def _coupling(scope: _Scope, node: model.Coupling) -> _Scope:
     first, second = coupling_dimensions(scope.kinds, node)
-    return scope.told(FIRST=first, SECOND=second)
+    return scope.stated(FIRST=first, SECOND=second)
 
 
 def _part(scope: _Scope, node: model.Part) -> _Scope:
@@ -109,11 +109,11 @@ def _part(scope: _Scope, node: model.Part) -> _Scope:
 
 
 def _cam(scope: _Scope, node: model.Cam) -> _Scope:
-    return scope.told(FOLLOWER=way_of(node.follower).lifted)
+    return scope.stated(FOLLOWER=way_of(node.follower).lifted)
 
 
 def _requirement(scope: _Scope, node: model.Requirement) -> _Scope:
-    return scope.told(REQUIREMENT=requirement_dimension(scope.kinds, node))
+    return scope.stated(REQUIREMENT=requirement_dimension(scope.kinds, node))
 
 
 _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
@@ -128,7 +128,7 @@ _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
     model.Coupling: _coupling,
     model.Part: _part,
     model.Cam: _cam,
-    model.Relation: lambda scope, node: scope.told(RELATION=VALUED.get(node.kind)),
+    model.Relation: lambda scope, node: scope.stated(RELATION=VALUED.get(node.kind)),
     model.Requirement: _requirement,
 }
 """What the dimensions within a node depend on, by its class."""

@@ -53,7 +53,7 @@ class Reader:
         """Value of a field whose type tells what it measures; a count is whole (`round` it)."""
         measured = dimensions_of(type(node))[name]
         if isinstance(measured.what, By):
-            raise TypeError(f"what '{name}' measures is told by {measured.what.value}")
+            raise TypeError(f"what '{name}' measures is stated by {measured.what.value}")
         words = name.replace("_", " ")
         value = self.read(getattr(node, name), measured.what, where, words)
         if measured.whole:

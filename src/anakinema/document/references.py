@@ -1,4 +1,4 @@
-"""What a piece of a document names: bodies and joints, told by the types of its fields.
+"""What a piece of a document names: bodies and joints, stated by the types of its fields.
 
 `model` gives every such field the type ``BodyName`` or ``JointName``; what goes with a body, what
 is switched off with it and what is renamed with it need no list of kinds. Names inside a use of a

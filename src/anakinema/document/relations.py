@@ -70,7 +70,7 @@ class Slot:
 
 
 def numbers_of(part: model.Part) -> Iterator[tuple[Slot, float | str]]:
-    """Every number of a part that relations can speak of, and how it is told."""
+    """Every number of a part that relations can speak of, and how it is stated."""
     for slab in part.slabs:
         yield from _outline_numbers(slab.id, None, slab.outline)
         for hole in slab.holes:
@@ -239,13 +239,13 @@ class Sheet:
         return alternatives(start, self.free, self.rules, new)
 
     def part_with(self, settling: Settling) -> model.Part:
-        """The part with the numbers that have moved told as they are now."""
+        """The part with the numbers that have moved stated as they are now."""
         moved: dict[tuple[str | None, str | None, int], dict[str, float | str]] = {}
         for slot, column in self.columns.items():
             value = float(settling.numbers[column])
             if abs(value - self.numbers[column]) > 1e-11:
-                told = value if slot.field == "bulge" else f"{value:.15g} mm"
-                moved.setdefault((slot.slab, slot.hole, slot.index), {})[slot.field] = told
+                stated = value if slot.field == "bulge" else f"{value:.15g} mm"
+                moved.setdefault((slot.slab, slot.hole, slot.index), {})[slot.field] = stated
         if not moved:
             return self.part
 
@@ -349,7 +349,7 @@ def _owner_words(part: model.Part, element: model.Element) -> str:
 
 
 def _pair_words(part: model.Part, one: model.Element, two: model.Element) -> str:
-    """Two elements, told shortly where they are of one outline."""
+    """Two elements, stated shortly where they are of one outline."""
     same = (one.kind, one.slab, one.hole) == (two.kind, two.slab, two.hole)
     if same and one.kind in ("corner", "edge"):
         numbers = f"{one.index + 1} and {two.index + 1}"

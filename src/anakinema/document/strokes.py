@@ -28,7 +28,7 @@ class Stroke:
 
 def stroke_of(joint: model.Joint, reader: Reader, where: str) -> Stroke:
     """The lengths of a cylinder; raises an `AnakinemaError` that names the joint."""
-    told = []
+    stated = []
     for name, words in (("dead_length", "dead length"), ("stroke", "stroke")):
         value = reader.optional(joint, name, where)
         if value is None or not value > 0:
@@ -37,13 +37,13 @@ def stroke_of(joint: model.Joint, reader: Reader, where: str) -> Stroke:
                 where=where,
                 remedy=f"Give its {words}, for instance 100 mm.",
             )
-        told.append(value)
+        stated.append(value)
     guided = reader.optional(joint, "guided", where) or 0.0
     if guided < 0:
         raise ValueOutOfRangeError(
             "its guided length is below zero.", where=where, remedy="Give zero or more."
         )
-    dead, stroke = told
+    dead, stroke = stated
     if dead < stroke + guided:
         show = [reader.units.format(v, LENGTH) for v in (stroke, guided, dead)]
         raise ValueOutOfRangeError(

@@ -35,7 +35,7 @@ from anakinema.edits.program import (
 )
 from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
 from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
-from anakinema.edits.units import SetUnit, SetUse
+from anakinema.edits.subassemblies import SetInstance, SetSubassembly
 from anakinema.edits.values import (
     SetBelt,
     SetBeltWheel,
@@ -80,6 +80,7 @@ __all__ = [
     "SetDimension",
     "SetDriver",
     "SetFollower",
+    "SetInstance",
     "SetJoint",
     "SetLimit",
     "SetName",
@@ -97,9 +98,8 @@ __all__ = [
     "SetSlab",
     "SetStage",
     "SetStageTarget",
-    "SetUnit",
+    "SetSubassembly",
     "SetUnits",
-    "SetUse",
     "SplitPart",
     "SplitSegment",
     "Together",

@@ -132,9 +132,9 @@ class RemoveSegment(Keyed):
             gone = segments.pop(self.index)
             heir = min(self.index, len(segments) - 1)
             kept = segments[heir]
-            told = [s.turn for s in (gone, kept)]
-            plain = [t for t in told if isinstance(t, float | int)]
-            total = sum(plain) if len(plain) == 2 else " + ".join(f"({t})" for t in told)
+            stated = [s.turn for s in (gone, kept)]
+            plain = [t for t in stated if isinstance(t, float | int)]
+            total = sum(plain) if len(plain) == 2 else " + ".join(f"({t})" for t in stated)
             segments[heir] = kept.model_copy(update={"turn": total})
 
         return _with_segments(document, self.part, self.cam, change)

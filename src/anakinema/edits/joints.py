@@ -161,7 +161,7 @@ def negative(source: Source) -> Source:
 def _with_driven(
     program: model.Program, drivers: set[str], other: Callable[[Source], Source | None]
 ) -> model.Program:
-    """The program with the start and every target of some drivers told otherwise."""
+    """The program with the start and every target of some drivers given otherwise."""
     stages = tuple(
         stage.model_copy(
             update={

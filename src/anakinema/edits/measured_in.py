@@ -36,7 +36,7 @@ class SetUnits(Keyed):
         old_system = UnitSystem(document.units.length, document.units.angle)
         system = UnitSystem(new.length, new.angle)
 
-        def told_anew(source: Source, place: Place) -> Source:
+        def stated_anew(source: Source, place: Place) -> Source:
             dimension = place.dimension
             factor = 1.0 if dimension is None else old_system.factor(dimension)
             if dimension is None or factor == system.factor(dimension):
@@ -60,4 +60,4 @@ class SetUnits(Keyed):
                 )
             return source
 
-        return measured_anew(document, told_anew).model_copy(update={"units": new})
+        return measured_anew(document, stated_anew).model_copy(update={"units": new})

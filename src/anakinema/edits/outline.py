@@ -12,7 +12,7 @@ from anakinema.edits.base import Keyed, Source, changed, replaced
 from anakinema.edits.relations import renumbered
 
 VERTEXED = (model.Path, model.SlotAlong)
-"""Outlines that are told by vertices."""
+"""Outlines that are stated by vertices."""
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,7 @@ class SetOutline(Keyed):
 
 @dataclass(frozen=True)
 class SetShape(Keyed):
-    """Set a field of an outline that is told by numbers: x, y, radius, width, turned, ..."""
+    """Set a field of an outline that is stated by numbers: x, y, radius, width, turned, ..."""
 
     key: OutlineKey
     field: str

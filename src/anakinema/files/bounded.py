@@ -24,15 +24,15 @@ def read_regular(path: Path, most: int, remedy: str) -> bytes:
             f"{reason(error)}.", where=where, remedy="Check the name and the folder."
         ) from error
     try:
-        told = os.fstat(handle)
-        if not stat.S_ISREG(told.st_mode):
-            kind = "directory" if stat.S_ISDIR(told.st_mode) else "device or a pipe"
+        stated = os.fstat(handle)
+        if not stat.S_ISREG(stated.st_mode):
+            kind = "directory" if stat.S_ISDIR(stated.st_mode) else "device or a pipe"
             raise FileFormatError(
                 f"it is a {kind}, not a file.", where=where, remedy="Choose a file."
             )
         content = b""
         # It may grow while it is read, so its size alone is not believed.
-        while told.st_size <= most and len(content) <= most:
+        while stated.st_size <= most and len(content) <= most:
             more = os.read(handle, most + 1 - len(content))
             if not more:
                 break
@@ -43,7 +43,7 @@ def read_regular(path: Path, most: int, remedy: str) -> bytes:
         ) from error
     finally:
         os.close(handle)
-    size = max(told.st_size, len(content))
+    size = max(stated.st_size, len(content))
     if size > most:
         raise FileFormatError(
             f"it is {size / 1e6:.0f} MB, more than the {most / 1e6:.0f} MB it may be.",

@@ -1,4 +1,4 @@
-"""Outlines from DXF and SVG files: closed loops of lines and arcs, the rest told, nothing run.
+"""Outlines from DXF and SVG files: closed loops of lines and arcs, the rest stated, nothing run.
 
 A file is read in a process of its own, so that none can stop, fill or end the program.
 """
@@ -43,10 +43,10 @@ def read_drawing(path: Path) -> Drawing:
         raise FileFormatError(what, where=place.replace(HERE, where, 1), remedy=remedy)
     # A name from the disk may hold bytes that are no text.
     name = path.stem.encode("utf-8", "replace").decode()
-    return _told(answer["found"], name)
+    return _stated(answer["found"], name)
 
 
-def _told(data: dict[str, Any], name: str) -> Drawing:
+def _stated(data: dict[str, Any], name: str) -> Drawing:
     loops = tuple(
         Loop(
             loop["layer"],

@@ -55,7 +55,7 @@ def event_words(evaluation: Evaluation, event: Event) -> str:
         EventKind.DEAD_POINT: f"dead point: the driver cannot go on{beyond}",
         EventKind.BLOCKED: "the driver cannot move",
         EventKind.LOST: f"the loop cannot close any more{beyond}",
-        EventKind.UNDECIDED: "several assemblies meet here and it cannot be told which goes on;"
+        EventKind.UNDECIDED: "several assemblies meet here and it cannot be decided which goes on;"
         " change a length a little, or draw the start pose elsewhere",
     }[event.kind]
 
@@ -149,12 +149,12 @@ def standing_words(evaluation: Evaluation, joint: int, progress: float) -> str:
         return ""
     segment = motion.segment_at(progress)
     value = float(motion.at(np.array([progress])).values[0, joint])
-    told = joint_value_words(evaluation, joint, value)
+    stated = joint_value_words(evaluation, joint, value)
     held = any(
         h.kind == "value" and h.index == joint for h in segment.branch_path.path.system.holds
     )
     if held:
-        return f"On show: {told}, {'where it was pushed' if yields == 'friction' else 'at rest'}."
+        return f"On show: {stated}, {'where it was pushed' if yields == 'friction' else 'at rest'}."
     table, fixed = motion.mechanism.table, motion.mechanism.fixed
     own = {b for b in (int(table.first[joint]), int(table.second[joint])) if not fixed[b]}
     touches = segment.branch_path.path.system.touches
@@ -167,7 +167,7 @@ def standing_words(evaluation: Evaluation, joint: int, progress: float) -> str:
     away = ""
     if rest is not None:
         away = f", {joint_value_words(evaluation, joint, value - rest)} from its rest"
-    return f"On show: {told}{away}, leaning: {on}."
+    return f"On show: {stated}{away}, leaning: {on}."
 
 
 def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
@@ -186,7 +186,7 @@ def reach_words(evaluation: Evaluation, driver: int, end: ReachEnd) -> str:
         "lost": "cannot close",
         "far": "nothing stops it",
         "contact": "stopped by contact",
-        "undecided": "cannot be told",
+        "undecided": "cannot be decided",
     }
     return f"{value} ({reasons[end.reason]})"
 

@@ -9,7 +9,7 @@ from anakinema.findings.evaluate import Evaluation
 
 
 def progress_words(evaluation: Evaluation, progress: float) -> str:
-    """A place on the motion, told by the drivers that move there: 'crank 214.6°'."""
+    """A place on the motion, stated by the drivers that move there: 'crank 214.6°'."""
     motion, resolved = evaluation.motion, evaluation.resolved
     if not motion.stages:
         return "start pose"

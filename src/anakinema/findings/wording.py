@@ -42,7 +42,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "dead point": "stopped at a dead point",
             "blocked": "the driver cannot move",
             "lost": "the loop cannot close",
-            "undecided": "it cannot be told how it goes on",
+            "undecided": "it cannot be decided how it goes on",
         }[finding.reason]
     if finding.value is None:
         return {
@@ -158,7 +158,7 @@ _WHY = {
     "limits": "Run past all limits, there is no place at which both joints are within theirs:"
     " the motion can never satisfy the two. Widen one of them, or take it away.",
     "guide": "How far the pin or block is run past the open end of its fork, rail or curve,"
-    " where nothing guides it. It may leave if the joint is told so.",
+    " where nothing guides it. Allow the joint to leave its guide.",
     "off": "What is switched off takes no part in the motion, and requirements that name it are"
     " not judged. Switch it on in Assemble.",
     "reserve": "Distance from the used range of the joint to its nearer limit.",

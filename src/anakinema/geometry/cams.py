@@ -22,7 +22,7 @@ from anakinema.geometry.offset import Envelope, Offset
 from anakinema.geometry.spline import Spline, hermite
 
 NODES = 720
-"""Pieces of a turn, at least, in which a profile is told."""
+"""Pieces of a turn, at least, in which a profile is stated."""
 LOOKS = 3600
 MOST_BASE = 1e4
 
@@ -82,7 +82,7 @@ def pitch_curve(lift: Lift, base: float, follower: Follower) -> Spline:
         known = lift.at(at, before=before)
         centre, first, second = _centre(known, base, follower)
         along, bend = first - _left(centre), second - 2 * _left(first) - centre
-        # Told by the angle turned back, so that it runs anticlockwise.
+        # Stated by the angle turned back, so that it runs anticlockwise.
         rows.append(np.stack([_back(centre, at), -_back(along, at), _back(bend, at)], axis=1))
     parameter = -angles[::-1]
     # Run backwards, each piece begins where it ended.

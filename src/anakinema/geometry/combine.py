@@ -2,7 +2,7 @@
 
 Which pieces bound the result is found on finely flattened polygons, where a general geometry
 library is robust; every chord remembers the line or circle that it was cut from. The result is
-then told again in those lines and circles, their meeting points computed exactly, so that arcs
+then stated again in those lines and circles, their meeting points computed exactly, so that arcs
 stay arcs and nothing depends on how finely they were flattened.
 """
 
@@ -24,7 +24,7 @@ FINENESS = 0.002
 RASTER = 1e-8
 """mm."""
 MOST_SWEEP = 1.6 * math.pi
-"""rad; longer arcs are told as two, the bulge of a full turn would be infinite."""
+"""rad; longer arcs are stated as two, the bulge of a full turn would be infinite."""
 Corner = tuple[float, float, float]
 """x, y in mm and the bulge of the edge that follows."""
 
@@ -80,9 +80,9 @@ def combine(shapes: Sequence[Shape], how: str) -> tuple[Combined, ...]:
     pieces.sort(key=lambda polygon: -polygon.area)
     return tuple(
         Combined(
-            chords.told(_anticlockwise(polygon.exterior)),
+            chords.stated(_anticlockwise(polygon.exterior)),
             tuple(
-                chords.told(_anticlockwise(ring))
+                chords.stated(_anticlockwise(ring))
                 for ring in polygon.interiors
                 if shapely.Polygon(ring).area > FINENESS
             ),
@@ -241,7 +241,7 @@ class _Chords:
         """Make the chords findable."""
         self._tree = shapely.STRtree(shapely.linestrings(np.asarray(self._lines)))
 
-    def told(self, points: Floats) -> CombinedRing:
+    def stated(self, points: Floats) -> CombinedRing:
         """A ring of the result in the lines and circles it is made of."""
         assert self._tree is not None
         following = np.roll(points, -1, axis=0)

@@ -4,7 +4,7 @@ Profile of ISO 53: addendum 1 m, dedendum 1.25 m, tip rounding of the rack 0.38 
 memory). Flanks are involutes of the base circle; the root is the curve that the rounded tip of
 the generating rack leaves, so that wheels of few teeth are undercut as they are when cut (F. L.
 Litvin and A. Fuentes, Gear Geometry and Applied Theory, the generated root, from memory). Each
-curve is told in arcs through three of its points; they stand off by less than 1e-4 of the module,
+curve is stated in arcs through three of its points; they stand off by less than 1e-4 of the module,
 which `test_gears` checks.
 """
 

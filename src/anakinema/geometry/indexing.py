@@ -182,7 +182,7 @@ def _flank(
 ) -> tuple[float, float]:
     """Sweep of a flank from the seat to the tip circle, and half the angle its tooth's tip takes.
 
-    Told for a gap along x. Raises `GeometryError` if the tooth comes to a point below its tip.
+    Stated for a gap along x. Raises `GeometryError` if the tooth comes to a point below its tip.
     """
     up = math.pi - half_angle
     ax, ay = radius + (seat + flank) * math.cos(up), (seat + flank) * math.sin(up)

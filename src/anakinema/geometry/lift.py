@@ -119,7 +119,7 @@ def points_lift(angles: Floats, lifts: Floats) -> Lift:
             where="cam",
             remedy="Correct the table.",
         )
-    # Told from angle 0, so that the pieces lie in order there.
+    # Stated from angle 0, so that the pieces lie in order there.
     knots = np.append(angles, angles[0] + FULL_TURN)
     poly = make_interp_spline(knots, np.append(lifts, lifts[0]), k=5, bc_type="periodic")
     derivatives = [poly, *(poly.derivative(n) for n in (1, 2, 3))]

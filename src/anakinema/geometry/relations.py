@@ -220,7 +220,7 @@ def _evaluate(
         return np.zeros(0), np.zeros((0, len(columns))), np.zeros(0, dtype=np.int64)
     table = np.stack(rows)
     jacobian = np.nan_to_num(table[:, 1:].imag / SMALL_STEP)
-    # A residual that cannot be told (a length of nothing) is not kept.
+    # A residual that cannot be stated (a length of nothing) is not kept.
     residual = np.nan_to_num(table[:, 0].real, nan=1.0, posinf=1.0, neginf=1.0)
     return residual, jacobian, np.asarray(owners, dtype=np.int64)
 

@@ -21,7 +21,7 @@ from anakinema.mechanism.touch import Touch
 
 @lru_cache(maxsize=8)  # asked for the same document at every painting
 def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
-    """The runs of each loop of a document, as long as drawn, or to the length that is told.
+    """The runs of each loop of a document, as long as drawn, or to the length that is stated.
 
     Raises a `ValueOutOfRangeError` if two neighbouring wheels leave no room for a run.
     """
@@ -42,7 +42,7 @@ def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
             if float(np.hypot(*seen)) <= abs(run.across):
                 raise ValueOutOfRangeError(
                     "two wheels next to one another leave no room for it.",
-                    where=f"loop '{belt.title}'",
+                    where=f"belt '{belt.title}'",
                     remedy="Move them apart, give them less radius, or change their order.",
                 )
             drawn = float(over_run(run, seen[None], np.array([turn])).value[0])

@@ -125,7 +125,7 @@ def null_space(jacobian: Floats, tolerance: float = RANK_TOLERANCE) -> Floats:
 
 
 def sparse_basis(basis: Floats) -> Floats:
-    """Column echelon form of a null space: the same space, told in as few bodies as possible."""
+    """Column echelon form of a null space: the same space, stated in as few bodies as possible."""
     work = basis.copy()
     used: list[int] = []
     for k in range(work.shape[1]):

@@ -53,7 +53,7 @@ class Node:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Surroundings:
-    """Exact states of a path, all told from one reference pose (B, 3)."""
+    """Exact states of a path, all stated from one reference pose (B, 3)."""
 
     path: Path
     reference: Floats

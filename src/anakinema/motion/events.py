@@ -317,7 +317,7 @@ def _limit_events(
 
 
 def locate_change_points(motion: Motion) -> list[Event]:
-    """Change points that the branch passes straight through, each told once with its loops."""
+    """Change points that the branch passes straight through, each stated once with its loops."""
     found: list[Event] = []
     for segment in motion.segments:
         for point in (point for bridge in segment.branch_path.bridges for point in bridge.points):

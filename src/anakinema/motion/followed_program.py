@@ -56,10 +56,10 @@ def assemble(mechanism: Mechanism) -> Closure:
 
 
 def _blame_a_loop(mechanism: Mechanism) -> None:
-    """Raise an `AssemblyError` that names a loop if its told length is what cannot be met."""
+    """Raise an `AssemblyError` that names a loop if its stated length is what cannot be met."""
     resolved = mechanism.resolved
-    told = [k for k, values in enumerate(resolved.belts) if values.length is not None]
-    if not told:
+    stated = [k for k, values in enumerate(resolved.belts) if values.length is not None]
+    if not stated:
         return
     plain = resolved.document.model_copy(update={"belts": ()})
     system = System(compile_mechanism(replace(resolved, document=plain, belts=())))
@@ -71,14 +71,14 @@ def _blame_a_loop(mechanism: Mechanism) -> None:
         drawn = drawn_length(closure.poses, mechanism.belts[belt])
         return (resolved.belts[belt].length or 0.0) - drawn
 
-    worst = max(told, key=lambda belt: abs(missed(belt)))
+    worst = max(stated, key=lambda belt: abs(missed(belt)))
     apart = missed(worst)
     length = resolved.units.format(abs(apart), LENGTH)
     raise AssemblyError(
-        f"it is told {length} too {'long' if apart > 0 else 'short'} for its wheels, and nothing"
-        " moves far enough to take that up.",
-        where=f"loop '{resolved.document.belts[worst].title}'",
-        remedy="Tell another length, none for as drawn, or carry a wheel on an arm or a slide.",
+        f"its stated length is {length} too {'long' if apart > 0 else 'short'} for its wheels,"
+        " and nothing moves far enough to take that up.",
+        where=f"belt '{resolved.document.belts[worst].title}'",
+        remedy="State another length, none for as drawn, or carry a wheel on an arm or a slide.",
     )
 
 

@@ -305,7 +305,7 @@ def touches_again(
 
 
 def _pairs_at(facing: Facing, touch: Touch) -> list[int]:
-    """Pairs of a facing whose features are told by the same points as a touch."""
+    """Pairs of a facing whose features are stated by the same points as a touch."""
     if {touch.first, touch.second} != set(facing.bodies):
         return []
     points = touch.first_point, touch.second_point

@@ -57,7 +57,7 @@ class Timing:
 
 
 def timing(program: ProgramValues) -> Timing:
-    """When the stages of a program begin: each lasts as told, or as its slowest driver needs."""
+    """When the stages of a program begin: each lasts as stated, or as its slowest driver needs."""
     begins, spans, clock = [], [], 0.0
     values = list(program.starts)
     for stage in program.stages:

@@ -83,7 +83,7 @@ RECIPES = (
            (("radius", "22 mm"), ("lift", "10 mm"), ("nose", "6 mm"), *COMMON), _arcs, "clay"),
     Recipe("heart_cam", "heart cam", "Cams",
            (("radius", "26 mm"), ("lift", "24 mm"), ("roller", "4 mm"), *COMMON), _heart, "rose",
-           "Lifts at constant speed a roller of the radius told, joined to its curve.", (HEART,)),
+           "Lifts at constant speed a roller of the radius stated, joined to its curve.", (HEART,)),
     Recipe("snail_cam", "snail cam", "Cams",
            (("radius", "20 mm"), ("lift", "8 mm"), *COMMON), _snail, "plum",
            "Its step drops what rides on it; turned the other way it blocks."),

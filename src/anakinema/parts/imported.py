@@ -86,7 +86,7 @@ def _shape(
     round_one: tuple[float, float, float] | None,
     scale: float,
 ) -> tuple[model.Outline, Contour, shapely.Polygon]:
-    """The outline told in mm, its exact contour, and its flattened polygon."""
+    """The outline stated in mm, its exact contour, and its flattened polygon."""
     numbers = round_one or [value for x, y, _ in vertices for value in (x, y)]
     if max(map(abs, numbers)) * scale >= GLOBAL_LIMIT:
         raise GeometryError("it reaches too far.", where="drawing", remedy="Choose a smaller unit.")
@@ -95,13 +95,15 @@ def _shape(
         edges = contour.circle(x, y, radius)
         outline: model.Outline = circle(f"{radius:.10g} mm", f"{x:.10g} mm", f"{y:.10g} mm")
     else:
-        told = [(round(x * scale, 9), round(y * scale, 9), bulge, 0.0) for x, y, bulge in vertices]
-        edges = contour.path(told)
+        stated = [
+            (round(x * scale, 9), round(y * scale, 9), bulge, 0.0) for x, y, bulge in vertices
+        ]
+        edges = contour.path(stated)
         outline = model.Path(
             shape="path",
             vertices=tuple(
                 model.Vertex(x=f"{x:.10g} mm", y=f"{y:.10g} mm", bulge=round(bulge, 12))
-                for x, y, bulge, _ in told
+                for x, y, bulge, _ in stated
             ),
         )
     Region.build(edges, (), ())

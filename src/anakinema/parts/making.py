@@ -17,7 +17,7 @@ class Recipe:
     """A ready-made definition.
 
     sizes : (name, default) of its driving dimensions, with their units.
-    make : gives places and slabs, all told in those names. cams : that the slabs have outlines of.
+    make : gives places and slabs, stated in those names. cams : that the slabs have outlines of.
     """
 
     id: str

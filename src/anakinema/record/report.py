@@ -73,7 +73,7 @@ def report_json(evaluation: Evaluation) -> dict[str, Any]:
     }
 
 
-def _told(value: float | None, dimension: Dimension) -> float | None:
+def _stated(value: float | None, dimension: Dimension) -> float | None:
     """A value in the units for machines."""
     return value if value is None or dimension != ANGLE else math.degrees(value)
 
@@ -88,8 +88,8 @@ def _place(evaluation: Evaluation, progress: float) -> dict[str, Any]:
         evaluation.document.program.drivers, resolved.program.joints, strict=True
     ):
         dimension = spec_of(evaluation.document.joints[joint].kind).dimension
-        told = _told(float(values[joint]), dimension)
-        drivers.append({"driver": driver.id, "value": told, "unit": UNITS[dimension]})
+        stated = _stated(float(values[joint]), dimension)
+        drivers.append({"driver": driver.id, "value": stated, "unit": UNITS[dimension]})
     return {
         "progress": progress,
         "time_s": float(motion.time(at)[0]) if motion.stages else 0.0,
@@ -106,10 +106,10 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
         "title": finding.title,
         "outcome": finding.outcome.value,
         "unit": UNITS[dimension],
-        "value": _told(finding.value, dimension),
-        "least": _told(finding.least, dimension),
-        "greatest": _told(finding.greatest, dimension),
-        "margin": _told(finding.margin, dimension),
+        "value": _stated(finding.value, dimension),
+        "least": _stated(finding.least, dimension),
+        "greatest": _stated(finding.greatest, dimension),
+        "margin": _stated(finding.margin, dimension),
         "progress": finding.progress,
         "at": None if finding.progress is None else _place(evaluation, finding.progress),
         "reason": finding.reason,
@@ -140,7 +140,7 @@ def _event(evaluation: Evaluation, event: Event) -> dict[str, Any]:
         "kind": event.kind.value,
         "progress": event.progress,
         "joint": joint.id if joint is not None else None,
-        "value": _told(event.value, dimension),
+        "value": _stated(event.value, dimension),
         "unit": UNITS[dimension] if event.value is not None else None,
         "side": {1: "highest", -1: "lowest"}.get(event.side),
         "bodies": [document.bodies[b].id for b in event.bodies or ()],

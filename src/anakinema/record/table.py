@@ -22,7 +22,7 @@ def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
     """One row a sample; mm, deg, s whatever the document's units, rates per second.
 
     Where a pose is singular its rates are not defined and the cells stay empty. With ``points``
-    all places of all bodies and all kept measures are told too.
+    all places of all bodies and all kept measures are stated too.
     """
     motion, document = evaluation.motion, evaluation.document
     header = ["progress", "time_s"]

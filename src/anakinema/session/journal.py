@@ -3,7 +3,7 @@
 An append-only log, written off the interface thread. A record is a line: a checksum and JSON.
 After the head come steps as what they change, undo, redo and saves; now and then the whole
 document again, so that one bad record never takes all. Pictures are written once. The file is
-locked as long as its process lives. Reading: `anakinema.session.recovery`; the format is told in
+locked as long as its process lives. Reading: `anakinema.session.recovery`; the format is stated in
 docs/file-format.md.
 """
 
@@ -53,13 +53,13 @@ class Moment:
 
 def line_of(record: dict[str, Any]) -> bytes:
     """A record as a line of the journal."""
-    told = json.dumps(record, ensure_ascii=False, allow_nan=False, separators=(",", ":")).encode()
-    return checksum(told) + b" " + told + b"\n"
+    stated = json.dumps(record, ensure_ascii=False, allow_nan=False, separators=(",", ":")).encode()
+    return checksum(stated) + b" " + stated + b"\n"
 
 
-def checksum(told: bytes) -> bytes:
+def checksum(stated: bytes) -> bytes:
     """What guards a record against damage."""
-    return hashlib.blake2b(told, digest_size=8).hexdigest().encode()
+    return hashlib.blake2b(stated, digest_size=8).hexdigest().encode()
 
 
 class Journal:
@@ -218,12 +218,12 @@ class _Log:
             return [{"op": "redo", "count": forth}]
         steps = [*new[same:], *reversed(past.undone)]
         document = steps[0].before if steps else past.document
-        told = []
+        stated = []
         for step in steps:
             self._put_pictures(step.after)
-            told.append({"label": step.label, "change": patch(document, step.after)})
+            stated.append({"label": step.label, "change": patch(document, step.after)})
             document = step.after
-        records: list[dict[str, Any]] = [{"op": "steps", "keep": same, "steps": told}]
+        records: list[dict[str, Any]] = [{"op": "steps", "keep": same, "steps": stated}]
         if past.undone:
             records.append({"op": "undo", "count": len(past.undone)})
         return records

@@ -1,6 +1,6 @@
 """What changed from one document to the next, as JSON; and a document made up of it again.
 
-Pictures are told by a digest of their data, which is kept once, apart.
+Pictures are stated by a digest of their data, which is kept once, apart.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ Json = dict[str, Any]
 
 
 def picture_digest(data: str) -> str:
-    """What a picture's data are told by."""
+    """What a picture's data are stated by."""
     return hashlib.blake2b(data.encode(), digest_size=12).hexdigest()
 
 
@@ -27,7 +27,7 @@ def pictures_of(document: Document) -> dict[str, str]:
 
 def whole(document: Document) -> Json:
     """A whole document."""
-    return _told(document)
+    return _stated(document)
 
 
 def patch(before: Document, after: Document) -> Json:
@@ -42,14 +42,14 @@ def patch(before: Document, after: Document) -> Json:
         if new is old:
             continue
         if not isinstance(new, tuple):
-            values[name] = _told(new) if isinstance(new, Model) else new
+            values[name] = _stated(new) if isinstance(new, Model) else new
             continue
         known = {item.id: item for item in old}
-        fresh = {item.id: _told(item) for item in new if known.get(item.id) is not item}
+        fresh = {item.id: _stated(item) for item in new if known.get(item.id) is not item}
         order = [item.id for item in new]
         if len(set(order)) < len(order) or len(known) < len(old):
             # Ids that clash are a mistake of the document, which must come back all the same.
-            values[name] = [_told(item) for item in new]
+            values[name] = [_stated(item) for item in new]
         else:
             lists[name] = {"order": order, "new": fresh}
     return {"values": values, "lists": lists}
@@ -65,16 +65,16 @@ def patched(before: Document, change: Json, pictures: Mapping[str, str]) -> Docu
     return Document.model_validate(_with_pictures(values, pictures))
 
 
-def document_of(told: Json, pictures: Mapping[str, str]) -> Document:
-    """A whole document as it was told. Raises `ValueError` or `KeyError` if it is none."""
-    return Document.model_validate(_with_pictures(dict(told), pictures))
+def document_of(stated: Json, pictures: Mapping[str, str]) -> Document:
+    """A whole document as it was stated. Raises `ValueError` or `KeyError` if it is none."""
+    return Document.model_validate(_with_pictures(dict(stated), pictures))
 
 
-def _told(model: Model) -> Json:
+def _stated(model: Model) -> Json:
     data = model.model_dump(mode="json", exclude_defaults=True)
     pictures = data.get("pictures", []) if isinstance(model, Document) else []
-    for told in [data] if isinstance(model, Picture) else pictures:
-        told["data"] = picture_digest(told["data"])
+    for stated in [data] if isinstance(model, Picture) else pictures:
+        stated["data"] = picture_digest(stated["data"])
     return data
 
 

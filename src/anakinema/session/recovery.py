@@ -214,9 +214,9 @@ class _Replay:
         past = self._history.past
         done = list(past.done[: record["keep"]])
         document = done[-1].after if done else past.documents[0]
-        for told in record["steps"]:
-            after = patched(document, told["change"], self._pictures)
-            done.append(Step(str(told["label"]), document, after))
+        for stated in record["steps"]:
+            after = patched(document, stated["change"], self._pictures)
+            done.append(Step(str(stated["label"]), document, after))
             document = after
         self._history = History(Past(document, tuple(done)))
 
@@ -227,10 +227,10 @@ class _Replay:
 
 
 def _record(line: bytes) -> dict[str, Any]:
-    guard, _, told = line.partition(b" ")
-    if guard != checksum(told):
+    guard, _, stated = line.partition(b" ")
+    if guard != checksum(stated):
         raise ValueError("its checksum does not fit")
-    record = json.loads(told)
+    record = json.loads(stated)
     if not isinstance(record, dict):
         raise TypeError("not a record")
     return record

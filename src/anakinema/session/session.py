@@ -194,7 +194,7 @@ def answers(
 ) -> Iterator[Evaluation | Drawn | AnakinemaError]:
     """A first look where there is an earlier answer, then the exact evaluation, or why not.
 
-    Where bodies or joints come or go, how it is drawn is told first.
+    Where bodies or joints come or go, how it is drawn is stated first.
     """
     try:
         if earlier is None or not _alike(document, earlier.source):

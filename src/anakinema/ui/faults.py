@@ -1,4 +1,4 @@
-"""Where a mistake of the program's own ends: told in one line, written to a report, work kept."""
+"""Where a mistake of the program's own ends: stated in one line, written to a report, work kept."""
 
 from __future__ import annotations
 

@@ -40,9 +40,9 @@ class MarkDraft(QObject):
         self.first, self.second = first, second
         self._ask()
 
-    def set_off(self, which: str, told: str) -> None:
+    def set_off(self, which: str, stated: str) -> None:
         """How far 'along' the direction of the first snap, or 'across' it to the left."""
-        self.off = {**self.off, which: told}
+        self.off = {**self.off, which: stated}
         self._ask()
 
     def _made(self, scene: Scene):  # type: ignore[no-untyped-def]

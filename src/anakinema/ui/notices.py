@@ -93,9 +93,9 @@ class NoticeBar(QWidget):
         line.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(line)
         row.setContentsMargins(14, 6, 8, 6)
-        told = label(words, wrap=True)
-        told.setObjectName(name)
-        row.addWidget(told, 1)
+        stated = label(words, wrap=True)
+        stated.setObjectName(name)
+        row.addWidget(stated, 1)
         for key, title, run in buttons:
             button = QPushButton(title)
             button.setObjectName(key)

@@ -23,7 +23,7 @@ UNIT = Qt.ItemDataRole.UserRole
 
 
 class TakeDialog(QDialog):
-    """Nothing comes in before Take is pressed; what cannot come is told here."""
+    """Nothing comes in before Take is pressed; what cannot come is stated here."""
 
     def __init__(self, workbench: Workbench, lender: Lender, view: View, parent: QWidget) -> None:
         super().__init__(parent)

@@ -70,7 +70,7 @@ class Workbench(QObject):
     evaluated = Signal()
     lanes_ready = Signal()
     reach_ready = Signal()
-    touch_told = Signal(str)
+    touch_stated = Signal(str)
     """What came of looking for a limit where bodies touch."""
     trouble_changed = Signal()
     playhead_moved = Signal()
@@ -84,7 +84,7 @@ class Workbench(QObject):
     marks_changed = Signal()
     """Which bodies are held or hidden."""
     theme_changed = Signal()
-    journal_told = Signal(str)
+    journal_stated = Signal(str)
     """Comes from the journal's thread: what is wrong with it, or nothing."""
     broke = Signal(object)
     """A mistake of the program's own, from any thread; `anakinema.ui.faults` tells of it."""
@@ -95,8 +95,8 @@ class Workbench(QObject):
         super().__init__()
         self.folder = folder
         self.settings = settings
-        self.session = Session(folder, self.journal_told.emit)
-        self.journal_told.connect(self._journal_told)
+        self.session = Session(folder, self.journal_stated.emit)
+        self.journal_stated.connect(self._journal_stated)
         self.journal_trouble = ""
         self.evaluation: Evaluation | None = None
         self.lanes: tuple[Lane, ...] = ()
@@ -202,7 +202,7 @@ class Workbench(QObject):
         if kept is not None:
             self.report(f"What could be read is here. The damaged journal is kept as {kept}.")
 
-    def _journal_told(self, trouble: str) -> None:
+    def _journal_stated(self, trouble: str) -> None:
         self.journal_trouble = trouble
         self.notices_changed.emit()
 
@@ -345,18 +345,18 @@ class Workbench(QObject):
             except AnakinemaError as error:
                 yield error
 
-        self.touch_told.emit("Looking where it touches…")
+        self.touch_stated.emit("Looking where it touches…")
         self._side.request(look)
 
     def _found(self, answer: TouchLimit | AnakinemaError) -> None:
         if isinstance(answer, AnakinemaError):
-            self.touch_told.emit("")
+            self.touch_stated.emit("")
             self.report(answer)
             return
         if answer.edit is not None:
             self.do(answer.edit)
             self.finish_gesture()
-        self.touch_told.emit(answer.words)
+        self.touch_stated.emit(answer.words)
 
     # The scene ---------------------------------------------------------------------------
 

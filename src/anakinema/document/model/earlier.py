@@ -39,15 +39,15 @@ def requirement_today(data: Any) -> Any:
     if not isinstance(data, dict) or data.get("kind") not in MADE_OF:
         return data
     measured, reduce = MADE_OF[data["kind"]]
-    told = {key: value for key, value in data.items() if key not in (*ASKED, "kind")}
+    stated = {key: value for key, value in data.items() if key not in (*ASKED, "kind")}
     asked = {key: data[key] for key in ASKED if key in data}
-    return {**asked, "measure": {**told, "kind": measured}, "reduce": reduce}
+    return {**asked, "measure": {**stated, "kind": measured}, "reduce": reduce}
 
 
 def measure_today(data: Any) -> Any:
     """A kept measure's data; what is none of version 1 comes back as it is."""
     if not isinstance(data, dict) or not {"first", "second"} <= set(data):
         return data
-    told = {key: data[key] for key in data if key not in ("id", "name")}
+    stated = {key: data[key] for key in data if key not in ("id", "name")}
     named = {key: data[key] for key in ("id", "name") if key in data}
-    return {**named, "measure": {**told, "kind": "distance"}}
+    return {**named, "measure": {**stated, "kind": "distance"}}

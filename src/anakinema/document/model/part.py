@@ -99,7 +99,7 @@ class CamFollower(Model):
 class Cam(Titled, Model):
     """A cam about the part's origin, turning anticlockwise under its follower.
 
-    ``base`` is the radius of its base circle; its lift is told by segments over a full turn, or
+    ``base`` is the radius of its base circle; its lift is stated by segments over a full turn, or
     by points. ``ease`` is the turn over which a constant speed begins and ends. Its profile is a
     curve of the part by its own id, the way of a roller's centre one by that id and ``_path``.
     """

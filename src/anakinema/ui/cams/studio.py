@@ -116,20 +116,20 @@ class CamStudio(QWidget):
     def _look(self) -> None:
         """Draw the cam as it is now; what is wrong with it is said."""
         view: CamView | None = None
-        told: list[str] = []
+        stated: list[str] = []
         if self._key is not None and self._cam() is not None:
             try:
                 view = cam_view(self._bench.session.document, *self._key)
             except AnakinemaError as error:
-                told = [error.advice]
+                stated = [error.advice]
         if view is not None:
-            told = list(view.diagnostics)
+            stated = list(view.diagnostics)
             self._facts.setText("\n".join(f"{name}: {value}" for name, value in view.facts))
             self.canvas.show_cam(view)
         elif self._cam() is None:
             self._facts.setText("")
             self.canvas.show_cam(None)
-        self._words.setText("\n".join(f"◆ {line}" for line in told))
+        self._words.setText("\n".join(f"◆ {line}" for line in stated))
 
     # The panel ----------------------------------------------------------------------------
 
@@ -388,7 +388,7 @@ class CamStudio(QWidget):
         self._try(lambda: pasted_lift(self._bench.session.document, *self._key_now(), text))
 
     def _try(self, make) -> None:  # type: ignore[no-untyped-def]
-        """Do an edit that has to be worked out first; what cannot be is told."""
+        """Do an edit that has to be worked out first; what cannot be is stated."""
         try:
             edit: Edit = make()
         except AnakinemaError as error:

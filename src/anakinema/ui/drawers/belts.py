@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anakinema.authoring import belt, told_of_belt, turning_joints
+from anakinema.authoring import belt, stated_of_belt, turning_joints
 from anakinema.document import Going, model
 from anakinema.edits import Remove, SetBelt, SetBeltWheel
 from anakinema.errors import AnakinemaError
@@ -42,13 +42,13 @@ class BeltList(Listing[model.Belt]):
         if bench.scene is not None:
             titles = {j.id: j.title for j in bench.scene.resolved.source.joints}
         form.layout.addWidget(label(item.title, "strong", wrap=True))
-        told = label("", "quiet", wrap=True)
-        told.setObjectName(f"loop_words_{name}")
-        form.layout.addWidget(told)
+        stated = label("", "quiet", wrap=True)
+        stated.setObjectName(f"loop_words_{name}")
+        form.layout.addWidget(stated)
 
         def tell() -> None:
             scene = bench.scene
-            told.setText("; ".join(told_of_belt(scene, name)) if scene is not None else "")
+            stated.setText("; ".join(stated_of_belt(scene, name)) if scene is not None else "")
 
         form.on_refresh(tell)
         tell()
@@ -151,7 +151,7 @@ class BeltMaker(Maker):
         self._wheels = []
         self._try()
 
-    def _told(self) -> str:
+    def _stated(self) -> str:
         titles = dict(self._joints)
         return " → ".join(
             f"{titles.get(joint, joint)}{' (back)' if back else ''}" for joint, back in self._wheels
@@ -162,16 +162,16 @@ class BeltMaker(Maker):
         scene = self._workbench.scene
         self._make.setEnabled(False)
         if scene is None or len(self._wheels) < 2:
-            start = self._told() or "Add wheels in the order the belt meets them, anticlockwise."
+            start = self._stated() or "Add wheels in the order the belt meets them, anticlockwise."
             self._words.setText(start)
             return
         try:
             draft = belt(scene, self._wheels, self._kind.currentData())
         except AnakinemaError as error:
-            self._words.setText(f"{self._told()}\n{error.advice}")
+            self._words.setText(f"{self._stated()}\n{error.advice}")
             return
         self._make.setEnabled(True)
-        self._words.setText("\n".join((self._told(), *(f"◆ {line}" for line in draft.words))))
+        self._words.setText("\n".join((self._stated(), *(f"◆ {line}" for line in draft.words))))
 
     def _lay(self) -> None:
         scene = self._workbench.rest()

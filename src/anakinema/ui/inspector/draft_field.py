@@ -26,14 +26,14 @@ def draft_field(
         if scene is None or not typed.strip():
             return
         units = workbench.session.document.units
-        told = completed(typed, text, UnitSystem(units.length, units.angle)) if text else typed
+        stated = completed(typed, text, UnitSystem(units.length, units.angle)) if text else typed
         try:
-            value = quantity_in(told, dimension, scene.resolved.units, scene.resolved.names)
+            value = quantity_in(stated, dimension, scene.resolved.units, scene.resolved.names)
         except AnakinemaError as error:
             field.set_wrong(f"{error.what} {error.remedy}")
             return
         field.set_wrong("")
-        take(value, told)
+        take(value, stated)
 
     field.changing.connect(changed)
     return field

@@ -114,8 +114,8 @@ class Form:
 
         def change(text: str) -> None:
             chosen = bench.session.document.units
-            told = completed(text, like[0], UnitSystem(chosen.length, chosen.angle))
-            refusal = self._tried(lambda: edit(told), words)
+            stated = completed(text, like[0], UnitSystem(chosen.length, chosen.angle))
+            refusal = self._tried(lambda: edit(stated), words)
             field.set_wrong("" if refusal is None else refusal.advice)
 
         def show() -> None:

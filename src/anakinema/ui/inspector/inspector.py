@@ -17,11 +17,11 @@ from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_body, build_parameter
 from anakinema.ui.inspector.finding import build_finding
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.inspector.instance import build_inner_joint, build_use
 from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
 from anakinema.ui.inspector.mark_panel import MarkPanel
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
-from anakinema.ui.inspector.use import build_inner_joint, build_use
 from anakinema.ui.workbench import Selection, Workbench
 
 LENGTHS = ("mm", "cm", "m", "in", "thou")

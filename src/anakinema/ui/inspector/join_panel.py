@@ -187,7 +187,7 @@ class JoinPanel(QWidget):
             and proposal is not None
             and bool(proposal.moved)
         )
-        self._words.setText(self._told())
+        self._words.setText(self._stated())
         self._filling = False
 
     def _show_curves(self, wish: Wish) -> None:
@@ -198,7 +198,7 @@ class JoinPanel(QWidget):
             self._curve.addItem(words, name)
         self._curve.setCurrentIndex(max(0, self._curve.findData(wish.curve)))
 
-    def _told(self) -> str:
+    def _stated(self) -> str:
         draft = self._draft
         if draft.trouble is not None:
             return f"{draft.trouble.where}: {draft.trouble.what} {draft.trouble.remedy}"

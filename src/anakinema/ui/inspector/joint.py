@@ -74,10 +74,10 @@ def build_joint(form: Form, joint_id: str) -> None:
                 for which in ("least", "greatest")
             )
         )
-        told = label("", "quiet", wrap=True)
-        told.setObjectName("touch_words")
-        bench.touch_told.connect(told.setText)
-        form.layout.addWidget(told)
+        stated = label("", "quiet", wrap=True)
+        stated.setObjectName("touch_words")
+        bench.touch_stated.connect(stated.setText)
+        form.layout.addWidget(stated)
         if spec.is_bounded:
             _live_words(form, "joint_guide", joint_id, guide_words)
         if spec.is_guided:
@@ -165,11 +165,11 @@ def _live_words(
     def show() -> None:
         evaluation = form.workbench.evaluation
         ids = [j.id for j in evaluation.document.joints] if evaluation is not None else []
-        told = ""
+        stated = ""
         if evaluation is not None and joint_id in ids:
-            told = words(evaluation, ids.index(joint_id))
-        line.setText(told)
-        line.setVisible(bool(told))
+            stated = words(evaluation, ids.index(joint_id))
+        line.setText(stated)
+        line.setVisible(bool(stated))
 
     show()
     form.on_live(show)

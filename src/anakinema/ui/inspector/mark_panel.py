@@ -40,7 +40,7 @@ class MarkPanel(QWidget):
                 f"mark_{which}",
                 "0 mm",
                 LENGTH,
-                partial(lambda w, _, told: draft.set_off(w, told), which),
+                partial(lambda w, _, stated: draft.set_off(w, stated), which),
             )
             for which in ("along", "across")
         }
@@ -86,6 +86,6 @@ class MarkPanel(QWidget):
         if draft.trouble is not None:
             words = f"{draft.trouble.what} {draft.trouble.remedy}"
         elif draft.at is not None and scene is not None:
-            told = [scene.resolved.units.format(value, LENGTH) for value in draft.at]
-            words = f"There, at {told[0]}, {told[1]}. Enter marks it."
+            stated = [scene.resolved.units.format(value, LENGTH) for value in draft.at]
+            words = f"There, at {stated[0]}, {stated[1]}. Enter marks it."
         self._words.setText(words)

@@ -317,8 +317,8 @@ class OutlineCanvas(QWidget):
             return
         words = kept_of(self._workbench.session.document, self.part)
         for line, k in enumerate(wanted):
-            told = words[k].words + (f" {words[k].value}" if words[k].value else "")
-            draw_words(painter, QPointF(12, 32 + 24 * line), told, self._workbench.theme)
+            stated = words[k].words + (f" {words[k].value}" if words[k].value else "")
+            draw_words(painter, QPointF(12, 32 + 24 * line), stated, self._workbench.theme)
 
     def _paint_ghosts(self, painter: QPainter, view: QTransform) -> None:
         t = self._workbench.theme
@@ -430,7 +430,7 @@ class OutlineCanvas(QWidget):
         return Together("Move outline", edits, repr(key))
 
     def attempt(self, edit: Edit) -> bool:
-        """Apply an edit with all that follows from it; one that folds is ghosted and told.
+        """Apply an edit with all that follows from it; one that folds is ghosted and stated.
 
         Gives whether it was done.
         """

@@ -86,7 +86,7 @@ class OutlineEditor(QWidget):
         self.canvas.finish()
 
     def operate(self, name: str, *values: object) -> None:
-        """An operation on the outline at hand or the whole part; what cannot be is told."""
+        """An operation on the outline at hand or the whole part; what cannot be is stated."""
         scene, key = self.workbench.rest(), self.canvas.key
         if scene is None or key is None:
             return

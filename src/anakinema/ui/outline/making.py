@@ -160,8 +160,8 @@ def build_neighbours(editor: Desk, form: Form) -> None:
 
     box.activated.connect(lambda _: chosen())
     form.layout.addWidget(box)
-    for words, told, name in sizes_of(scene, canvas.neighbour or bodies[0]):
-        button = QPushButton(told)
+    for words, stated, name in sizes_of(scene, canvas.neighbour or bodies[0]):
+        button = QPushButton(stated)
         button.setObjectName(f"follow_{name}")
         button.setToolTip(f"Put {name} into the number last typed in")
         button.clicked.connect(lambda _=False, n=name: editor.use_size(n))

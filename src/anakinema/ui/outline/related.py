@@ -62,8 +62,8 @@ def build_picks(editor: Desk, form: Form, part: model.Part, key: OutlineKey) -> 
     box.setAccessibleName("pick something to relate")
     box.setMinimumContentsLength(8)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    for element, told in choices:
-        box.addItem(f"{told}, picked" if element in canvas.picks else told, element)
+    for element, stated in choices:
+        box.addItem(f"{stated}, picked" if element in canvas.picks else stated, element)
 
     def chosen() -> None:
         if box.currentData() is not None:
@@ -94,12 +94,12 @@ def build_picks(editor: Desk, form: Form, part: model.Part, key: OutlineKey) -> 
         and ordered[0].kind == "edge"
         and "length" in {name.removeprefix("relate_") for name, _, _ in entries}
     ):
-        for index, told in enumerate(("Level", "Upright")):
+        for index, stated in enumerate(("Level", "Upright")):
             axis = model.Element(kind="axis", index=index)
             entries.append(
                 (
-                    f"relate_{told.lower()}",
-                    told,
+                    f"relate_{stated.lower()}",
+                    stated,
                     partial(_relate, editor, "parallel", (*ordered, axis)),
                 )
             )
@@ -166,8 +166,8 @@ def build_kept(editor: Desk, form: Form, part: model.Part) -> None:
         line = QHBoxLayout(holder)
         line.setContentsMargins(0, 2, 0, 2)
         line.setSpacing(6)
-        told = f"{entry.words} (said already)" if entry.repeats else entry.words
-        line.addWidget(label(told, "quiet", wrap=True), 1)
+        stated = f"{entry.words} (said already)" if entry.repeats else entry.words
+        line.addWidget(label(stated, "quiet", wrap=True), 1)
         if entry.value is not None:
             line.addWidget(_value_field(editor, k, entry.value))
         drop = QPushButton("×")

@@ -220,22 +220,22 @@ class Lanes(QWidget):
                 )
         painter.setPen(QColor(self._workbench.theme.ink))
         symbols = [mark[0] for mark in marks]
-        told: list[tuple[float, float]] = []
-        # What matters most is named first; what finds no room is told by the list and tooltips.
+        stated: list[tuple[float, float]] = []
+        # What matters most is named first; the list and tooltips name what finds no room.
         for x, _, words, _ in sorted(marks, key=lambda mark: naming_rank(mark[1])):
             width = painter.fontMetrics().horizontalAdvance(words)
             for start in starts_beside(symbols, x, width):
                 end = start + width
                 inside = start > LABELS - 40 and end < self.width() - 4
                 hides = any(start - SYMBOL < x < end + SYMBOL for x in symbols)
-                if inside and not hides and all(end < low or high < start for low, high in told):
+                if inside and not hides and all(end < low or high < start for low, high in stated):
                     box = QRectF(start, 0, width + 4, EVENTS)
                     painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
-                    told.append((start - 8, end + 8))
+                    stated.append((start - 8, end + 8))
                     break
 
     def _marks(self) -> list[tuple[float, str, str, QColor]]:
-        """Pixel, kind, words and colour of all marks, events at one place told together."""
+        """Pixel, kind, words and colour of all marks, events at one place stated together."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
         colours = {

@@ -167,7 +167,7 @@ class SelectTool(Tool):
         return best[1] if best is not None else None
 
     def _pull(self, grip: StageGrip, at: Pointer) -> None:
-        """Change the dimension; what would make the part impossible is told and not done."""
+        """Change the dimension; what would make the part impossible is stated and not done."""
         step = self.stage.snapped_step()
         edit = grip.dragged(at.x, at.y, step)
         trouble = sound(self.workbench.session.document, edit)
@@ -345,8 +345,8 @@ class SelectTool(Tool):
             painter.drawLine(at - along, at + along)
             painter.drawEllipse(at, 4, 4)
             if is_named and self.stage.units is not None:
-                told = self.stage.units.format(grip.value, grip.dimension)
-                words = f"{grip.name.replace('_', ' ')}  {told}"
+                stated = self.stage.units.format(grip.value, grip.dimension)
+                words = f"{grip.name.replace('_', ' ')}  {stated}"
                 draw_words(painter, at + QPointF(12, -10), words, theme)
 
     def _pulled_to(self) -> QPointF | None:

@@ -9,7 +9,7 @@ from anakinema.document.flatten import JOINT, flatten
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import SetPoses
-from anakinema.edits.units import Dissolve, MakeUnit
+from anakinema.edits.subassemblies import Dissolve, MakeSubassembly
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.units import LENGTH
@@ -38,7 +38,7 @@ def made_unit(resolved: Resolved, bodies: Sequence[str], name: str) -> tuple[Edi
         for i, body in enumerate(resolved.document.bodies)
         if body.id in set(bodies)
     }
-    edit = MakeUnit(tuple(bodies), unit, use, heights, instances)
+    edit = MakeSubassembly(tuple(bodies), unit, use, heights, instances)
     # Units of units of units: what would be nested too deep is refused before it is made.
     flatten(edit.apply(source))
     return edit, use

@@ -14,7 +14,7 @@ from anakinema.edits.base import Keyed, Source, fresh_id, replaced
 
 
 @dataclass(frozen=True)
-class MakeUnit(Keyed):
+class MakeSubassembly(Keyed):
     """Bodies and uses with the joints between them become a unit, one use of it in their place.
 
     Couplings, loops and contacts of nothing else go into the unit. ``heights`` are the bodies' in
@@ -200,16 +200,16 @@ def _settings(
     use: model.Instance, limits: Mapping[str, model.Limits]
 ) -> tuple[model.JointSetting, ...]:
     """What a use inside sets, and what was set of its joints from further outside."""
-    told = {setting.joint: setting for setting in use.settings}
+    stated = {setting.joint: setting for setting in use.settings}
     for name, given in limits.items():
         head, mark, rest = name.partition(JOINT)
         if mark and head == use.id:
-            told[rest] = model.JointSetting(joint=rest, limits=given)
-    return tuple(told.values())
+            stated[rest] = model.JointSetting(joint=rest, limits=given)
+    return tuple(stated.values())
 
 
 @dataclass(frozen=True)
-class SetUse(Keyed):
+class SetInstance(Keyed):
     """Set a field of a use: 'name', 'pose', 'height', 'off' or 'subassembly'."""
 
     use: str
@@ -229,7 +229,7 @@ class SetUse(Keyed):
 
 
 @dataclass(frozen=True)
-class ReplaceUnit(Keyed):
+class ReplaceSubassembly(Keyed):
     """Put another definition in the place of the unit of its id; all uses follow."""
 
     unit: model.Subassembly
@@ -243,7 +243,7 @@ class ReplaceUnit(Keyed):
 
 
 @dataclass(frozen=True)
-class SetUnit(Keyed):
+class SetSubassembly(Keyed):
     """Rename a unit, or set its note or origin; all uses follow."""
 
     unit: str

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anakinema.authoring import drive, inner_body, inner_joints, renew_unit, unit_apart, use_of
 from anakinema.document import Going, model
-from anakinema.edits import Edit, Remove, SetLimit, SetUnit, SetUse
+from anakinema.edits import Edit, Remove, SetInstance, SetLimit, SetSubassembly
 from anakinema.errors import AnakinemaError
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_dimension
@@ -36,21 +36,23 @@ def build_use(form: Form, body_id: str) -> None:
         "Name of this use",
         "use_name",
         lambda: use().name or use().title,
-        lambda text: SetUse(use_id, "name", text),
+        lambda text: SetInstance(use_id, "name", text),
     )
     form.text(
         "Name of the unit",
         "unit_name",
         lambda: unit.name or unit.title,
-        lambda text: SetUnit(unit.id, "name", text),
+        lambda text: SetSubassembly(unit.id, "name", text),
     )
     form.quantity(
         "height",
         "use_height",
         lambda: source_text(use().height),
-        lambda text: SetUse(use_id, "height", text.strip() or 0.0),
+        lambda text: SetInstance(use_id, "height", text.strip() or 0.0),
     )
-    form.check("switched off", "use_off", lambda: use().off, lambda on: SetUse(use_id, "off", on))
+    form.check(
+        "switched off", "use_off", lambda: use().off, lambda on: SetInstance(use_id, "off", on)
+    )
     if flat is not None:
         part = document.part(flat.part)
         if part.dimensions:
