@@ -24,7 +24,7 @@ from anakinema.edits import (
     program,
     relations,
     structure,
-    units,
+    subassemblies,
     values,
 )
 from anakinema.edits.base import Edit, Together
@@ -58,7 +58,7 @@ LEVEL = m.Relation(
 )
 LONG = m.Relation(kind="length", of=(m.Element(kind="edge", slab="s", index=0),), value=40.0)
 PICTURE = m.Picture(id="trace", data=base64.b64encode(b"\x89PNG\r\n\x1a\n").decode())
-UNIT = units.MakeSubassembly(("crank", "push_rod"), "pair", "pair_1")
+UNIT = subassemblies.MakeSubassembly(("crank", "push_rod"), "pair", "pair_1")
 SECOND = m.Driver(id="second", joint="rocker_bearing", start="0 deg", rate="10 rpm")
 DRIVEN = structure.AddDriver(SECOND, "10 deg", None)
 
@@ -127,10 +127,13 @@ SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (SHUTTLE, (structure.SetJoint("crank_pin", "name", "Pin"),)),
     (SHUTTLE, (DRIVEN,)),
     (SHUTTLE, (UNIT,)),
-    (SHUTTLE, (UNIT, units.Dissolve("pair_1"))),
-    (SHUTTLE, (UNIT, units.SetInstance("pair_1", "name", "Left pair"))),
-    (SHUTTLE, (UNIT, units.SetSubassembly("pair", "note", "as drawn"))),
-    (SHUTTLE, (UNIT, units.ReplaceSubassembly(m.Subassembly(id="pair", note="empty for now")))),
+    (SHUTTLE, (UNIT, subassemblies.Dissolve("pair_1"))),
+    (SHUTTLE, (UNIT, subassemblies.SetInstance("pair_1", "name", "Left pair"))),
+    (SHUTTLE, (UNIT, subassemblies.SetSubassembly("pair", "note", "as drawn"))),
+    (
+        SHUTTLE,
+        (UNIT, subassemblies.ReplaceSubassembly(m.Subassembly(id="pair", note="empty for now"))),
+    ),
     (SHUTTLE, (values.SetName("Other shuttle"),)),
     (SHUTTLE, (values.SetParameter("rod", "150 mm"),)),
     (SHUTTLE, (values.SetDimension("crank", "radius", "45 mm"),)),

@@ -71,7 +71,7 @@ def test_a_belt_is_laid_over_two_wheels_and_an_idler(hand: Hand, tmp_path: Path)
     assert read_document(path) == hand.bench.session.document
     # Another length cannot be met while all axles are fixed: stated, and undone.
     hand.retype(f"loop_length_{belt.id}", "700 mm")
-    assert f"loop '{belt.title}'" in str(hand.bench.trouble)
+    assert f"belt '{belt.title}'" in str(hand.bench.trouble)
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.trouble is None
     hand.press_button(f"drop_loop_{belt.id}")

@@ -34,7 +34,7 @@ class BeltValues:
 
 def belt_values(document: model.Document, belt: model.Belt, reader: Reader) -> BeltValues:
     """The sizes of a loop in numbers; raises an `AnakinemaError` that names it."""
-    where = f"loop '{belt.title}'"
+    where = f"belt '{belt.title}'"
     radii = []
     for k, wheel in enumerate(belt.wheels):
         joint = document.joint(wheel.joint)

@@ -109,7 +109,7 @@ def check_references(document: model.Document) -> None:
     for coupling in document.couplings:
         _check_coupling(coupling, joints, bodies, parts)
     for belt in document.belts:
-        _check_named(belt, bodies, joints, f"loop '{belt.title}'")
+        _check_named(belt, bodies, joints, f"belt '{belt.title}'")
     for contact in document.contacts:
         _check_contact(contact, bodies, joints, parts)
     for requirement in document.requirements:
