@@ -15,7 +15,7 @@ from anakinema.files.native import read_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
-from anakinema.resources import demo_path
+from anakinema.resources import demo_path, install_for_user
 from anakinema.wanted import under_watch
 
 UNREADABLE = 2
@@ -48,7 +48,8 @@ def main(arguments: list[str] | None = None) -> int:
     sweeping.add_argument(
         "--points", action="store_true", help="with all places of bodies and all kept measures"
     )
-    known = {"open", "check", "sweep"}
+    commands.add_parser("desktop", help="put an entry, icon and kind of file on this desktop")
+    known = {"open", "check", "sweep", "desktop"}
     given = sys.argv[1:] if arguments is None else arguments
     if not given or (given[0] not in known and not given[0].startswith("-")):
         given = ["open", *given]
@@ -61,6 +62,9 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         if options.command == "open":
             return _open(options.file, options.demo)
+        if options.command == "desktop":
+            print(f"Written: {install_for_user()}")
+            return 0
         with under_watch(lambda: None, lambda words: at.__setitem__(0, words)):
             evaluation = evaluate(read_document(options.file))
         if options.command == "check":

@@ -15,6 +15,7 @@ from anakinema.document import model as m
 from anakinema.document.model import Document
 from anakinema.document.resolve import resolve
 from anakinema.edits import program as p
+from anakinema.edits import requirements as r
 from anakinema.edits import values as e
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.history import History
@@ -89,7 +90,7 @@ ALL_EDITS = st.one_of(
         p.SetProgramOption, st.sampled_from(("there_and_back", "past_limits")), st.booleans()
     ),
     st.builds(
-        e.SetRequirement,
+        r.SetRequirement,
         st.sampled_from(("stroke", "post_gap")),
         st.sampled_from(("least", "comfort")),
         VALUES,
@@ -162,7 +163,7 @@ def test_steps_of_one_gesture_are_one_undo_step_and_escape_takes_it_back() -> No
         p.SetDriver("none", "rate", 1.0),
         p.SetStage(7, "step", 1.0),
         p.RemoveStage(9),
-        e.SetRequirement("none", "least", 1.0),
+        r.SetRequirement("none", "least", 1.0),
     ],
 )
 def test_an_edit_of_something_gone_changes_nothing(edit: Edit) -> None:

@@ -23,6 +23,7 @@ from anakinema.edits import (
     pictures,
     program,
     relations,
+    requirements,
     structure,
     subassemblies,
     values,
@@ -58,6 +59,9 @@ LEVEL = m.Relation(
 )
 LONG = m.Relation(kind="length", of=(m.Element(kind="edge", slab="s", index=0),), value=40.0)
 PICTURE = m.Picture(id="trace", data=base64.b64encode(b"\x89PNG\r\n\x1a\n").decode())
+ASKED = m.Requirement(
+    id="more", measure=m.GapMeasure(kind="gap", first="push_rod"), reduce="least", least="1 mm"
+)
 UNIT = subassemblies.MakeSubassembly(("crank", "push_rod"), "pair", "pair_1")
 SECOND = m.Driver(id="second", joint="rocker_bearing", start="0 deg", rate="10 rpm")
 DRIVEN = structure.AddDriver(SECOND, "10 deg", None)
@@ -144,7 +148,11 @@ SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (SHUTTLE, (values.SetContact("touch", "kind", "push"),)),
     (SHUTTLE, (values.SetBelt("belt", "thickness", "1 mm"),)),
     (SHUTTLE, (values.SetBeltWheel("belt", 0, "radius", "21 mm"),)),
-    (SHUTTLE, (values.SetRequirement("stroke", "least", "1 mm"),)),
+    (SHUTTLE, (requirements.SetRequirement("stroke", "least", "1 mm"),)),
+    (SHUTTLE, (requirements.SetRequirement("stroke", "off", True),)),
+    (SHUTTLE, (requirements.MoveRequirement("stroke", 1),)),
+    (SHUTTLE, (requirements.Ask(ASKED),)),
+    (SHUTTLE, (requirements.ReplaceRequirement(ASKED.model_copy(update={"id": "stroke"})),)),
     (SHUTTLE, (Together("Both", (values.SetName("A"), values.SetHeight("crank", 3.0))),)),
 )
 

@@ -39,7 +39,7 @@ def hand(qtbot, window, settled) -> Hand:  # type: ignore[no-untyped-def]
 
 def pick_two(hand: Hand, first: str, second: str) -> None:
     hand.window.stage.setFocus()
-    hand.key(Qt.Key.Key_J)
+    hand.command("join")
     hand.pick(first)
     hand.pick(second)
     hand.wait_for_join()
@@ -281,10 +281,10 @@ def test_what_is_hidden_seen_through_or_coloured_shows_on_the_stage(hand: Hand) 
         return str(stage.grab().toImage().pixelColor(point).name())
 
     solid = colour()
-    hand.key(Qt.Key.Key_T)
+    hand.command("see_through")
     faint = colour()
     assert faint != solid
-    hand.key(Qt.Key.Key_T)
+    hand.command("see_through")
     assert colour() == solid
     hand.bench.select(Selection("body", hand.bench.session.document.bodies[0].id))
     hand.press_button("body_hide")
@@ -434,7 +434,7 @@ def test_a_spot_under_the_pointer_goes_with_its_body(hand: Hand) -> None:
     hand.place("link", 0, 60)
     stage = hand.window.stage
     stage.setFocus()
-    hand.key(Qt.Key.Key_J)
+    hand.command("join")
     hand.qtbot.mouseMove(stage, hand.pixel(0, -20))
     hand.qtbot.mouseMove(stage, hand.pixel(*hand.point("link.b")))
     assert stage.tool.snap is not None and stage.tool.snap.body == "link"

@@ -27,7 +27,7 @@ def hand(qtbot, window, settled) -> Hand:  # type: ignore[no-untyped-def]
     window.new()
     settled(window)
     found = Hand(qtbot, window, settled)
-    found.key(Qt.Key.Key_Y)
+    found.command("cams")
     assert window.middle.currentWidget() is window.studio
     return found
 
@@ -90,7 +90,7 @@ def test_smallest_base_is_found_and_set(hand: Hand) -> None:
     hand.press_button("cam_make")
     hand.retype("most_pressure", "15 deg")
     hand.press_button("cam_smallest")
-    base = float(hand.child(QuantityField, "dimension_cam_base").text().split()[0])
+    base = float(hand.child(QuantityField, "dimension_cam_base").whole.split()[0])
     facts = hand.child(QLabel, "cam_facts").text()
     assert "Greatest pressure angle: 15.00°" in facts
     # tan φ = s' / (Rp + s) at its worst, by the closed form of the law.

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QPushButton
 from anakinema.files.native import read_document, write_document
 from anakinema.ui.fields import QuantityField
 from tests.core.test_coupling_built import moving, train
-from tests.ui.test_assemble import CONTROL, Hand
+from tests.ui.test_assemble import CONTROL, Hand, refusal
 
 
 @pytest.fixture
@@ -54,11 +54,13 @@ def test_two_wheels_are_coupled_by_keyboard_and_uncoupled(hand: Hand, tmp_path: 
     assert hand.bench.save(path)
     assert read_document(path) == hand.bench.session.document
     (coupling,) = hand.bench.session.document.couplings
+    hand.press_button(f"pick_coupling_{coupling.id}")
     hand.retype(f"second_size_{coupling.id}", "20")
     assert turned(hand)[2] == pytest.approx(-2 * math.pi, abs=1e-8)
     hand.retype(f"second_size_{coupling.id}", "2.5")
-    assert "2.5 is no number of teeth" in hand.bench.trouble.what
-    hand.key(Qt.Key.Key_Z, CONTROL)
+    # Refused at the field, where the last good value is back.
+    assert "2.5 is no number of teeth" in refusal(hand)
+    assert hand.child(QuantityField, f"second_size_{coupling.id}").whole == "20"
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert turned(hand)[2] == pytest.approx(-math.pi, abs=1e-8)
 

@@ -35,7 +35,7 @@ def slotted(hand: Hand) -> m.SlotAlong:
 
 def test_a_curved_slot_is_drawn_bent_and_followed_by_a_pin(hand: Hand) -> None:
     hand.bench.select(Selection("body", "plate"))
-    hand.key(Qt.Key.Key_E)
+    hand.command("outline")
     hand.press_button("add_curved_slot")
     editor = hand.window.outline
     assert editor.canvas.key == OutlineKey("plate", "plate", "curved_slot")
@@ -57,7 +57,7 @@ def test_a_curved_slot_is_drawn_bent_and_followed_by_a_pin(hand: Hand) -> None:
 
     pin = hand.place("pin", 10, 60, diameter="5.8 mm")
     hand.window.stage.setFocus()
-    hand.key(Qt.Key.Key_J)
+    hand.command("join")
     hand.pick(f"{pin}.axis")
     hand.pick("plate.curved_slot")
     hand.wait_for_join()
@@ -86,7 +86,7 @@ def test_a_curved_slot_is_drawn_bent_and_followed_by_a_pin(hand: Hand) -> None:
 def test_a_part_without_a_curve_is_named(hand: Hand) -> None:
     pin = hand.place("pin", 10, 60, diameter="5.8 mm")
     hand.window.stage.setFocus()
-    hand.key(Qt.Key.Key_J)
+    hand.command("join")
     hand.pick(f"{pin}.axis")
     hand.pick("plate.middle")
     hand.wait_for_join()

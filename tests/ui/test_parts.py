@@ -185,9 +185,12 @@ def test_menu_offers_files_and_ready_mechanisms(qtbot, opened) -> None:  # type:
     qtbot.mouseClick(window.findChild(QPushButton, "menu_button"), LEFT)
     menu = QApplication.activePopupWidget()
     assert isinstance(menu, QMenu)
-    labels = [action.text().split("\t")[0] for action in menu.actions()]
+    groups = {action.text(): action.menu() for action in menu.actions() if action.menu()}
+    labels = [action.text().split("\t")[0] for action in groups["File"].actions()]
     assert labels[:4] == ["New mechanism", "Open…", "Save", "Save as…"]
-    undo = next(action for action in menu.actions() if action.text().startswith("Undo"))
+    named = [n for n in groups if n not in ("Recent", "Ready mechanisms")]
+    assert all(1 <= len(groups[name].actions()) <= 9 for name in named)
+    undo = next(a for a in groups["Edit"].actions() if a.text().startswith("Undo"))
     assert not undo.isEnabled()
     ready = next(a.menu() for a in menu.actions() if a.text() == "Ready mechanisms")
     assert len(ready.actions()) == len(demo_names())

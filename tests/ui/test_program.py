@@ -25,6 +25,7 @@ def hand(qtbot, opened, settled) -> Hand:  # type: ignore[no-untyped-def]
 def test_a_stage_is_paced_by_keyboard(hand: Hand) -> None:
     before = hand.bench.session.document
     assert hand.bench.playback.duration == pytest.approx(1.0)
+    hand.stage(0)
     hand.choose("law_0", "cycloidal")
     hand.settled(hand.window)
     assert hand.child(QComboBox, "law_0").currentText() == "cycloidal"
@@ -64,6 +65,7 @@ def test_two_drivers_move_together_in_a_stage(hand: Hand, opened) -> None:  # ty
     k = next(k for k, stage in enumerate(stages) if len(stage.moves) == 1)
     (alone,) = stages[k].moves
     other = next(d for d in before.program.drivers if d.id != alone.driver)
+    hand.stage(k)
     hand.press_button(f"move_add_{k}_{other.id}")
     moves = hand.bench.session.document.program.stages[k].moves
     assert [move.driver for move in moves] == [alone.driver, other.id]
@@ -74,6 +76,7 @@ def test_two_drivers_move_together_in_a_stage(hand: Hand, opened) -> None:  # ty
 
 
 def test_playing_waits_in_a_pause_and_goes_on(hand: Hand, qtbot) -> None:  # type: ignore[no-untyped-def]
+    hand.stage(0)
     hand.retype("lasts_0", "0.2 s")
     hand.retype("pause_0", "1 s")
     hand.press_button("stage_add")

@@ -373,7 +373,7 @@ def test_what_goes_while_it_is_held_in_the_stack_is_let_go(  # type: ignore[no-u
     bench = window.workbench
     bench.go_to_station("Assemble")
     window.stage.setFocus()
-    qtbot.keyClick(window.stage, Qt.Key.Key_S)
+    qtbot.keyClick(window.stage, Qt.Key.Key_Q)
     settled(window)
     view = child(window, StackView, "stack_view")
     inside = (QPoint(x, y) for y in range(5, view.height(), 5) for x in range(5, view.width(), 5))

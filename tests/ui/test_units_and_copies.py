@@ -134,7 +134,7 @@ def test_a_pin_comes_onto_chosen_holes_and_one_joint_is_left_out(hand: Hand) -> 
     pin_place = next(iter(scene.resolved.parts["pin"].places))
     hand.join(f"pin.{pin_place}", f"{plate}.{place}")
     select(hand, "pin")
-    hand.key(Qt.Key.Key_R, CONTROL)
+    hand.command("repeat")
     hand.choose("repeat_manner", "onto places")
     draft = hand.window.drafts.repeat
     assert draft.found is None and "no place is chosen" in draft.trouble
@@ -153,7 +153,7 @@ def test_a_pin_comes_onto_chosen_holes_and_one_joint_is_left_out(hand: Hand) -> 
     assert len(document.joints) == 3
     hand.key(Qt.Key.Key_Z, CONTROL)
     select(hand, "pin")
-    hand.key(Qt.Key.Key_R, CONTROL)
+    hand.command("repeat")
     hand.choose("repeat_manner", "onto places")
     hand.click(second.x, second.y)
     tick(hand, "repeat_joints", "pin on")

@@ -32,9 +32,9 @@ from anakinema.ui.drawers.check import FindingRow
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.gauge_bar import GaugeBar
 from anakinema.ui.fields import QuantityField
+from anakinema.ui.miniature import MiniatureCard
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.strip.labels import SYMBOL, starts_beside
-from anakinema.ui.strip.lanes import EVENTS
+from anakinema.ui.strip.events_row import GAP, Mark, placed_names
 from anakinema.ui.theme import DARK, LIGHT
 from anakinema.ui.workbench import Selection
 from tests.waiting import answering, pressing, until
@@ -74,7 +74,7 @@ def test_binding_does_not_lose_none_references(qapp) -> None:  # type: ignore[no
 
 def test_start_page_opens_a_ready_mechanism_by_mouse(qtbot, window, settled) -> None:  # type: ignore[no-untyped-def]
     assert window.windowTitle() == "Anakinema"
-    qtbot.mouseClick(child(window, QPushButton, "demo_tray-shuttle"), LEFT)
+    qtbot.mouseClick(child(window, MiniatureCard, "demo_tray-shuttle"), LEFT)
     settled(window)
     assert window.stage.isVisible()
     assert "Tray shuttle" in window.windowTitle()
@@ -162,7 +162,9 @@ def test_click_an_event_mark_goes_there(qtbot, opened) -> None:  # type: ignore[
     evaluation = window.workbench.evaluation
     gap = next(f.gap for f in evaluation.verdict.findings if f.kind == "gap")
     lanes = window.strip.lanes
-    qtbot.mouseClick(lanes, LEFT, pos=QPoint(round(lanes.x_of(gap.progress)) + 3, EVENTS // 2))
+    qtbot.mouseClick(
+        lanes, LEFT, pos=QPoint(round(lanes.x_of(gap.progress)) + 3, lanes.events_top + 9)
+    )
     assert window.workbench.progress == pytest.approx(gap.progress, abs=1e-12)
 
 
@@ -313,6 +315,9 @@ def test_drive_station_gauges_program_limits_and_reach(qtbot, opened) -> None:  
     qtbot.mouseClick(child(window, QCheckBox, "past_limits"), LEFT, pos=QPoint(8, 8))
     until(lambda: not bench.busy)
     assert bench.evaluation.motion.last == pytest.approx(2.0)
+    lanes = window.strip.lanes
+    block = lanes.blocks()[0].box.center()
+    qtbot.mouseClick(lanes, LEFT, pos=QPoint(round(block.x()), round(block.y())))
     target = child(window, QuantityField, "target_0_motor")
     retype(qtbot, target, "100 deg")
     until(lambda: not bench.busy)
@@ -380,7 +385,7 @@ def test_zoom_pan_fit_and_theme(qtbot, opened) -> None:  # type: ignore[no-untyp
     qtbot.mouseRelease(stage, LEFT, pos=QPoint(80, 60))
     assert stage.view.x < view.x
     stage.setFocus()
-    qtbot.keyClick(window, Qt.Key.Key_F)
+    qtbot.keyClick(window, Qt.Key.Key_R)
     assert stage.view.scale == pytest.approx(view.scale, rel=0.05)
     qtbot.keyClick(window, Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier)
     corner = window.stage.grab().toImage().pixelColor(3, 3).name()
@@ -455,15 +460,25 @@ def test_no_drawer_is_wider_than_its_place(opened, settled, name: str) -> None: 
         assert area.widget().width() <= area.viewport().width(), station
 
 
-@given(st.lists(st.floats(0.0, 900.0), min_size=1, max_size=20), st.floats(20.0, 300.0))
-def test_words_of_a_mark_begin_or_end_beside_it_and_what_it_touches(
-    marks: list[float], width: float
-) -> None:
-    right, left = starts_beside(marks, marks[0], width)
-    assert right > marks[0] + SYMBOL and left + width < marks[0] - SYMBOL
-    # Neither side lies on a mark that touches this one, or one that touches that.
-    assert all(abs(x - right) > SYMBOL for x in marks if x <= right)
-    assert all(abs(x - left - width) > SYMBOL for x in marks if x >= left + width)
+@given(st.lists(st.tuples(st.floats(0.0, 900.0), st.integers(3, 300)), min_size=1, max_size=20))
+def test_names_of_events_never_collide_nor_hide_a_mark(places: list[tuple[float, int]]) -> None:
+    kinds = ("limit", "touch", "extreme", "dead point")
+    marks = [
+        Mark(x, x, kinds[k % 4], f"event {k}", QColor("black"))
+        for k, (x, _) in enumerate(sorted(places))
+    ]
+    width = {mark.words: float(w) for mark, (_, w) in zip(marks, sorted(places), strict=True)}
+    names = placed_names(marks, width, -40.0, 940.0)
+    assert names or min(w for _, w in places) > 40
+    for k, one in enumerate(names):
+        span = one.left, one.left + width[one.mark.words]
+        assert span[0] > -40 and span[1] < 940
+        for other in names[k + 1 :]:
+            if other.row == one.row:
+                far = other.left, other.left + width[other.mark.words]
+                assert span[1] + GAP < far[0] or far[1] + GAP < span[0]
+        if one.row == 0:
+            assert not any(span[0] < m.x < span[1] for m in marks)
 
 
 def test_chips_of_bodies_follow_the_theme(opened, settled) -> None:  # type: ignore[no-untyped-def]
@@ -491,7 +506,12 @@ def test_other_documents_open_one_after_the_other_at_every_station(opened) -> No
         window.workbench.go_to_station(station)
         for name in ("head-belt", "cam-dibber", "tray-indexer", "geared-vent"):
             window = opened(name)
-            shown = window.findChild(CouplingList)._built
+            listed = window.findChild(CouplingList)
+            shown = {
+                button.objectName().removeprefix("pick_coupling_")
+                for button in listed.findChildren(QPushButton)
+                if button.objectName().startswith("pick_")
+            }
             if station == "Drive":
                 assert shown == {c.id for c in window.workbench.session.document.couplings}
 

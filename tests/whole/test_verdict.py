@@ -16,7 +16,8 @@ import pytest
 from anakinema.analysis.splitting import TOLERANCE
 from anakinema.cli import UNREAD, main
 from anakinema.document import model as m
-from anakinema.edits.values import SetDimension, SetLimit, SetRequirement
+from anakinema.edits.requirements import SetRequirement
+from anakinema.edits.values import SetDimension, SetLimit
 from anakinema.files.native import read_document, write_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.findings.event_wording import event_words

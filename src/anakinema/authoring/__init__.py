@@ -5,6 +5,18 @@ they would come to: places and joins, copies and units, couplings, belts and con
 outlines, doubts about what was built. Nothing changes a document but the edits themselves.
 """
 
+from anakinema.authoring.asking import (
+    AskingWish,
+    Present,
+    asked_dimension,
+    filled,
+    first_wish,
+    others,
+    present,
+    questions,
+    requirement_of,
+    subjects,
+)
 from anakinema.authoring.belting import belt, belt_lines, stated_of_belt, turning_joints
 from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.authoring.cam_parts import CamWish
@@ -19,6 +31,7 @@ from anakinema.authoring.cam_views import (
     profile_table,
 )
 from anakinema.authoring.chain import ChainMap, chain_map
+from anakinema.authoring.connection_marks import ConnectionMark, belt_near, connection_marks
 from anakinema.authoring.contacting import (
     ContactDraft,
     TouchLimit,
@@ -129,10 +142,12 @@ from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
 __all__ = [
     "DRESSES",
     "IMPORT_UNITS",
+    "AskingWish",
     "Bound",
     "CamView",
     "CamWish",
     "ChainMap",
+    "ConnectionMark",
     "ContactDraft",
     "CouplingOffer",
     "Diagnostic",
@@ -140,6 +155,7 @@ __all__ = [
     "Lender",
     "Neighbour",
     "PlacedSnap",
+    "Present",
     "Preview",
     "ProfileForm",
     "Proposal",
@@ -155,13 +171,16 @@ __all__ = [
     "Wish",
     "all_snaps",
     "arc_slot",
+    "asked_dimension",
     "base_that_meets",
     "belt",
     "belt_lines",
+    "belt_near",
     "cam_view",
     "cams_in",
     "carrier",
     "chain_map",
+    "connection_marks",
     "contact",
     "corners_of",
     "couplable",
@@ -176,6 +195,8 @@ __all__ = [
     "dressing",
     "drive",
     "elements_of",
+    "filled",
+    "first_wish",
     "following",
     "gap_now",
     "gauges",
@@ -204,6 +225,7 @@ __all__ = [
     "new_slab",
     "open_drawing",
     "open_lender",
+    "others",
     "outcome",
     "outer_joints",
     "outermost",
@@ -219,17 +241,20 @@ __all__ = [
     "places_offered",
     "placings",
     "possible",
+    "present",
     "present_value",
     "preview",
     "profile_table",
     "progress_with",
     "proposals",
+    "questions",
     "rehanging",
     "rejoin",
     "rekinded",
     "removal",
     "renew_unit",
     "repeat",
+    "requirement_of",
     "ring_of",
     "round_hole",
     "size_words",
@@ -243,6 +268,7 @@ __all__ = [
     "started_at",
     "stated_of_belt",
     "stick",
+    "subjects",
     "take_unit",
     "touch_limit",
     "touchable",

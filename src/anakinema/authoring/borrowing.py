@@ -75,7 +75,7 @@ def origin_of(unit: model.Subassembly) -> tuple[str, str]:
     path, mark, name = unit.origin.rpartition(MARK)
     if not mark:
         raise MissingNameError(
-            "it was not taken from another document.", where=f"unit '{unit.title}'"
+            "it was not taken from another document.", where=f"subassembly '{unit.title}'"
         )
     return path, name
 
@@ -119,9 +119,9 @@ def _wanted(source: model.Document, unit_id: str) -> model.Subassembly:
             return model.next_by_id(source.subassemblies, unit_id)
         except KeyError as error:
             raise MissingNameError(
-                f"there is no unit '{unit_id}' in it any more.",
+                f"there is no subassembly '{unit_id}' in it any more.",
                 where=f"document '{source.name}'",
-                remedy="Take another unit from it, or keep the copy as it is.",
+                remedy="Take another from it, or keep the copy as it is.",
             ) from error
     resolved = resolve(source)
     factor = resolved.units.factor(LENGTH)

@@ -85,9 +85,9 @@ def contact_between(
     if spec.pushes:
         yielding = [document.joints[k].title for k, _ in mechanism.yields]
         words.append(
-            f"gives way: {', '.join(yielding)}"
+            f"can be pushed: {', '.join(yielding)}"
             if yielding
-            else "nothing gives way yet: choose a spring or its weight for a joint"
+            else "nothing can be pushed yet: choose a spring or its weight for a joint"
         )
     if spec.keeps:
         standing = kept_in_touch(mechanism, poses)

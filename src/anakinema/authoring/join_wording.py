@@ -26,7 +26,9 @@ def join_words(proposal: Proposal) -> list[str]:
         names = " and ".join(proposal.turned[:4])
         lines.append(f"{names} would be assembled the other way round.")
     if not proposal.is_continued:
-        lines.append("It closes only from another pose: look how everything is assembled.")
+        lines.append(
+            "The loop closes only if other parts move first; the ghosts show where all would stand."
+        )
     left = proposal.freedoms
     noun = "freedom" if left == 1 else "freedoms"
     lines.append(f"Leaves {left or 'no'} {noun} of motion, before {proposal.freedoms_before}.")

@@ -107,7 +107,7 @@ def rejoined(
         names = " and ".join(resolved.document.bodies[b].title for b in turned)
         misfits.append(f"the side that {names} are assembled on")
     if not proposal.is_continued:
-        misfits.append("the way it is assembled, it closes only from another pose")
+        misfits.append("where the parts stand: the loop closes only if others move first")
     label = f"Turn {joint.title} round" if flip else f"Join {joint.title} elsewhere"
     return Rejoining(Together(label, tuple(edits)), proposal, tuple(misfits))
 

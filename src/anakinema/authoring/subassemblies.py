@@ -26,8 +26,8 @@ def made_unit(resolved: Resolved, bodies: Sequence[str], name: str) -> tuple[Edi
     bodies = [name for name in bodies if JOINT not in name]
     if not (bodies or instances) or any(body not in own for body in bodies):
         raise ValueOutOfRangeError(
-            "there is nothing to make a unit of.",
-            where="unit",
+            "there is nothing to make a subassembly of.",
+            where="subassembly",
             remedy="Select one or more bodies first.",
         )
     unit = fresh_id(name, [u.id for u in source.subassemblies])

@@ -76,9 +76,10 @@ def flatten(document: model.Document) -> Flat:
     tied = connections.kept(
         lambda connection: not (connection.off or _names_any(connection, dark, idle))
     )
-    if not (document.instances or dark or idle or tied != connections):
+    unasked = [each for each in document.requirements if each.off]
+    if not (document.instances or dark or idle or unasked or tied != connections):
         return Flat(document, {}, {}, ())
-    out.off += [each.title for each in (*bodies, *joints, *connections) if each.off]
+    out.off += [each.title for each in (*bodies, *joints, *connections, *unasked) if each.off]
     update: dict[str, object] = {
         "bodies": tuple(body for body in bodies if body.id not in dark),
         "joints": tuple(joint for joint in joints if joint.id not in idle),
@@ -86,11 +87,14 @@ def flatten(document: model.Document) -> Flat:
         "instances": (),
         **tied.fields,
     }
+    if unasked:
+        update["requirements"] = tuple(each for each in document.requirements if not each.off)
     if dark or idle:
         drivers = {d.id for d in document.program.drivers if d.joint in idle}
         update["program"] = program_without(document.program, drivers)
         for field in ("requirements", "measures"):
-            asked = getattr(document, field)
+            asked = update.get(field, getattr(document, field))
+            assert isinstance(asked, tuple)
             update[field] = tuple(each for each in asked if not _names_any(each, dark, idle))
     return Flat(
         document.model_copy(update=update), out.carriers, out.lifts, tuple(dict.fromkeys(out.off))

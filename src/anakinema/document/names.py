@@ -36,7 +36,7 @@ def check_ids(document: model.Document) -> None:
             )
     check_unique((p.id for p in document.parts), "parts")
     bodies = [b.id for b in document.bodies] + [u.id for u in document.instances]
-    check_unique(bodies, "bodies and uses of units")
+    check_unique(bodies, "bodies and instances of subassemblies")
     check_unique((j.id for j in document.joints), "joints")
     check_unique((d.id for d in document.program.drivers), "drivers")
     check_unique((r.id for r in document.requirements), "requirements")
@@ -45,10 +45,10 @@ def check_ids(document: model.Document) -> None:
     _check_connections(document, "")
     check_unique((u.id for u in document.subassemblies), "units")
     for unit in document.subassemblies:
-        where = f"unit '{unit.title}'"
+        where = f"subassembly '{unit.title}'"
         check_unique((b.id for b in unit.bodies), f"{where}, bodies")
         check_unique((j.id for j in unit.joints), f"{where}, joints")
-        check_unique((u.id for u in unit.instances), f"{where}, uses")
+        check_unique((u.id for u in unit.instances), f"{where}, instances")
         _check_connections(unit, f"{where}, ")
     for part in document.parts:
         where = f"part '{part.title}'"

@@ -34,6 +34,7 @@ from anakinema.edits.program import (
     SetStageTarget,
 )
 from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
+from anakinema.edits.requirements import Ask, MoveRequirement, ReplaceRequirement, SetRequirement
 from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
 from anakinema.edits.subassemblies import SetInstance, SetSubassembly
 from anakinema.edits.values import (
@@ -46,7 +47,6 @@ from anakinema.edits.values import (
     SetName,
     SetParameter,
     SetPose,
-    SetRequirement,
 )
 
 __all__ = [
@@ -58,7 +58,9 @@ __all__ = [
     "AddPlace",
     "AddRelation",
     "AddStage",
+    "Ask",
     "Edit",
+    "MoveRequirement",
     "OutlineKey",
     "Remove",
     "RemoveCorner",
@@ -69,6 +71,7 @@ __all__ = [
     "RemoveRelation",
     "RemoveSegment",
     "RemoveStage",
+    "ReplaceRequirement",
     "ReverseJoint",
     "SetBelt",
     "SetBeltWheel",

@@ -31,7 +31,7 @@ class MakeSubassembly(Keyed):
 
     @property
     def label(self) -> str:
-        return f"Make a unit of {len(self.bodies) + len(self.instances)} bodies"
+        return f"Make a subassembly of {len(self.bodies) + len(self.instances)} bodies"
 
     def apply(self, document: Document) -> Document:
         chosen = set(self.bodies)
@@ -233,7 +233,7 @@ class ReplaceSubassembly(Keyed):
     """Put another definition in the place of the unit of its id; all uses follow."""
 
     unit: model.Subassembly
-    label: str = "Change unit"
+    label: str = "Change subassembly"
     subject = ("label",)
 
     def apply(self, document: Document) -> Document:
@@ -253,7 +253,7 @@ class SetSubassembly(Keyed):
 
     @property
     def label(self) -> str:
-        return f"Set {self.field} of unit {self.unit.replace('_', ' ')}"
+        return f"Set {self.field} of subassembly {self.unit.replace('_', ' ')}"
 
     def apply(self, document: Document) -> Document:
         old = model.next_by_id(document.subassemblies, self.unit)

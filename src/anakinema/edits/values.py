@@ -205,26 +205,3 @@ class SetBeltWheel(Keyed):
         wheels[self.index] = changed(wheels[self.index], **{self.field: self.value})
         belt = old.model_copy(update={"wheels": tuple(wheels)})
         return document.model_copy(update={"belts": replaced(document.belts, belt)})
-
-
-@dataclass(frozen=True)
-class SetRequirement(Keyed):
-    """Set or clear a bound of a requirement: 'least', 'greatest' or 'comfort'."""
-
-    requirement: str
-    which: str
-    value: Source | None
-    subject = ("requirement", "which")
-
-    @property
-    def label(self) -> str:
-        return f"Set {self.which} of {self.requirement.replace('_', ' ')}"
-
-    def apply(self, document: Document) -> Document:
-        if all(r.id != self.requirement for r in document.requirements):
-            raise KeyError(self.requirement)
-        requirements = tuple(
-            changed(r, **{self.which: self.value}) if r.id == self.requirement else r
-            for r in document.requirements
-        )
-        return document.model_copy(update={"requirements": requirements})

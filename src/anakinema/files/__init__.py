@@ -2,6 +2,6 @@
 
 from anakinema.files.bounded import read_regular
 from anakinema.files.drawing import Drawing
-from anakinema.files.native import SUFFIX, write_text
+from anakinema.files.native import SUFFIX, read_document, write_text
 
-__all__ = ["SUFFIX", "Drawing", "read_regular", "write_text"]
+__all__ = ["SUFFIX", "Drawing", "read_document", "read_regular", "write_text"]

@@ -12,6 +12,7 @@ from anakinema.findings.event_wording import (
 )
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.hazards import cautions
+from anakinema.findings.miniature import Miniature, small
 from anakinema.findings.mobility_wording import mobility_words
 from anakinema.findings.value_wording import joint_value_words, progress_words
 from anakinema.findings.wording import (
@@ -25,6 +26,7 @@ from anakinema.findings.wording import (
 __all__ = [
     "Evaluation",
     "Finding",
+    "Miniature",
     "Outcome",
     "asked_words",
     "cautions",
@@ -36,6 +38,7 @@ __all__ = [
     "mobility_words",
     "progress_words",
     "reach_words",
+    "small",
     "standing_words",
     "value_words",
     "verdict_words",

@@ -59,7 +59,10 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             return "runs into it"
         if depth <= 0:
             return "touching"
-        return f"overlap {units.format(depth, LENGTH)} deep"
+        shown = units.format(depth, LENGTH)
+        if not any(c in "123456789" for c in shown):
+            return f"overlap, less than can be shown in {units.length}"
+        return f"they overlap by {shown}"
     value = units.format(finding.value, finding.dimension)
     return f"{value} : 1" if finding.dimension == NUMBER else value
 
@@ -142,10 +145,10 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
 _WHY = {
     "program": "The mechanism is followed through every stage of its program; limits, dead"
     " points and loops that cannot close end it.",
-    "overlap": "All slabs that share heights are compared over the whole motion, except the"
-    " outline pieces that a joint names.",
-    "gap": "Least distance of the two exact outlines at shared heights. Between steps it can"
-    " fall by no more than the path their points travel.",
+    "overlap": "All parts that lie at the same height are compared over the whole motion, except"
+    " where a joint lets them touch.",
+    "gap": "Least distance of the two exact outlines at the heights that both have. Between steps"
+    " it can fall by no more than the path their points travel.",
     "travel": "Greatest less least value of the joint over the program; extremes are"
     " located exactly.",
     "transmission": "Angle between the two links at the joint, folded into 0 to 90°. At a"
@@ -189,5 +192,5 @@ def verdict_words(evaluation: Evaluation) -> str:
         return f"{unknown} of {total} cannot be judged"
     warned = verdict.count(Outcome.WARN)
     if warned:
-        return f"all {total} pass, {warned} {'doubt' if warned == 1 else 'doubts'}"
+        return f"all {total} pass, {warned} {'warning' if warned == 1 else 'warnings'}"
     return f"all {total} pass"

@@ -15,6 +15,18 @@ from anakinema.geometry.contour import Contour, Floats
 FEW_EDGES = 24
 
 
+_FLAWS = {
+    "Hole lies outside shell": "a hole reaches over the outline",
+    "Self-intersection": "the outline crosses itself or a hole",
+    "Ring Self-intersection": "the outline touches itself",
+    "Holes are nested": "one hole lies within another",
+    "Nested holes": "one hole lies within another",
+    "Interior is disconnected": "it would fall into pieces",
+    "Too few points in geometry component": "too little of it is left",
+}
+"""What the geometry library calls a flaw, and what a designer does."""
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class EdgeGroups:
     """Runs of neighbouring edges with bounding circles, to rule many out at once.
@@ -70,7 +82,7 @@ class Region:
             reason, _, place = explain_validity(polygon).rstrip("]").partition("[")
             near = ", ".join(f"{float(value):.2f}" for value in place.split())
             raise GeometryError(
-                f"is not a plain closed shape: {reason.lower()} near ({near}) mm.",
+                f"is not a plain closed shape: {_FLAWS.get(reason, reason)} near ({near}) mm.",
                 where="the outline with its holes",
                 remedy="Keep holes inside the outline and edges from crossing.",
             )

@@ -81,7 +81,7 @@ RECIPES = (
     Recipe(
         "base", "base with two pins", "Frame",
         (("spacing", "120 mm"), ("margin", "20 mm"), ("depth", "50 mm"), ("pin", "8 mm"),
-         ("pin_length", "8 mm"), ("corner", "8 mm"), ("thickness", "8 mm")), _base, "sand",
+         ("pin_length", "6 mm"), ("corner", "8 mm"), ("thickness", "8 mm")), _base, "sand",
     ),
     Recipe(
         "eared_base", "base with ears", "Frame",

@@ -2,8 +2,7 @@
 played. It holds what no other package does: everything here changes with the user's hands.
 """
 
-from anakinema.session.guide import STEPS as GUIDE_STEPS
-from anakinema.session.guide import GuideState, next_step
+from anakinema.session.guide import GUIDES, GuideState, next_step, steps_of
 from anakinema.session.hand import HandDrive
 from anakinema.session.lane import Lane, lanes
 from anakinema.session.playback import Playback
@@ -18,10 +17,11 @@ from anakinema.session.session import (
     poses_at,
     write_export,
 )
-from anakinema.session.settings import Settings
+from anakinema.session.settings import TEXT_SIZES, Settings
 
 __all__ = [
-    "GUIDE_STEPS",
+    "GUIDES",
+    "TEXT_SIZES",
     "Drawn",
     "FileChangedError",
     "GuideState",
@@ -38,5 +38,6 @@ __all__ = [
     "left_behind",
     "next_step",
     "poses_at",
+    "steps_of",
     "write_export",
 ]

@@ -1,4 +1,4 @@
-"""The guided first build: what to do next, judged by what is really there."""
+"""Guided builds: what to do next, judged by what is really there, and where to point."""
 
 from __future__ import annotations
 
@@ -7,23 +7,40 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 
+GUIDES = {"four-bar": "a four-bar", "cam": "a cam that lifts"}
+"""Names of the guided builds, and what they build."""
+
 
 @dataclass(frozen=True, slots=True)
 class GuideState:
-    """What the guide looks at. freedoms : None while not known. tried, played : so far."""
+    """What a guide looks at. freedoms : None while not known. tried, played : so far.
+
+    tool : in hand. station, view : on show; view 'stage', 'studio' or another. selected : part of
+    the selected body, or both parts of the selected joint ('crank on base').
+    """
 
     document: model.Document
     freedoms: int | None = None
     tried: bool = False
     played: bool = False
+    tool: str = ""
+    station: str = "Assemble"
+    view: str = "stage"
+    selected: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class GuideStep:
-    """One thing to do, and how it is known to be done."""
+    """One thing to do, how it is known to be done, and where to point meanwhile.
+
+    point : 'shelf:TITLE', 'stage:X,Y' (mm), 'drag:PART.PLACE>PART.PLACE', 'place:PART.PLACE',
+    'body:PART', 'widget:NAME'; parts by what their names begin with, or '' for nowhere. Where more
+    bodies are of a part, PART#2 is the second.
+    """
 
     words: str
     is_done: Callable[[GuideState], bool]
+    point: str = ""
 
 
 def _has_part(document: model.Document, start: str, count: int = 1) -> bool:
@@ -43,50 +60,136 @@ def _joined(document: model.Document, one: str, other: str) -> bool:
     )
 
 
-def _joints(document: model.Document) -> int:
-    return len(document.joints)
+def _placing(title: str, part: str, at: str, count: int = 1) -> tuple[GuideStep, GuideStep]:
+    """Take a part of the shelf in hand, and put it down."""
+    another = "another " if count > 1 else ""
+    return (
+        GuideStep(
+            f"Click {another}“{title}” in the list on the left.",
+            lambda s: s.tool.startswith("place:") or _has_part(s.document, part, count),
+            f"shelf:{title}",
+        ),
+        GuideStep(
+            "Click the stage at the ring to put it down.",
+            lambda s: _has_part(s.document, part, count),
+            f"stage:{at}",
+        ),
+    )
 
 
-STEPS: tuple[GuideStep, ...] = (
+def _dimension_changed(state: GuideState, part: str, usual: dict[str, str]) -> bool:
+    return any(
+        d.id in usual and str(d.value) != usual[d.id]
+        for p in state.document.parts
+        if p.id.startswith(part)
+        for d in p.dimensions
+    )
+
+
+_CHECKING = (
+    GuideStep("Click Check above.", lambda s: s.station == "Check", "widget:station_check"),
     GuideStep(
-        "Click “base with two pins” under Parts, then click the stage: it becomes the frame.",
-        lambda s: _has_part(s.document, "base") and any(b.fixed for b in s.document.bodies),
+        "The line above the stage asks a question and says what is so now. Press Ask: from now"
+        " on it is checked after every change.",
+        lambda s: bool(s.document.requirements),
+        "widget:ask_commit",
     ),
-    GuideStep(
-        "Place a “crank with pin” beside it the same way.", lambda s: _has_part(s.document, "crank")
-    ),
-    GuideStep("Place a “link”.", lambda s: _has_part(s.document, "link")),
-    GuideStep("Place another “link”.", lambda s: _has_part(s.document, "link", 2)),
-    GuideStep(
-        "Press J. Click the big hole of the crank, then the left pin of the base, then Enter:"
-        " the crank comes to the base.",
-        lambda s: _joined(s.document, "crank", "base"),
-    ),
-    GuideStep(
-        "Press J. Click a hole of one link, then the right pin of the base, then Enter.",
-        lambda s: _joined(s.document, "link", "base"),
-    ),
-    GuideStep(
-        "Press J. Click a hole of the other link, then the pin of the crank, then Enter.",
-        lambda s: _joined(s.document, "link", "crank"),
-    ),
-    GuideStep(
-        "Close the loop: press J, click the free holes of both links, then Enter. O shows the"
-        " other way to assemble it.",
-        lambda s: _joints(s.document) >= 4 and s.freedoms == 1,
-    ),
-    GuideStep("Drag the crank with the mouse: everything follows. Let go.", lambda s: s.tried),
-    GuideStep(
-        "Click the pin where the crank meets the base, then Drive on the right.",
-        lambda s: bool(s.document.program.drivers),
-    ),
-    GuideStep("Press Space to see it run.", lambda s: s.played),
 )
+_FOUR_BAR: tuple[GuideStep, ...] = (
+    *_placing("base with two pins", "base", "0,-45"),
+    *_placing("crank with pin", "crank", "-110,50"),
+    *_placing("link", "link", "0,85"),
+    *_placing("link", "link", "95,40", 2),
+    GuideStep(
+        "Drag the big hole of the crank onto the left pin of the base, let go, and press Enter.",
+        lambda s: _joined(s.document, "crank", "base"),
+        "drag:crank.shaft>base.a",
+    ),
+    GuideStep(
+        "Drag the ringed hole of the right link onto the right pin of the base; Enter.",
+        lambda s: _joined(s.document, "link", "base"),
+        "drag:link#2.a>base.b",
+    ),
+    GuideStep(
+        "Drag the ringed hole of the other link onto the pin of the crank; Enter.",
+        lambda s: _joined(s.document, "link", "crank"),
+        "drag:link.a>crank.pin",
+    ),
+    GuideStep(
+        "Close the loop: drag the free hole of this link onto that of the other; Enter. O shows the"
+        " other way to assemble it.",
+        lambda s: len(s.document.joints) >= 4 and s.freedoms == 1,
+        "drag:link.b>link#2.b",
+    ),
+    GuideStep(
+        "Drag the crank round with the mouse: everything follows. Let go.",
+        lambda s: s.tried,
+        "place:crank.pin",
+    ),
+    GuideStep(
+        "Click the pin where the crank meets the base.",
+        lambda s: s.selected == "crank on base" or bool(s.document.program.drivers),
+        "place:crank.shaft",
+    ),
+    GuideStep(
+        "Press Drive on the right.",
+        lambda s: bool(s.document.program.drivers),
+        "widget:joint_drive",
+    ),
+    GuideStep("Press Space to see it run.", lambda s: s.played, "widget:play"),
+    *_CHECKING,
+    GuideStep(
+        "Now change a length: click the crank on the stage.",
+        lambda s: (
+            s.selected.startswith("crank") or _dimension_changed(s, "crank", {"throw": "30 mm"})
+        ),
+        "body:crank",
+    ),
+    GuideStep(
+        "Type 35 for its throw on the right: path, curves and checks follow at once.",
+        lambda s: _dimension_changed(s, "crank", {"throw": "30 mm"}),
+        "widget:dimension_crank_throw",
+    ),
+)
+_CAM: tuple[GuideStep, ...] = (
+    GuideStep("Press C: the cam studio opens.", lambda s: s.view == "studio" or _cams(s)),
+    GuideStep(
+        "Press “Make it”: a cam with a roller follower that slides, lifted by 12 mm.",
+        lambda s: _cams(s),
+        "widget:cam_make",
+    ),
+    GuideStep(
+        "Here stand its lift, speed and acceleration. Press Esc to see it on the stage.",
+        lambda s: _cams(s) and s.view == "stage",
+    ),
+    GuideStep("Press Space to see it run.", lambda s: s.played, "widget:play"),
+    *_CHECKING,
+    GuideStep(
+        "Click the cam on the stage.",
+        lambda s: s.selected.startswith("cam") or _dimension_changed(s, "cam", {"base": "30 mm"}),
+        "body:cam",
+    ),
+    GuideStep(
+        "Type 36 for its base on the right: a larger base makes the push less steep.",
+        lambda s: _dimension_changed(s, "cam", {"base": "30 mm"}),
+        "widget:dimension_cam_base",
+    ),
+)
+_STEPS = {"four-bar": _FOUR_BAR, "cam": _CAM}
 
 
-def next_step(state: GuideState) -> tuple[int, GuideStep] | None:
+def _cams(state: GuideState) -> bool:
+    return any(part.cams for part in state.document.parts)
+
+
+def steps_of(name: str) -> tuple[GuideStep, ...]:
+    """The steps of a guided build."""
+    return _STEPS[name]
+
+
+def next_step(name: str, state: GuideState) -> tuple[int, GuideStep] | None:
     """The first step not yet done and its number from 1; None if all are."""
-    for number, step in enumerate(STEPS, start=1):
+    for number, step in enumerate(_STEPS[name], start=1):
         if not step.is_done(state):
             return number, step
     return None

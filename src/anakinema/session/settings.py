@@ -17,6 +17,8 @@ MOST_RECENT = 8
 MOST_BYTES = 100_000
 LONGEST_NAME = 4000
 FILE = "settings.json"
+TEXT_SIZES = (100, 125, 150, 175, 200)
+"""Per cent."""
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,10 @@ class Settings:
 
     theme: str = "light"
     recent: tuple[str, ...] = field(default_factory=tuple)
+    still: bool = False
+    """Nothing moves that need not."""
+    text: int = 100
+    """Per cent of the usual size of words."""
 
     def with_recent(self, path: Path) -> Settings:
         """The same with a file moved to the front of the recent ones."""
@@ -39,9 +45,12 @@ class Settings:
             data = json.loads(read_regular(folder / FILE, MOST_BYTES, ""))
             recent = [str(item) for item in data["recent"] if _is_name(item)]
             theme = "dark" if data["theme"] == "dark" else "light"
+            still = data.get("still") is True
+            text = data.get("text", 100)
+            text = text if text in TEXT_SIZES else 100
         except (FileFormatError, ValueError, KeyError, TypeError, RecursionError):
             return Settings()
-        return Settings(theme, tuple(recent[:MOST_RECENT]))
+        return Settings(theme, tuple(recent[:MOST_RECENT]), still, text)
 
     @staticmethod
     def changed_in(folder: Path, change: Callable[[Settings], Settings]) -> Settings:

@@ -59,8 +59,8 @@ class Room(Protocol):
     def frame(self) -> QWidget:
         """What dialogs stand before."""
 
-    def new_guided(self) -> None:
-        """Begin the guided first build."""
+    def show_shelf(self) -> None:
+        """Turn to the shelf of parts."""
 
 
 class Assembling:
@@ -78,70 +78,110 @@ class Assembling:
         def say(words: str):  # type: ignore[no-untyped-def]
             return lambda: words
 
+        def scene() -> bool:
+            return bench.scene is not None
+
+        def some() -> bool:
+            return bool(bench.selection.bodies)
+
+        def in_unit() -> bool:
+            return use_of(bench.selection.id) is not None
+
+        def tool(name: str):  # type: ignore[no-untyped-def]
+            return lambda: bench.use_tool(name)
+
         return [
             Command("delete", say("Delete what is selected"), self.delete, "Delete",
-                    lambda: bench.selection.kind in ("body", "joint")),
-            Command("join", say("Join"), lambda: bench.use_tool("join"), "J",
-                    lambda: bench.scene is not None),
-            Command("repeat", say("Repeat"), lambda: bench.use_tool("repeat"), "Ctrl+R",
-                    lambda: bench.scene is not None),
-            Command("copy", say("Copy"), self.copy, "Ctrl+C",
-                    lambda: bool(bench.selection.bodies)),
-            Command("paste", say("Paste"), self.paste, "Ctrl+V", lambda: bool(self._copied)),
-            Command("make_unit", say("Make a unit of what is selected"), self.make_unit, "Ctrl+U",
-                    lambda: bool(bench.selection.bodies)),
-            Command("unit_again", say("Use the unit again"), self.unit_again, "Ctrl+Shift+U",
-                    lambda: use_of(bench.selection.id) is not None),
-            Command("take_unit", say("Take a unit from another document…"), self.unit_dialog, "",
-                    lambda: bench.scene is not None),
-            Command("unit_apart", say("Take the unit apart"), self.unit_apart, "",
-                    lambda: use_of(bench.selection.id) is not None),
+                    self._can_delete, "Edit", "Takes out bodies, joints, checks and connections;"
+                    " names first what goes with them.", "remove drop erase"),
+            Command("copy", say("Copy"), self.copy, "Ctrl+C", some, "Edit",
+                    "Remembers the selected bodies with the joints among them."),
+            Command("paste", say("Paste"), self.paste, "Ctrl+V", lambda: bool(self._copied),
+                    "Edit", "Puts what was copied beside its original.", "duplicate"),
+            Command("parts", say("Parts of the shelf"), self.show_parts, "A", scene, "Make",
+                    "Choose a part, then click the stage to place it.", "add insert new body"),
+            Command("stick", say("Stick"), tool("stick"), "S", scene, "Make",
+                    "Draws links as sticks, to be dressed as parts later.",
+                    "skeleton line link sketch"),
+            Command("outline", say("Edit the outline"), self.edit_outline, "F",
+                    lambda: len(bench.selection.bodies) == 1, "Make",
+                    "Corners, arcs and holes of the selected body's part.", "shape contour form"),
+            Command("draw", say("Draw a new part in place"), self.draw_part, "Shift+F", scene,
+                    "Make", "A new part, drawn over what stands there.", "sketch"),
+            Command("repeat", say("Repeat"), tool("repeat"), "G", scene, "Make",
+                    "Rows, rings, mirror images and doubles of what is selected.",
+                    "mirror pattern array double copy"),
+            Command("cams", say("Cam studio"), self.open_cams, "C", scene, "Make",
+                    "A cam by its lift, with its follower.", "eccentric follower lift"),
             Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
-                    lambda: bench.has_document),
+                    lambda: bench.has_document, "Make", "Takes outlines from a DXF or SVG file.",
+                    "dxf svg drawing"),
             Command("picture", say("Lay a picture under the stage…"), self.picture_dialog, "",
-                    lambda: bench.has_document),
-            Command("outline", say("Edit the outline"), self.edit_outline, "E",
-                    lambda: len(bench.selection.bodies) == 1),
-            Command("draw", say("Draw a new part in place"), self.draw_part, "Shift+E",
-                    lambda: bench.scene is not None),
-            Command("cams", say("Cam studio"), self.open_cams, "Y",
-                    lambda: bench.scene is not None),
-            Command("stick", say("Stick"), lambda: bench.use_tool("stick"), "L",
-                    lambda: bench.scene is not None),
-            Command("guide", say("Guided first build"), self._room.new_guided, "", in_menu=True),
-            Command("measure", say("Measure"), lambda: bench.use_tool("measure"), "M",
-                    lambda: bench.scene is not None),
-            Command("mark", say("Mark a place"), lambda: bench.use_tool("mark"), "P",
-                    lambda: bench.scene is not None),
-            Command("stack", say("Stack"), self._toggle_stack, "S",
-                    lambda: bench.scene is not None),
-            Command("relief", say("Relief"), self._toggle_relief, "A",
-                    lambda: bench.scene is not None),
-            Command("keep_pose", say("Keep pose"), self._keep_pose, "K",
-                    lambda: bench.scene is not None, in_menu=False),
-            Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "H",
-                    lambda: bool(bench.selection.bodies), in_menu=False),
-            Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "Shift+H",
-                    lambda: bool(bench.selection.bodies), in_menu=False),
-            Command("show_only", say("Show only what is selected"),
-                    lambda: bench.show_only(bench.selection.bodies), "",
-                    lambda: bool(bench.selection.bodies)),
-            Command("see_through", say("See through bodies"), self._toggle_see_through, "T",
-                    lambda: bench.scene is not None),
+                    lambda: bench.has_document, "Make", "Traces a photograph or a sketch.",
+                    "image photo trace background"),
+            Command("join", say("Join"), tool("join"), "D", scene, "Relate",
+                    "Click two places: pin, slide, slot, curve or rigid.",
+                    "connect pin hinge slide weld bolt mate"),
             Command("one_piece", say("Make one piece of what is selected"), self.one_piece, "",
-                    lambda: len(bench.selection.bodies) > 1),
+                    lambda: len(bench.selection.bodies) > 1, "Relate",
+                    "The selected bodies no longer move against each other.", "weld fix rigid"),
+            Command("hold", say("Hold"), lambda: bench.hold(bench.selection.bodies), "T", some,
+                    "Relate", "Keeps the selected bodies still while others are dragged.",
+                    "freeze lock"),
+            Command("keep_pose", say("Keep pose"), self._keep_pose, "V", scene, "Relate",
+                    "Makes the pose that was dragged to the start pose.", "start pose"),
+            Command("measure", say("Measure"), tool("measure"), "Z", scene, "Relate",
+                    "Distance and angle of places, gap of bodies; can be kept.",
+                    "distance dimension ruler"),
+            Command("mark", say("Mark a place"), tool("mark"), "X", scene, "Relate",
+                    "A named place on a body, to join or measure at.", "point"),
+            Command("make_unit", say("Make a subassembly of what is selected"), self.make_unit,
+                    "Ctrl+U", some, "Subassembly", "To be used several times and changed once.",
+                    "unit group"),
+            Command("unit_again", say("Use the subassembly again"), self.unit_again,
+                    "Ctrl+Shift+U", in_unit, "Subassembly", "Another instance of it, beside it.",
+                    "unit instance copy"),
+            Command("take_unit", say("Take a subassembly from another document…"),
+                    self.unit_dialog, "", scene, "Subassembly", "With its parts and sizes.",
+                    "unit insert"),
+            Command("unit_apart", say("Take the subassembly apart"), self.unit_apart, "", in_unit,
+                    "Subassembly", "Its bodies become plain ones.", "unit ungroup explode"),
+            Command("stack", say("Stack"), self._toggle_stack, "Q", scene, "Look",
+                    "The section: who lies above whom; drag heights there.",
+                    "section layers height"),
+            Command("relief", say("Corner view"), self._toggle_relief, "W", scene, "Look",
+                    "The assembly from a corner, every slab with its height.", "3d depth"),
+            Command("see_through", say("See through bodies"), self._toggle_see_through, "E",
+                    scene, "Look", "Shows joints and what lies below.", "transparent"),
+            Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "B", some,
+                    "Look", "Takes the selected bodies out of sight, not out of the motion."),
+            Command("show_only", say("Show only what is selected"),
+                    lambda: bench.show_only(bench.selection.bodies), "Shift+B", some, "Look",
+                    "Hides all others.", "isolate"),
             Command("show_all", say("Show all bodies"), lambda: bench.hide(()), "Ctrl+Shift+H",
-                    lambda: bool(bench.hidden)),
-            Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "",
-                    lambda: bench.scene is not None),
-            Command("each", say("Colour every body differently"), self._toggle_each, "",
-                    lambda: bench.scene is not None),
+                    lambda: bool(bench.hidden), "Look", "Brings back what was hidden."),
+            Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "", scene,
+                    "Look", "For a quieter picture."),
+            Command("each", say("Colour every body differently"), self._toggle_each, "", scene,
+                    "", "To tell bodies of one part apart."),
         ]  # fmt: skip
+
+    def _can_delete(self) -> bool:
+        selection = self._bench.selection
+        asked = {r.id for r in self._bench.session.document.requirements}
+        return selection.kind in ("body", "joint", "coupling", "contact", "belt") or (
+            selection.kind == "finding" and selection.id in asked
+        )
+
+    def show_parts(self) -> None:
+        """Turn to the shelf, with the keys in its search."""
+        self._bench.go_to_station("Assemble")
+        self._room.show_shelf()
 
     def _keep_pose(self) -> None:
         tool = self._room.stage.tool
         if isinstance(tool, SelectTool) and not tool.keep():
-            self._bench.report("Nothing to keep: drag a body first, then press K.")
+            self._bench.report("Nothing to keep: drag a body first, then press V.")
 
     def _toggle_stack(self) -> None:
         room = self._room
@@ -174,6 +214,16 @@ class Assembling:
     def delete(self) -> None:
         """Take out what is selected; what depends on it is named first."""
         bench, selection = self._bench, self._bench.selection
+        alone = {
+            "finding": "requirements", "coupling": "couplings", "contact": "contacts",
+            "belt": "belts",
+        }.get(selection.kind)  # fmt: skip
+        if alone is not None:
+            chosen = Going(**{alone: frozenset((selection.id,))})
+            bench.do(Remove(chosen, "Delete"))
+            bench.finish_gesture()
+            bench.select(Selection())
+            return
         document, scene = bench.session.document, self._bench.rest()
         bodies = frozenset(use_of(name) or name for name in selection.bodies)
         joints = frozenset((selection.id,)) if selection.kind == "joint" else frozenset()
@@ -244,7 +294,7 @@ class Assembling:
 
     def unit_dialog(self) -> None:
         """Choose a document to take a unit from."""
-        name, _ = QFileDialog.getOpenFileName(self._room.frame, "Take a unit", "", DOCUMENTS)
+        name, _ = QFileDialog.getOpenFileName(self._room.frame, "Take a subassembly", "", DOCUMENTS)
         if name:
             self.take_unit(Path(name))
 

@@ -27,7 +27,7 @@ class DeleteDialog(QDialog):
         self._boxes: dict[str, QComboBox] = {}
         layout = QVBoxLayout(self)
         layout.setSpacing(6)
-        words = label(f"With it go: {', '.join(titles)}.", wrap=True)
+        words = label(f"This is deleted with it: {', '.join(titles)}.", wrap=True)
         words.setObjectName("delete_words")
         layout.addWidget(words)
         bodies = {body.id: body.title for body in flat.bodies}

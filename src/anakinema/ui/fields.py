@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QWheelEvent
+from PySide6.QtCore import QPoint, QStringListModel, Qt, QTimer, Signal
+from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QComboBox,
+    QCompleter,
     QHBoxLayout,
     QLabel,
     QLayout,
@@ -23,14 +24,65 @@ from anakinema.expressions import parse
 from anakinema.ui.guarded import guarded
 
 _LEADING = re.compile(r"^\s*(-?\d+(?:\.\d+)?)(.*)$", re.DOTALL)
+_PLAIN = re.compile(r"^\s*(-?\d+\.\d+)(\s*[A-Za-z°]*)\s*$")
+_NAME = re.compile(r"[A-Za-z_][A-Za-z0-9_.]*$")
+DECIMALS = 3
+"""Decimals of a plain number that is not being edited."""
+SHOWN_FOR = 6000
+"""ms that a reason stays after the last good value has returned."""
+PIXELS = 5
+"""Pixels of a drag that change a number by one step."""
+
+
+def significant(text: str) -> str:
+    """A plain number with its unit to at most three decimals; anything else as it is."""
+    match = _PLAIN.match(text)
+    if match is None:
+        return text
+    number, unit = match.groups()
+    if len(number.partition(".")[2]) <= DECIMALS:
+        return text
+    short = f"{float(number):.{DECIMALS}f}".rstrip("0").rstrip(".")
+    return f"{short if float(short) or not float(number) else number}{unit}"
+
+
+class Reason(QLabel):
+    """Why a value is refused, right below its field, over whatever is there."""
+
+    def __init__(self, field: QLineEdit) -> None:
+        super().__init__(field.window())
+        self.setObjectName("refusal")
+        self.setProperty("refusal", True)
+        self.setWordWrap(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._field = field
+        self.hide()
+
+    def say(self, words: str) -> None:
+        """Show a reason, or nothing."""
+        self.setText(words)
+        self.setVisible(bool(words) and self._field.isVisible())
+        if not words:
+            return
+        window = self._field.window()
+        wide = min(300, window.width() - 20)
+        self.setFixedWidth(wide)
+        self.adjustSize()
+        corner = self._field.mapTo(window, QPoint(0, self._field.height() + 2))
+        left = min(corner.x(), window.width() - wide - 8)
+        self.move(max(left, 4), min(corner.y(), window.height() - self.height() - 4))
+        self.raise_()
 
 
 @guarded
 class QuantityField(QLineEdit):
     """A number with a unit, or an expression. Every sound change goes out at once.
 
-    Up and Down nudge the leading number by its last digit (Shift: ten of them); Enter ends the
-    gesture, Esc puts back what it began with.
+    Up and Down nudge the leading number by its last digit (Shift: ten of them), and so does the
+    wheel, or a drag across a field that is not being typed in. While nobody types it shows what is
+    significant; the whole text stands there as soon as it is entered. Enter ends the gesture and
+    gives the keys back to the stage, Esc puts back what it began with. A value that is refused says
+    why below, and leaving it brings the last good one back.
     """
 
     changing = Signal(str)
@@ -38,23 +90,51 @@ class QuantityField(QLineEdit):
     cancelled = Signal()
 
     def __init__(self, text: str, name: str) -> None:
-        super().__init__(text)
+        super().__init__(significant(text))
         self.setObjectName(name)
         self.setAccessibleName(name.replace("_", " "))
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self._whole = self._good = text
         self._editing = False
+        self._reason: Reason | None = None
+        self._dragged: tuple[float, int] | None = None
+        self._names: Callable[[], Iterable[str]] | None = None
+        self._completer: QCompleter | None = None
         self.textEdited.connect(self._edited)
         self.editingFinished.connect(self._end)
 
+    @property
+    def whole(self) -> str:
+        """All of what it holds, whatever of it is shown."""
+        return self.text() if self.hasFocus() or self._editing else self._whole
+
+    def setText(self, text: str | None) -> None:
+        """Hold a text; what is significant of it is shown while nobody types here."""
+        self._whole = self._good = text or ""
+        super().setText(self._whole if self.hasFocus() else significant(self._whole))
+
+    def complete_from(self, names: Callable[[], Iterable[str]]) -> None:
+        """Offer names while an expression is typed."""
+        self._names = names
+
     def show_source(self, text: str) -> None:
         """Show the document's text unless the user is just typing here."""
-        if not self._editing and text != self.text():
-            self.setText(text)
+        if self._editing:
+            return
+        before = self.text()
+        self.setText(text)
+        if self.text() != before:
+            self.setCursorPosition(0)
             self.set_wrong("")
 
     def set_wrong(self, why: str) -> None:
-        """Mark the field as wrong, with the reason as its tip."""
+        """Mark the field as wrong, with the reason below it and as its tip."""
         self.setToolTip(why)
+        self.setAccessibleDescription(why)
+        if why and self._reason is None:
+            self._reason = Reason(self)
+        if self._reason is not None:
+            self._reason.say(why if self.hasFocus() else "")
         if bool(why) != bool(self.property("wrong")):
             self.setProperty("wrong", bool(why))
             self.style().unpolish(self)
@@ -62,6 +142,7 @@ class QuantityField(QLineEdit):
 
     def _edited(self, text: str) -> None:
         self._editing = True
+        self._offer(text)
         if text.strip():
             try:
                 parse(text)
@@ -70,13 +151,64 @@ class QuantityField(QLineEdit):
                 return
         self.set_wrong("")
         self.changing.emit(text)
+        if not self.property("wrong"):
+            self._good = text
 
     def _end(self) -> None:
-        if self._editing:
-            self._editing = False
-            self.finished.emit()
+        if not self._editing:
+            return
+        was_wrong = bool(self.property("wrong"))
+        why = self.toolTip()
+        self._editing = False
+        if not was_wrong:
+            self._whole = self._good = self.text()
+        self.finished.emit()
+        if was_wrong:
+            self._back_to_good(why)
+
+    def refuse(self, why: str) -> None:
+        """The last good value is back already; say for a while why the other is not."""
+        self._tell(why)
+
+    def _back_to_good(self, why: str) -> None:
+        """What is refused never stays: the last good value returns, the reason for a while."""
+        self.setText(self._good)
+        self.set_wrong("")
+        self._tell(why)
+
+    def _tell(self, why: str) -> None:
+        if self._reason is None:
+            self._reason = Reason(self)
+        if why:
+            self._reason.say(why)
+            QTimer.singleShot(SHOWN_FOR, self._reason, lambda: self._forget(why))
+
+    def _forget(self, why: str) -> None:
+        if self._reason is not None and self._reason.text() == why and not self.property("wrong"):
+            self._reason.say("")
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        if not self._editing and self.text() != self._whole:
+            super().setText(self._whole)
+            self.selectAll()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        if not self._editing:
+            super().setText(significant(self._whole))
+            self.setCursorPosition(0)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        if self._reason is not None:
+            self._reason.say("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        popup = self._completer.popup() if self._completer is not None else None
+        if popup is not None and popup.isVisible() and event.key() in _TAKES:
+            event.ignore()
+            return
         if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             steps = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             self._nudge(steps if event.key() == Qt.Key.Key_Up else -steps)
@@ -85,7 +217,16 @@ class QuantityField(QLineEdit):
             self.set_wrong("")
             self.cancelled.emit()
         else:
+            is_enter = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
             super().keyPressEvent(event)
+            if is_enter:
+                self._give_back()
+
+    def _give_back(self) -> None:
+        """The keys belong to the stage again, if there is one on show."""
+        stage = self.window().findChild(QWidget, "stage")
+        if stage is not None and stage.isVisible():
+            stage.setFocus()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if self.hasFocus():
@@ -94,15 +235,71 @@ class QuantityField(QLineEdit):
         else:
             event.ignore()
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if not self.hasFocus() and event.button() == Qt.MouseButton.LeftButton:
+            self._dragged = event.position().x(), 0
+        super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragged is None:
+            super().mouseMoveEvent(event)
+            return
+        begun, done = self._dragged
+        steps = int((event.position().x() - begun) / PIXELS)
+        if steps != done:
+            self._nudge(steps - done)
+            self._dragged = begun, steps
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragged is not None and self._dragged[1]:
+            self._end()
+        self._dragged = None
+        super().mouseReleaseEvent(event)
+
     def _nudge(self, steps: int) -> None:
-        match = _LEADING.match(self.text())
+        match = _LEADING.match(self.whole)
         if match is None or self.isReadOnly():
             return
         number, rest = match.groups()
         digits = len(number.partition(".")[2])
         value = float(number) + steps * 10.0**-digits
-        self.setText(f"{value:.{digits}f}{rest}")
+        super().setText(f"{value:.{digits}f}{rest}")
         self._edited(self.text())
+
+    # Names -----------------------------------------------------------------------------------
+
+    def _offer(self, text: str) -> None:
+        """Names that begin as what stands before the cursor does."""
+        begun = _NAME.search(text[: self.cursorPosition()])
+        known = sorted(self._names()) if self._names is not None and begun is not None else []
+        fitting = [
+            n for n in known if begun is not None and n.startswith(begun[0]) and n != begun[0]
+        ]
+        if not fitting or begun is None:
+            if self._completer is not None:
+                popup = self._completer.popup()
+                if popup is not None:
+                    popup.hide()
+            return
+        if self._completer is None:
+            self._completer = QCompleter(self)
+            self._completer.setWidget(self)
+            self._completer.activated.connect(self._take_name)
+        self._completer.setModel(QStringListModel(fitting, self._completer))
+        self._completer.complete()
+
+    def _take_name(self, name: str) -> None:
+        at = self.cursorPosition()
+        begun = _NAME.search(self.text()[:at])
+        start = at if begun is None else begun.start()
+        super().setText(self.text()[:start] + name + self.text()[at:])
+        self.setCursorPosition(start + len(name))
+        self._edited(self.text())
+
+
+_TAKES = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Tab,
+          Qt.Key.Key_Escape)  # fmt: skip
+"""Keys that belong to the names on offer."""
 
 
 def source_text(source: float | str | None) -> str:

@@ -27,6 +27,7 @@ class JoinDraft(QObject):
         self.wish: Wish | None = None
         self.proposal: Proposal | None = None
         self.trouble: AnakinemaError | None = None
+        self._picked_in: object = None
         self._worker = Worker("join")
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(
@@ -42,6 +43,7 @@ class JoinDraft(QObject):
 
     def pick(self, snap: PlacedSnap) -> None:
         """Take a snap: the first of the body that comes, then that of the body it comes to."""
+        self._picked_in = self._workbench.session.document
         if self.first is None or self.wish is not None:
             self.first, self.wish, self.proposal = snap, None, None
             self._workbench.show_trial(None)
@@ -128,8 +130,11 @@ class JoinDraft(QObject):
         self.changed.emit()
 
     def _scene_changed(self) -> None:
-        # Poses and parts may have changed under the snaps picked (undo, another edit).
-        if self.first is not None and self.is_active:
+        # Poses and parts may have changed under the snaps picked (undo, another edit); the same
+        # document drawn once more has not.
+        scene = self._workbench.scene
+        same = scene is not None and scene.resolved.source is self._picked_in
+        if self.first is not None and self.is_active and not same:
             self.clear()
             self.changed.emit()
 

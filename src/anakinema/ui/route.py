@@ -121,11 +121,14 @@ class Route(QWidget):
         self._state.setText(
             (f"{where}, edited" if session.is_changed else where) if workbench.has_document else ""
         )
-        self.stations[workbench.station].setChecked(True)
+        for station in self.stations.values():
+            station.setEnabled(workbench.has_document)
+            station.setAutoExclusive(workbench.has_document)
+            station.setChecked(workbench.has_document and station.text() == workbench.station)
         evaluation = workbench.evaluation
         if evaluation is None:
             for station in self.stations.values():
-                station.say("no mechanism" if not workbench.has_document else "…")
+                station.say("" if not workbench.has_document else "…")
             return
         mobility = evaluation.followed.mobility
         free = len(mobility.undriven)

@@ -41,7 +41,7 @@ class TakeDialog(QDialog):
         )
         self._list = QListWidget()
         self._list.setObjectName("take_list")
-        self._list.setAccessibleName("units to take")
+        self._list.setAccessibleName("subassemblies to take")
         for unit, title in lender.offers:
             item = QListWidgetItem(title, self._list)
             item.setData(UNIT, unit)

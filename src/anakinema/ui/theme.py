@@ -66,10 +66,23 @@ def load_fonts() -> None:
             raise OSError(f"font {path.name} cannot be loaded")
 
 
+_text = [100]
+
+
+def set_text_size(percent: int) -> None:
+    """All words at so many per cent of their usual size."""
+    _text[0] = percent
+
+
+def scaled(pixels: float) -> int:
+    """A length that goes with the size of words."""
+    return round(pixels * _text[0] / 100)
+
+
 def font(size: int = 13, *, strong: bool = False) -> QFont:
-    """The interface font at a pixel size."""
+    """The interface font at a pixel size, as large as words are wanted."""
     result = QFont(UI_FONT)
-    result.setPixelSize(size)
+    result.setPixelSize(scaled(size))
     result.setWeight(QFont.Weight.DemiBold if strong else QFont.Weight.Normal)
     return result
 
@@ -111,7 +124,7 @@ def blend(one: str, other: str, share: float) -> QColor:
 def style_sheet(t: Theme) -> str:
     """The application's style sheet."""
     return f"""
-    * {{ font-family: "{UI_FONT}"; font-size: 13px; color: {t.ink}; }}
+    * {{ font-family: "{UI_FONT}"; font-size: {scaled(13)}px; color: {t.ink}; }}
     QMainWindow, QDialog {{ background: {t.panel}; }}
     QSplitter::handle {{ background: {t.panel}; image: none; }}
     QToolTip {{ background: {t.card}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
@@ -152,7 +165,14 @@ def style_sheet(t: Theme) -> str:
     #guide {{ background: {t.deep}; border-bottom: 1px solid {t.line}; }}
     #notice {{ background: {blend(t.panel, t.warn, 0.14).name()};
       border-bottom: 1px solid {t.line}; border-left: 4px solid {t.warn}; }}
-    #assemble_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
+    #station_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
+    QLabel[refusal="true"] {{ background: {t.card}; color: {t.fail}; border: 1px solid {t.fail};
+      border-radius: 5px; padding: 4px 8px; font-size: {scaled(12)}px; }}
+    #messages {{ background: {t.panel}; border-top: 1px solid {t.line}; }}
+    QLabel[cap="true"] {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px;
+      padding: 4px 6px; font-size: {scaled(12)}px; }}
+    QTextBrowser {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px;
+      padding: 8px 14px; }}
     QSpinBox {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
       padding: 3px 6px; }}
     QSpinBox:focus {{ border: 1px solid {t.accent}; }}
@@ -167,9 +187,9 @@ def style_sheet(t: Theme) -> str:
       border-radius: 3px; background: {t.card}; }}
     QCheckBox::indicator:checked {{ background: {t.accent}; border-color: {t.accent}; }}
     QCheckBox:focus {{ color: {t.accent}; }}
-    QLabel[quiet="true"] {{ color: {t.quiet}; font-size: 12px; }}
-    QLabel[heading="true"] {{ font-size: 16px; font-weight: 600; }}
-    QLabel[section="true"] {{ color: {t.quiet}; font-weight: 600; font-size: 12px; }}
+    QLabel[quiet="true"] {{ color: {t.quiet}; font-size: {scaled(12)}px; }}
+    QLabel[heading="true"] {{ font-size: {scaled(16)}px; font-weight: 600; }}
+    QLabel[section="true"] {{ color: {t.quiet}; font-weight: 600; font-size: {scaled(12)}px; }}
     QLabel[strong="true"] {{ font-weight: 600; }}
     QLabel[trouble="true"] {{ color: {t.fail}; }}
     QListWidget {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px;

@@ -9,20 +9,12 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
-    QAbstractButton,
     QApplication,
-    QFileDialog,
     QHBoxLayout,
-    QLineEdit,
-    QListWidget,
     QMainWindow,
-    QMenu,
-    QMessageBox,
-    QPushButton,
     QScrollArea,
-    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -31,9 +23,8 @@ from PySide6.QtWidgets import (
 
 from anakinema.document.model import Document
 from anakinema.errors import AnakinemaError
-from anakinema.files import SUFFIX
-from anakinema.resources import demo_names, demo_path
-from anakinema.session import FileChangedError, beside
+from anakinema.resources import demo_lines, demo_path, guide_pages, install_for_user
+from anakinema.session import GUIDES, TEXT_SIZES
 from anakinema.ui.assembling import Assembling
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.collecting import Collector
@@ -44,26 +35,37 @@ from anakinema.ui.drawers.check import CheckDrawer
 from anakinema.ui.drawers.drive import DriveDrawer
 from anakinema.ui.drawers.record import RecordDrawer
 from anakinema.ui.faults import Faults
-from anakinema.ui.fields import label
+from anakinema.ui.filing import Filing
 from anakinema.ui.guarded import guarded
 from anakinema.ui.guide import GuideBar
+from anakinema.ui.handbook import Handbook
 from anakinema.ui.inspector.inspector import Inspector
+from anakinema.ui.keys import KeysOverlay, bind
+from anakinema.ui.menu import command_menu
+from anakinema.ui.menus import menu_on
+from anakinema.ui.messages import MessageLine
 from anakinema.ui.notices import NoticeBar
 from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
-from anakinema.ui.start import StartPage, centred
+from anakinema.ui.start import StartPage
+from anakinema.ui.station_bar import StationBar
 from anakinema.ui.strip.strip import Strip
-from anakinema.ui.theme import style_sheet
-from anakinema.ui.workbench import Workbench
+from anakinema.ui.theme import set_text_size, style_sheet
+from anakinema.ui.workbench import Selection, Workbench
 
-FILES = f"Mechanism (*{SUFFIX});;All files (*)"
+LEAST = 1000, 640
+"""Pixels; with its frame the window fits a screen of 1024 by 700."""
+STRIP = 252
 
 
 @guarded
 class MainWindow(QMainWindow):
-    """Route above, drawer, stage and inspector side by side, the travel strip below."""
+    """Route above, drawer, stage and inspector side by side, the travel strip below.
+
+    Every region keeps its place and size whatever is edited; only keys and the user fold them.
+    """
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -71,19 +73,18 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.workbench = workbench
         self.faults = Faults(workbench)
+        self.filing = Filing(workbench, self)
         self._collector = Collector()
         self.drafts = Drafts(workbench)
         self.assembling = Assembling(self)
         self.commands = self._make_commands()
-        self._keys: list[QShortcut] = []
+        self._folded: set[str] = set()
         self._build()
-        for command in self.commands:
-            if command.shortcut:
-                self._bind(command)
-        workbench.trouble_changed.connect(self._show_trouble)
+        self._keys = bind(self.commands, self)
         workbench.document_changed.connect(self._show_regions)
         workbench.station_changed.connect(self._show_station)
         workbench.theme_changed.connect(self._dress)
+        workbench.menu_asked.connect(self._menu_on)
         self._show_regions()
         self.notices.look_for_work(workbench.folder / "recovery")
         self._start.focus_first()
@@ -108,7 +109,9 @@ class MainWindow(QMainWindow):
         self._start.chosen.connect(self.open_path)
         self._start.browse.connect(self.open_dialog)
         self.middle = QStackedWidget()
-        self.middle.addWidget(centred(self._start))
+        # Whatever stands in the middle, the window may be small; pages that need more scroll.
+        self.middle.setMinimumSize(320, 200)
+        self.middle.addWidget(self._start)
         self.middle.addWidget(self.stage)
         self.stack = StackView(workbench)
         self.middle.addWidget(self.stack)
@@ -120,10 +123,10 @@ class MainWindow(QMainWindow):
         self.middle.addWidget(self.studio)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench)
-        for drawer in (
-            self.assemble, DriveDrawer(workbench), CheckDrawer(workbench),
-            RecordDrawer(workbench),
-        ):  # fmt: skip
+        self.bar = StationBar(workbench, self.commands)
+        check = CheckDrawer(workbench)
+        check.edit_asked.connect(self.bar.asking.edit)
+        for drawer in (self.assemble, DriveDrawer(workbench), check, RecordDrawer(workbench)):
             area = QScrollArea()
             area.setWidgetResizable(True)
             area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -138,21 +141,22 @@ class MainWindow(QMainWindow):
         left.addWidget(self._drawers)
         self.inspector = Inspector(workbench, self.drafts)
         self.inspector.setFixedWidth(272)
-        self.middle.currentChanged.connect(lambda _: self._show_regions())
+        self.middle.currentChanged.connect(self._turned)
         upper = QWidget()
+        upper.setMinimumHeight(220)
         middle = QHBoxLayout(upper)
         middle.setContentsMargins(0, 0, 0, 0)
         middle.setSpacing(0)
         middle.addWidget(self._left)
         column = QVBoxLayout()
         column.setSpacing(0)
-        column.addWidget(self._trouble_bar())
-        self.notices = NoticeBar(workbench, self._may_leave)
+        self.notices = NoticeBar(workbench, self.filing.may_leave)
         column.addWidget(self.notices)
-        self.guide = GuideBar(workbench)
+        column.addWidget(self.bar)
+        self.guide = GuideBar(workbench, self.stage)
         column.addWidget(self.guide)
-        column.addWidget(self._assemble_bar())
         column.addWidget(self.middle, 1)
+        self.messages = MessageLine(workbench, self.middle)
         middle.addLayout(column, 1)
         middle.addWidget(self.inspector)
         self.strip = Strip(workbench)
@@ -162,7 +166,7 @@ class MainWindow(QMainWindow):
         splitter.addWidget(upper)
         splitter.addWidget(self.strip)
         splitter.setStretchFactor(0, 1)
-        splitter.setSizes([500, 236])
+        splitter.setSizes([484, STRIP])
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -170,57 +174,10 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.route)
         layout.addWidget(splitter, 1)
         self.setCentralWidget(whole)
+        self.setMinimumSize(*LEAST)
         # Last, so that every widget is dressed once and not at each step of the layout.
         self._dress()
         self._show_station(workbench.station)
-
-    def _trouble_bar(self) -> QWidget:
-        self._trouble = QWidget()
-        self._trouble.setObjectName("trouble")
-        row = QHBoxLayout(self._trouble)
-        row.setContentsMargins(14, 6, 8, 6)
-        self._trouble_words = label("", "trouble", wrap=True)
-        self._trouble_words.setObjectName("trouble_words")
-        row.addWidget(self._trouble_words, 1)
-        close = QPushButton("Close")
-        close.setObjectName("trouble_close")
-        close.clicked.connect(self.workbench.dismiss_trouble)
-        row.addWidget(close)
-        self._trouble.hide()
-        return self._trouble
-
-    def _assemble_bar(self) -> QWidget:
-        """What assembling does most, above the stage."""
-        self._bar = QWidget()
-        self._bar.setObjectName("assemble_bar")
-        # Narrow windows cut the bar rather than grow for it; all is in the menu as well.
-        self._bar.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        row = QHBoxLayout(self._bar)
-        row.setContentsMargins(10, 5, 10, 5)
-        row.setSpacing(5)
-        for name in (
-            "join",
-            "repeat",
-            "stick",
-            "measure",
-            "outline",
-            "stack",
-            "relief",
-            "keep_pose",
-        ):
-            command = next((c for c in self.commands if c.id == name), None)
-            if command is None:
-                continue
-            words = {"outline": "Outline", "keep_pose": "Keep"}.get(name, command.label())
-            key = command.shortcut.replace("Ctrl+", "^")
-            button = QPushButton(f"{words}  {key}")
-            button.setToolTip(f"{command.label()} ({command.shortcut})")
-            button.setObjectName(f"bar_{name}")
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(lambda _=False, c=command: c.run() if c.is_enabled() else None)
-            row.addWidget(button)
-        row.addStretch(1)
-        return self._bar
 
     def _show_station(self, station: str) -> None:
         self._drawers.setCurrentIndex(STATIONS.index(station))
@@ -237,25 +194,25 @@ class MainWindow(QMainWindow):
         shown = self.workbench.has_document
         if not shown or self.middle.currentIndex() == 0:
             self.middle.setCurrentIndex(1 if shown else 0)
-        self._left.setVisible(shown)
-        self.inspector.setVisible(shown and not self._has_own_panel)
-        # Without a program there is no motion to show, and the stage can have the room.
-        has_program = bool(self.workbench.session.document.program.stages)
-        self.strip.setVisible(shown and has_program)
-        assembles = shown and self.workbench.station == "Assemble"
-        self._bar.setVisible(assembles and not self._has_own_panel)
-        name = self.workbench.session.document.name if self.workbench.has_document else ""
-        star = "*" if self.workbench.session.is_changed else ""
+        self._left.setVisible(shown and "left" not in self._folded)
+        right = shown and not self._has_own_panel
+        self.inspector.setVisible(right and "right" not in self._folded)
+        self.strip.setVisible(shown and "strip" not in self._folded)
+        self.bar.setVisible(shown and not self._has_own_panel)
+        session = self.workbench.session
+        name = session.document.name if shown else ""
+        star = "*" if session.is_changed else ""
         self.setWindowTitle(f"{name}{star} – Anakinema" if name else "Anakinema")
 
-    def _show_trouble(self) -> None:
-        trouble = self.workbench.trouble
-        self._trouble.setVisible(trouble is not None)
-        if isinstance(trouble, AnakinemaError):
-            where = trouble.where[:1].upper() + trouble.where[1:]
-            self._trouble_words.setText(f"{where}: {trouble.what} {trouble.remedy}".strip())
-        elif trouble is not None:
-            self._trouble_words.setText(str(trouble))
+    def _turned(self, _: int) -> None:
+        self._show_regions()
+        self.messages.raise_()
+
+    def fold(self, *regions: str) -> None:
+        """Fold 'left', 'right' or 'strip' away, or all given at once; or bring them back."""
+        chosen = set(regions)
+        self._folded = self._folded - chosen if chosen <= self._folded else self._folded | chosen
+        self._show_regions()
 
     # Commands --------------------------------------------------------------------------------
 
@@ -264,6 +221,9 @@ class MainWindow(QMainWindow):
 
         def ready() -> bool:
             return bench.evaluation is not None
+
+        def has() -> bool:
+            return bench.has_document
 
         def say(words: str):  # type: ignore[no-untyped-def]
             return lambda: words
@@ -275,122 +235,205 @@ class MainWindow(QMainWindow):
             return f"Redo {bench.session.redo_label or ''}".rstrip()
 
         commands = [
-            Command("new", say("New mechanism"), self.new, "Ctrl+N"),
-            Command("open", say("Open…"), self.open_dialog, "Ctrl+O"),
-            Command("save", say("Save"), self.save, "Ctrl+S", lambda: bench.has_document),
-            Command("save_as", say("Save as…"), self.save_as, "Ctrl+Shift+S",
-                    lambda: bench.has_document),
+            Command("new", say("New mechanism"), self.new, "Ctrl+N", group="File",
+                    tip="An empty stage.", also="blank create"),
+            Command("open", say("Open…"), self.open_dialog, "Ctrl+O", group="File", also="load"),
+            Command("save", say("Save"), self.filing.save, "Ctrl+S", has, "File",
+                    "Writes the file; autosaved steps are kept besides.", "write store"),
+            Command("save_as", say("Save as…"), self.filing.save_as, "Ctrl+Shift+S", has, "File"),
+            Command("desktop", say("Put Anakinema among the desktop's programs"),
+                    self.install_desktop, "", group="File",
+                    tip="An entry, an icon and the kind of file, for this user only.",
+                    also="install icon mime entry"),
+            Command("quit", say("Quit"), self.close, "Ctrl+Q", group="File", also="exit close"),
             Command("undo", undo_words, bench.undo, "Ctrl+Z",
-                    lambda: bench.session.undo_label is not None),
+                    lambda: bench.session.undo_label is not None, "Edit", also="back revert"),
             Command("redo", redo_words, bench.redo, "Ctrl+Shift+Z",
-                    lambda: bench.session.redo_label is not None),
-            Command("play", say("Play or pause"), self._toggle_play, "Space", ready),
-            Command("step_on", say("One step on"), lambda: self.strip.step(1), "Right", ready),
-            Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready),
+                    lambda: bench.session.redo_label is not None, "Edit", also="again"),
+            *self.assembling.commands(),
+            Command("fit", say("Show the whole motion"), lambda: self.stage.fit(), "R", ready,
+                    "Look", "Everything that is passed over the motion fits the stage.",
+                    "zoom all extents"),
+            Command("theme", say("Light or dark"), bench.switch_theme, "Ctrl+D", group="Look",
+                    also="theme night colours"),
+            Command("zoom_in", say("Zoom in"), lambda: self.stage.zoom(1.25), "Ctrl++", ready),
+            Command("zoom_out", say("Zoom out"), lambda: self.stage.zoom(0.8), "Ctrl+-", ready),
+            Command("fold_left", say("Fold the left panel"), lambda: self.fold("left"), "F6",
+                    has, tip="Again to bring it back.", also="hide panel drawer"),
+            Command("fold_right", say("Fold the right panel"), lambda: self.fold("right"), "F7",
+                    has, tip="Again to bring it back.", also="hide panel inspector"),
+            Command("fold_strip", say("Fold the strip"), lambda: self.fold("strip"), "F8", has,
+                    tip="Again to bring it back.", also="hide panel time"),
+            Command("alone", say("The stage alone"), lambda: self.fold("left", "right", "strip"),
+                    "F9", has, tip="All panels fold away; again to bring them back.",
+                    also="full screen maximise"),
+            Command("text_larger", say("Larger text"), partial(self.scale_text, 1), "Ctrl+Alt++",
+                    also="font size zoom"),
+            Command("text_smaller", say("Smaller text"), partial(self.scale_text, -1),
+                    "Ctrl+Alt+-", also="font size zoom"),
+            Command("still", self._still_words, self.switch_still,
+                    tip="Nothing moves that need not: miniatures stand still.",
+                    also="animation motion reduce"),
+            Command("play", say("Play or pause"), self._toggle_play, "Space", ready, "Move",
+                    also="run animate start stop"),
+            Command("step_on", say("One step on"), lambda: self.strip.step(1), "Right", ready,
+                    "Move"),
+            Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready,
+                    "Move"),
             Command("next_event", say("Next event"), lambda: self.strip.go_to_event(1),
-                    "Ctrl+Right", ready),
+                    "Ctrl+Right", ready, "Move", "Limits, stops, contacts, dead points, extremes."),
             Command("previous_event", say("Event before"), lambda: self.strip.go_to_event(-1),
-                    "Ctrl+Left", ready),
+                    "Ctrl+Left", ready, "Move"),
             Command("to_start", say("Go to the start"), lambda: bench.move_playhead(0.0), "Home",
-                    ready, in_menu=False),
-            Command("fit", say("Show the whole motion"), lambda: self.stage.fit(), "F", ready),
-            Command("zoom_in", say("Zoom in"), lambda: self.stage.zoom(1.25), "Ctrl++", ready,
-                    in_menu=False),
-            Command("zoom_out", say("Zoom out"), lambda: self.stage.zoom(0.8), "Ctrl+-", ready,
-                    in_menu=False),
-            Command("cancel", say("Stop computing"), bench.cancel, "Ctrl+.", lambda: bench.busy),
-            Command("theme", say("Light or dark"), self.workbench.switch_theme, "Ctrl+D"),
-            Command("search", say("Find a command"), lambda: self.search(), "Ctrl+K",
-                    in_menu=False),
-            Command("quit", say("Quit"), self.close, "Ctrl+Q"),
+                    ready, "Move"),
+            Command("time_axis", self.strip_words, lambda: self.strip.switch_axis(), "Ctrl+T",
+                    ready, "Move", "On time, pauses have their length.", "progress seconds axis"),
+            Command("cancel", say("Stop computing"), bench.cancel, "Ctrl+.", lambda: bench.busy,
+                    "Move"),
+            Command("handbook", say("The guide"), lambda: self.open_guide(), "F1", group="Help",
+                    tip="Pages by task, with pictures, searchable.", also="help manual docs"),
+            Command("keys", say("All keys"), self.show_keys, "F2", group="Help",
+                    also="shortcuts keyboard overlay"),
+            Command("search", say("Find"), lambda: self.search(), "Ctrl+K", group="Help",
+                    tip="Commands, bodies, joints, checks, sizes, pages of the guide."),
+            *(
+                Command(f"guided_{name}", say(f"Guided build: {words}"),
+                        partial(self.new_guided, name), group="Help", also="learn tutorial")
+                for name, words in GUIDES.items()
+            ),
         ]  # fmt: skip
-        # Behind undo and redo in the menu, as in the order of the work.
-        commands[6:6] = self.assembling.commands()
         for k, station in enumerate(STATIONS):
             commands.append(
                 Command(f"station_{station.lower()}", say(f"Go to {station}"),
-                        partial(bench.go_to_station, station), f"Ctrl+{k + 1}", in_menu=False)
+                        partial(bench.go_to_station, station), f"Ctrl+{k + 1}", has)
             )  # fmt: skip
-        for name in demo_names():
-            words = name.replace("-", " ")
+        for name, title, line in demo_lines():
             commands.append(
-                Command(f"demo_{name}", say(f"Open ready mechanism: {words}"),
-                        partial(self.open_path, demo_path(name)), in_menu=False)
+                Command(f"demo_{name}", say(f"Open ready mechanism: {title.lower()}"),
+                        partial(self.open_path, demo_path(name)), tip=line, also="example")
             )  # fmt: skip
         return commands
 
+    def _found_things(self) -> list[Command]:
+        """What else can be found: bodies, joints, checks, sizes, pages of the guide."""
+        bench, document = self.workbench, self.workbench.session.document
+        things: list[Command] = []
+
+        def add(key: str, words: str, selection: Selection, station: str = "") -> None:
+            def go() -> None:
+                if station:
+                    bench.go_to_station(station)
+                bench.select(selection)
+
+            things.append(Command(key, lambda: words, go, also=selection.kind))
+
+        if bench.has_document:
+            for body in document.bodies:
+                add(f"body:{body.id}", f"{body.title} (body)", Selection("body", body.id))
+            for joint in document.joints:
+                add(f"joint:{joint.id}", f"{joint.title} (joint)", Selection("joint", joint.id))
+            for asked in document.requirements:
+                chosen = Selection("finding", asked.id)
+                add(f"finding:{asked.id}", f"{asked.title} (check)", chosen, "Check")
+            for parameter in document.parameters:
+                words = f"{parameter.id.replace('_', ' ')} (parameter)"
+                things.append(Command(f"size:{parameter.id}", partial(str, words), self._to_sizes))
+            for part in document.parts:
+                for size in part.dimensions:
+                    words = f"{size.id.replace('_', ' ')} of {part.title} (size)"
+                    key = f"size:{part.id}.{size.id}"
+                    user = next((b.id for b in document.bodies if b.part == part.id), None)
+                    if user is not None:
+                        add(key, words, Selection("body", user))
+        for page in guide_pages():
+            go = partial(self.open_guide, page.name)
+            things.append(Command(f"page:{page.name}", partial(str, f"{page.title} (guide)"), go))
+        return things
+
+    def _to_sizes(self) -> None:
+        self.workbench.go_to_station("Assemble")
+        self.assemble.show_page("Sizes")
+
     def new(self) -> None:
         """An empty stage."""
-        if self._may_leave():
+        if self.filing.may_leave():
             self.workbench.session.start(Document(name="New mechanism"))
             self.workbench.begin()
             self.workbench.go_to_station("Assemble")
             self.assemble.show_page("Parts")
 
-    def new_guided(self) -> None:
-        """An empty stage, and a guide through the first build."""
+    def new_guided(self, name: str = "four-bar") -> None:
+        """An empty stage, and a guide through a first build."""
         self.new()
         if self.workbench.has_document:
-            self.guide.start()
+            self.guide.start(name)
 
-    def _bind(self, command: Command) -> None:
-        key = QShortcut(QKeySequence(command.shortcut), self)
-        plain = ("Space", "Left", "Right", "Home", "Delete")
-        is_letter = len(command.shortcut.removeprefix("Shift+")) == 1
-        typing = command.shortcut in plain or is_letter
-
-        def run() -> None:
-            focused = QApplication.focusWidget()
-            if typing and isinstance(focused, QLineEdit):
-                return
-            if command.shortcut == "Space" and isinstance(focused, QAbstractButton):
-                # A key that presses the button in focus must not start the play instead.
-                focused.click()
-                return
-            if command.shortcut == "Space" and isinstance(focused, QListWidget):
-                item = focused.currentItem()
-                if item is not None and item.data(Qt.ItemDataRole.CheckStateRole) is not None:
-                    is_on = item.checkState() == Qt.CheckState.Checked
-                    item.setCheckState(Qt.CheckState.Unchecked if is_on else Qt.CheckState.Checked)
-                    return
-            if command.is_enabled():
-                command.run()
-
-        key.activated.connect(run)
-        self._keys.append(key)
+    def show_shelf(self) -> None:
+        """Turn to the shelf, with the keys in its search."""
+        self.assemble.show_shelf()
 
     def _toggle_play(self) -> None:
         self.workbench.play(not self.workbench.is_playing)
 
+    def strip_words(self) -> str:
+        """What switching the strip would show."""
+        return f"Strip over {'progress' if self.strip.lanes.on_time else 'time'}"
+
     def search(self) -> None:
-        """Open the command search."""
-        CommandSearch(self.commands, self).open()
+        """Open the search."""
+        CommandSearch([*self.commands, *self._found_things()], self).open()
+
+    def show_keys(self) -> None:
+        """Open the overlay of all keys."""
+        KeysOverlay(self.commands, self).open()
+
+    def open_guide(self, page: str = "") -> None:
+        """Open the guide, at the page for what is being done if none is named."""
+        wanted = page or {
+            "Assemble": "build", "Drive": "drive", "Check": "check", "Record": "record",
+        }[self.workbench.station if self.workbench.has_document else "Assemble"]  # fmt: skip
+        Handbook(wanted, self.workbench.theme, self).open()
 
     def _open_menu(self) -> None:
-        menu = QMenu(self)
-        for command in self.commands:
-            if not command.in_menu:
-                continue
-            action = QAction(f"{command.label()}\t{command.shortcut}".rstrip(), menu)
-            action.setEnabled(command.is_enabled())
-            action.triggered.connect(lambda _=False, c=command: c.run())
-            menu.addAction(action)
-        recent = menu.addMenu("Recent")
-        for item in self.workbench.settings.recent:
-            recent.addAction(Path(item).name, partial(self.open_path, Path(item)))
-        recent.setEnabled(bool(self.workbench.settings.recent))
-        ready = menu.addMenu("Ready mechanisms")
-        for name in demo_names():
-            words = name.replace("-", " ").capitalize()
-            ready.addAction(words, partial(self.open_path, demo_path(name)))
+        recent = self.workbench.settings.recent
+        menu = command_menu(self.commands, recent, self.open_path, self)
         menu.popup(self.route.menu_button.mapToGlobal(QPoint(0, self.route.menu_button.height())))
 
+    def _menu_on(self, selection: Selection, at: QPoint) -> None:
+        """The menu of what was clicked, which is selected with it."""
+        if selection.id not in self.workbench.selection.bodies:
+            self.workbench.select(selection)
+        menu_on(self.workbench, self.workbench.selection, self.commands, self).popup(at)
+
+    def _still_words(self) -> str:
+        return "Let small pictures move" if self.workbench.settings.still else "Keep all still"
+
+    def switch_still(self) -> None:
+        """Let small pictures move, or not."""
+        self.workbench.change_settings(still=not self.workbench.settings.still)
+
+    def scale_text(self, steps: int) -> None:
+        """All words larger or smaller by a step, from 100 to 200 per cent."""
+        now = TEXT_SIZES.index(self.workbench.settings.text)
+        size = TEXT_SIZES[min(max(now + steps, 0), len(TEXT_SIZES) - 1)]
+        self.workbench.change_settings(text=size)
+        self.workbench.theme_changed.emit()
+
+    def install_desktop(self) -> None:
+        """Entry, icon and kind of file for this user; says where, or why not."""
+        try:
+            self.workbench.written(install_for_user())
+        except AnakinemaError as error:
+            self.workbench.report(error)
+
     def _dress(self) -> None:
-        """All widgets in the present theme."""
+        """All widgets in the present theme and size of text."""
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        if application.styleSheet() != style_sheet(self.workbench.theme):
-            application.setStyleSheet(style_sheet(self.workbench.theme))
+        set_text_size(self.workbench.settings.text)
+        sheet = style_sheet(self.workbench.theme)
+        if application.styleSheet() != sheet:
+            application.setStyleSheet(sheet)
         # What paints itself is not painted anew by another style sheet.
         for widget in self.findChildren(QWidget):
             widget.update()
@@ -399,85 +442,24 @@ class MainWindow(QMainWindow):
 
     def open_dialog(self) -> None:
         """Choose a file to open."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a mechanism", "", FILES)
-        if name:
-            self.open_path(Path(name))
+        path = self.filing.chosen_to_open()
+        if path is not None:
+            self.open_path(path)
 
     def open_path(self, path: Path) -> None:
         """Open a file, after asking about unsaved work."""
-        if self._may_leave():
+        if self.filing.may_leave():
             self.workbench.open(path)
             self.stage.setFocus()
 
-    def save(self) -> bool:
-        """Save under the present name; a ready mechanism is saved under a new one."""
-        path = self.workbench.session.path
-        if path is None or path.parent == demo_path(demo_names()[0]).parent:
-            return self.save_as()
-        return self._save_to(path)
-
-    def _save_to(self, path: Path) -> bool:
-        try:
-            return self.workbench.save(path)
-        except FileChangedError as error:
-            return self._settle(path, error)
-
-    def _settle(self, path: Path, error: FileChangedError) -> bool:
-        """The file is not what it was: whose is to stay?"""
-        box = QMessageBox(self)
-        box.setObjectName("changed_box")
-        box.setText(f"{error.where[:1].upper()}{error.where[1:]}: {error.what}")
-        box.setInformativeText("Keeping yours writes over theirs. Taking theirs can be undone.")
-        mine = box.addButton("Keep mine", QMessageBox.ButtonRole.AcceptRole)
-        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.DestructiveRole)
-        both = box.addButton(f"Save beside, as {beside(path).name}", QMessageBox.ButtonRole.YesRole)
-        cancel = box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-        theirs.setEnabled(path.exists())
-        box.setEscapeButton(cancel)
-        box.exec()
-        if box.clickedButton() is mine:
-            return self.workbench.save(path, over=True)
-        if box.clickedButton() is theirs:
-            self.workbench.take_theirs()
-        # Theirs is to be looked at before anything is closed.
-        return box.clickedButton() is both and self.workbench.save(beside(path))
-
-    def save_as(self) -> bool:
-        """Save under a chosen name."""
-        stem = self.workbench.session.document.name.lower().replace(" ", "-")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the mechanism", f"{stem}{SUFFIX}", FILES)
-        if not name:
-            return False
-        path = Path(name)
-        return self._save_to(path if path.suffix else path.with_suffix(SUFFIX))
-
-    def _may_leave(self) -> bool:
-        """Undo cannot bring back a closed document, so here we do ask."""
-        session = self.workbench.session
-        if not (self.workbench.has_document and (session.is_changed or session.is_gone)):
-            return True
-        box = QMessageBox(self)
-        box.setObjectName("leave_box")
-        gone = f"The file {session.path.name} has been deleted" if session.path else ""
-        box.setText(
-            f"“{session.document.name}” has unsaved changes."
-            if session.is_changed
-            else f"{gone}. What is open here is all there is of it."
-        )
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Drop changes", QMessageBox.ButtonRole.DestructiveRole)
-        cancel = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if box.clickedButton() is cancel:
-            return False
-        return self.save() if box.clickedButton() is save else True
-
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.filing.may_leave():
             event.ignore()
             return
         self.notices.release()
         self.workbench.session.close()
+        self._start.stop()
+        self.bar.asking.stop()
         self.workbench.stop()
         self.drafts.join.stop()
         self._collector.stop()

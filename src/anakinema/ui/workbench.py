@@ -5,16 +5,17 @@ One long class: the only place through which regions reach the session, so that 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, QUrl, Signal
+from PySide6.QtGui import QDesktopServices
 
 from anakinema.authoring import Bound, Scene, TouchLimit, drawn, touch_limit
 from anakinema.edits import Edit
-from anakinema.errors import AnakinemaError, EditRefusedError
+from anakinema.errors import AnakinemaError, AssemblyError, EditRefusedError
 from anakinema.findings import Evaluation
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
@@ -88,6 +89,10 @@ class Workbench(QObject):
     """Comes from the journal's thread: what is wrong with it, or nothing."""
     broke = Signal(object)
     """A mistake of the program's own, from any thread; `anakinema.ui.faults` tells of it."""
+    menu_asked = Signal(object, object)
+    """A `Selection`, and the place on the screen (`QPoint`) where its menu is wanted."""
+    done_changed = Signal()
+    """Where something was written, to be said once."""
     notices_changed = Signal()
     """What stays on show until it is settled: the journal cannot be written, a file is shared."""
 
@@ -102,6 +107,7 @@ class Workbench(QObject):
         self.lanes: tuple[Lane, ...] = ()
         self.reach: list[object] = []
         self.trouble: AnakinemaError | str | None = None
+        self.done: Path | None = None
         self.selection = Selection()
         self.station = "Check"
         self.progress = 0.0
@@ -110,6 +116,8 @@ class Workbench(QObject):
         self._time = 0.0
         self.busy = False
         self.has_document = False
+        self._was_sound, self._in_gesture = True, False
+        self._settling: tuple[object, Callable[[str], None]] | None = None
         self.scene: Scene | None = None
         self.trial: np.ndarray | None = None
         self.tool = ""
@@ -134,9 +142,15 @@ class Workbench(QObject):
 
     def switch_theme(self) -> None:
         """Light or dark, remembered."""
-        name = "dark" if self.settings.theme == "light" else "light"
-        self.settings = Settings.changed_in(self.folder, lambda now: replace(now, theme=name))
+        self.change_settings(theme="dark" if self.settings.theme == "light" else "light")
         self.theme_changed.emit()
+
+    def change_settings(self, **values: object) -> None:
+        """Other settings, remembered."""
+        self.settings = Settings.changed_in(
+            self.folder,
+            lambda now: replace(now, **values),  # type: ignore[arg-type]
+        )
 
     # Documents ---------------------------------------------------------------------------
 
@@ -183,6 +197,7 @@ class Workbench(QObject):
         self.remember(path)
         self.document_changed.emit()
         self.notices_changed.emit()
+        self.written(path)
         return True
 
     def take_theirs(self) -> bool:
@@ -217,16 +232,39 @@ class Workbench(QObject):
             self._set_trouble(error)
             return False
         if self.session.document is not before:
+            if not self._in_gesture:
+                self._was_sound, self._in_gesture = self.trouble is None, True
             self._changed()
         return True
 
     def finish_gesture(self) -> None:
         """The next edit is an undo step of its own."""
+        self._in_gesture = False
         self.session.finish_gesture()
+
+    def settle_value(self, refuse: Callable[[str], None]) -> None:
+        """Watch what comes of the value that was just given: if the document cannot be read with
+        it, it is taken back and ``refuse`` hears why. A loop that cannot close is no such reason:
+        the next value may close it."""
+        self._settling = (self.session.document, refuse) if self._was_sound else None
+        if not self.busy:
+            self._settle(self.trouble)
+
+    def _settle(self, trouble: object) -> None:
+        if self._settling is None:
+            return
+        (document, refuse), self._settling = self._settling, None
+        fits = not isinstance(trouble, AnakinemaError) or isinstance(trouble, AssemblyError)
+        if fits or document is not self.session.document:
+            return
+        assert isinstance(trouble, AnakinemaError)
+        self.undo()
+        refuse(trouble.advice)
 
     def cancel_gesture(self) -> None:
         """Take back the gesture under way."""
         before = self.session.document
+        self._in_gesture = False
         self.session.cancel_gesture()
         if self.session.document is not before:
             self._changed()
@@ -242,6 +280,9 @@ class Workbench(QObject):
         self._changed()
 
     def _changed(self) -> None:
+        if self.done is not None:
+            self.done = None
+            self.done_changed.emit()
         self.document_changed.emit()
         session, document, earlier = self.session, self.session.document, self.evaluation
 
@@ -264,6 +305,8 @@ class Workbench(QObject):
             self.scene = Scene(answer.resolved, answer.resolved.poses)
             self._set_trouble(answer.error)
             self.scene_changed.emit()
+            if answer.error is not None:
+                self._settle(answer.error)
         elif isinstance(answer, Evaluation):
             self.evaluation = answer
             self.scene = Scene(answer.resolved, answer.followed.poses)
@@ -278,6 +321,7 @@ class Workbench(QObject):
             self.lanes_ready.emit()
         elif isinstance(answer, AnakinemaError):
             self._set_trouble(answer)
+            self._settle(answer)
 
     def _broke(self, number: int, error: object) -> None:
         if number == self._worker.newest:
@@ -308,6 +352,16 @@ class Workbench(QObject):
         if trouble is not self.trouble:
             self.trouble = trouble
             self.trouble_changed.emit()
+
+    def written(self, path: Path) -> None:
+        """Say where something was written, until the next edit."""
+        self.done = path.resolve()
+        self.done_changed.emit()
+
+    def show_in_folder(self) -> None:
+        """Open the folder of what was written last, in the desktop's own way."""
+        if self.done is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self.done.parent)))
 
     def dismiss_trouble(self) -> None:
         """The user has read it."""
@@ -370,6 +424,10 @@ class Workbench(QObject):
         if evaluation is not None and evaluation.resolved is scene.resolved:
             return poses_at(evaluation, self.progress)
         return scene.poses
+
+    def known_names(self) -> list[str]:
+        """Names that expressions of the document may use."""
+        return list(self.scene.resolved.names) if self.scene is not None else []
 
     def show_trial(self, poses: np.ndarray | None) -> None:
         """Show poses that are not (yet) those of the document; None ends it."""

@@ -84,7 +84,7 @@ between its extremes, the slower over the quicker."""
 class Requirement(Titled, Model):
     """What is asked: one answer made of a measure, within bounds.
 
-    Beyond ``comfort`` it passes, but is not comfortable.
+    Beyond ``comfort`` it passes, but is not comfortable. ``off``: not asked for the moment.
     """
 
     id: Identifier
@@ -94,6 +94,7 @@ class Requirement(Titled, Model):
     least: RequiredValue | None = None
     greatest: RequiredValue | None = None
     comfort: RequiredValue | None = None
+    off: bool = False
 
     @model_validator(mode="before")
     @classmethod

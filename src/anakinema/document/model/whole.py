@@ -89,7 +89,7 @@ T = TypeVar(
     "T",
     bound=(
         "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Subassembly"
-        " | Instance | Coupling | Contact | Curve | Cam | Belt"
+        " | Instance | Coupling | Contact | Curve | Cam | Belt | Requirement"
     ),
 )
 

@@ -34,11 +34,11 @@ from anakinema.edits import Edit, RemoveSegment, SetCam, SetFollower, SetSegment
 from anakinema.errors import AnakinemaError
 from anakinema.geometry import MotionLaw
 from anakinema.ui.cams.canvas import CamCanvas
-from anakinema.ui.drawers.program import LAWS
 from anakinema.ui.fields import QuantityField, choice_box, label, row, source_text
 from anakinema.ui.guarded import guarded
 from anakinema.ui.inspector.body import build_dimension
 from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.inspector.program_stage import LAWS
 from anakinema.ui.workbench import Selection, Workbench
 
 PROFILES: dict[ProfileForm, str] = {
@@ -146,7 +146,7 @@ class CamStudio(QWidget):
         self._words, self._facts = label("", "quiet", wrap=True), label("", wrap=True)
         self._words.setObjectName("cam_doubts")
         self._facts.setObjectName("cam_facts")
-        form = self._form = Form(self._bench, layout)
+        form = self._form = Form(self._bench, layout, settles=False)
         form.heading("Cam studio")
         form.buttons(("cam_done", "Done", self.done.emit), ("cam_new", "New cam", self._new))
         cam = self._cam()
@@ -202,7 +202,7 @@ class CamStudio(QWidget):
 
         def wish() -> CamWish:
             face, moves, returns, other = (box.currentData() for box in (*boxes, like))
-            return CamWish(face, moves, lift.text(), returns, tuple(other) if other else None)
+            return CamWish(face, moves, lift.whole, returns, tuple(other) if other else None)
 
         form.buttons(("cam_make", "Make it", lambda: self._make(wish())))
 
@@ -358,10 +358,7 @@ class CamStudio(QWidget):
                 "Set the base to it",
                 lambda: self._try(
                     lambda: base_that_meets(
-                        self._bench.session.document,
-                        *self._key_now(),
-                        pressure.text(),
-                        radius.text(),
+                        self._bench.session.document, *self._key_now(), pressure.whole, radius.whole
                     )
                 ),
             )

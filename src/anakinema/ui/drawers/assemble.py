@@ -1,8 +1,10 @@
-"""The Assemble drawer: what is doubtful, then the shelf, the chain map or the lists."""
+"""The Assemble drawer: the shelf, the chain map or the lists, and below what is doubtful."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
+from functools import partial
+
+from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -10,6 +12,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -24,6 +27,8 @@ from anakinema.ui.fields import clear, label
 from anakinema.ui.workbench import Selection, Workbench
 
 MARKS = {Outcome.PASS: "•", Outcome.WARN: "◆", Outcome.FAIL: "▲", Outcome.UNKNOWN: "○"}
+DOUBTS = 122
+"""Pixels for what is doubtful: one with its remedy, the rest by scrolling."""
 PAGES = ("Parts", "Map", "List", "Sizes")
 
 
@@ -70,7 +75,7 @@ def _selection(diagnostic: Diagnostic) -> Selection:
 
 
 class AssembleDrawer(QWidget):
-    """Doubts above; below one of four pages."""
+    """One of four pages; below it what is doubtful."""
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -86,7 +91,6 @@ class AssembleDrawer(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(6)
-        layout.addLayout(self._diagnostics)
         buttons = QHBoxLayout()
         buttons.setSpacing(4)
         self._pages = QStackedWidget()
@@ -103,7 +107,21 @@ class AssembleDrawer(QWidget):
             self._buttons[name] = button
         layout.addLayout(buttons)
         layout.addWidget(self._pages, 1)
-        self._pages.addWidget(Shelf(workbench))
+        # In a place of its own: what is doubtful comes and goes without moving anything.
+        doubts = QScrollArea()
+        doubts.setObjectName("doubts")
+        doubts.setWidgetResizable(True)
+        doubts.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        doubts.setFixedHeight(DOUBTS)
+        holder = QWidget()
+        inside = QVBoxLayout(holder)
+        inside.setContentsMargins(0, 0, 6, 0)
+        inside.addLayout(self._diagnostics)
+        inside.addStretch(1)
+        doubts.setWidget(holder)
+        layout.addWidget(doubts)
+        self._shelf = Shelf(workbench)
+        self._pages.addWidget(self._shelf)
         self.chain = ChainMapView(workbench)
         self._pages.addWidget(self._page(self._words, self.chain, stretch=True))
         self._pages.addWidget(
@@ -128,6 +146,11 @@ class AssembleDrawer(QWidget):
         """Turn to a page: 'Parts', 'Map', 'List' or 'Sizes'."""
         self._buttons[name].click()
 
+    def show_shelf(self) -> None:
+        """Turn to the shelf, with the keys in its search."""
+        self.show_page("Parts")
+        self._shelf.begin()
+
     def _page(self, *widgets: QWidget, stretch: bool = False) -> QWidget:
         page = QWidget()
         layout = QVBoxLayout(page)
@@ -145,8 +168,18 @@ class AssembleDrawer(QWidget):
         widget.setAccessibleName(words)
         widget.setIconSize(QSize(14, 14))
         widget.setMinimumHeight(110)
+        widget.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        kind = "body" if name == "body_list" else "joint"
+        widget.customContextMenuRequested.connect(partial(self._menu, widget, kind))
         widget.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return widget
+
+    def _menu(self, widget: QListWidget, kind: str, at: QPoint) -> None:
+        item = widget.itemAt(at)
+        if item is not None:
+            self._choose(kind, item)
+            chosen = self._workbench.selection
+            self._workbench.menu_asked.emit(chosen, widget.viewport().mapToGlobal(at))
 
     def _choose(self, kind: str, item: QListWidgetItem) -> None:
         self._workbench.select(Selection(kind, str(item.data(Qt.ItemDataRole.UserRole))))

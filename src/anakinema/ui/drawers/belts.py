@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
-from functools import partial
-
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anakinema.authoring import belt, stated_of_belt, turning_joints
-from anakinema.document import Going, model
-from anakinema.edits import Remove, SetBelt, SetBeltWheel
+from anakinema.authoring import belt, turning_joints
+from anakinema.document import model
 from anakinema.errors import AnakinemaError
 from anakinema.ui.drawers.listing import Listing, Maker
-from anakinema.ui.fields import choice_box, fill_choice, label, row, source_text
-from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.fields import choice_box, fill_choice, label, row
+from anakinema.ui.inspector.form import FIELD
 from anakinema.ui.workbench import Workbench
 
 
@@ -21,6 +17,7 @@ class BeltList(Listing[model.Belt]):
     """Each loop with its wheels and length; below them a form that lays one."""
 
     name = "loops"
+    kind = "belt"
     title = "Belts and chains"
 
     def __init__(self, workbench: Workbench) -> None:
@@ -28,64 +25,6 @@ class BeltList(Listing[model.Belt]):
 
     def kept(self, document: model.Document) -> tuple[model.Belt, ...]:
         return document.belts
-
-    def shape(self, item: model.Belt) -> Hashable:
-        return (item.id, item.title, len(item.wheels))
-
-    def add(self, form: Form, item: model.Belt) -> None:
-        bench, name = self.workbench, item.id
-
-        def now() -> model.Belt:
-            return model.next_by_id(bench.session.document.belts, name)
-
-        titles = {}
-        if bench.scene is not None:
-            titles = {j.id: j.title for j in bench.scene.resolved.source.joints}
-        form.layout.addWidget(label(item.title, "strong", wrap=True))
-        stated = label("", "quiet", wrap=True)
-        stated.setObjectName(f"loop_words_{name}")
-        form.layout.addWidget(stated)
-
-        def tell() -> None:
-            scene = bench.scene
-            stated.setText("; ".join(stated_of_belt(scene, name)) if scene is not None else "")
-
-        form.on_refresh(tell)
-        tell()
-        for k, wheel in enumerate(item.wheels):
-            title = titles.get(wheel.joint, wheel.joint)
-            form.quantity(
-                f"radius on {title}",
-                f"loop_{name}_{k}",
-                partial(lambda i: source_text(now().wheels[i].radius), k),
-                partial(SetBeltWheel, name, k, "radius"),
-            )
-            form.check(
-                "with its back",
-                f"loop_back_{name}_{k}",
-                partial(lambda i: now().wheels[i].back, k),
-                partial(SetBeltWheel, name, k, "back"),
-            )
-        form.quantity(
-            "length, empty: as drawn",
-            f"loop_length_{name}",
-            lambda: source_text(now().length),
-            lambda text: SetBelt(name, "length", text.strip() or None),
-        )
-        form.quantity(
-            "thickness, if any",
-            f"loop_thickness_{name}",
-            lambda: source_text(now().thickness),
-            lambda text: SetBelt(name, "thickness", text.strip() or None),
-        )
-        form.check(
-            "In force",
-            f"loop_in_force_{name}",
-            lambda: not now().off,
-            lambda on: SetBelt(name, "off", not on),
-        )
-        going = Remove(Going(belts=frozenset((name,))), "Delete loop")
-        form.buttons((f"drop_loop_{name}", "Delete loop", lambda: form.once(going)))
 
 
 class BeltMaker(Maker):

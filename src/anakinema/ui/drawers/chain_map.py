@@ -5,7 +5,16 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import ChainMap, chain_map
@@ -176,6 +185,9 @@ class ChainMapView(QWidget):
                     self._workbench.select(Selection("body", node.body))
                 return
         self._workbench.select(Selection())
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self._workbench.menu_asked.emit(self._workbench.selection, event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))

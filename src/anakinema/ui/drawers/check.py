@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from anakinema.document import Going
+from anakinema.edits import Edit, MoveRequirement, Remove, SetRequirement
 from anakinema.findings import Evaluation, Finding, Outcome, asked_words, cautions, value_words
-from anakinema.ui.fields import label
+from anakinema.ui.fields import clear, label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour
 from anakinema.ui.theme import Theme, font
@@ -17,6 +28,8 @@ from anakinema.ui.workbench import Selection, Workbench
 @guarded
 class FindingRow(QWidget):
     """One requirement: a mark of its own shape per outcome, its value, and a margin bar."""
+
+    edit_asked = Signal(str)
 
     def __init__(self, workbench: Workbench, finding_id: str) -> None:
         super().__init__()
@@ -45,10 +58,42 @@ class FindingRow(QWidget):
         self._choose()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        is_alt = event.modifiers() & Qt.KeyboardModifier.AltModifier
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._choose()
+        elif is_alt and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._do(MoveRequirement(self._id, -1 if event.key() == Qt.Key.Key_Up else 1))
+        elif event.key() == Qt.Key.Key_Menu:
+            self.menu().popup(self.mapToGlobal(self.rect().center()))
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu().popup(event.globalPos())
+
+    def menu(self) -> QMenu:
+        """What can be done to it."""
+        menu = QMenu(self)
+        menu.addAction("Show where it is", self._choose)
+        asked = {r.id: r for r in self._workbench.session.document.requirements}
+        own = asked.get(self._id)
+        if own is not None:
+            menu.addAction("Ask it otherwise", lambda: self.edit_asked.emit(self._id))
+            menu.addAction("Move up", lambda: self._do(MoveRequirement(self._id, -1)))
+            menu.addAction("Move down", lambda: self._do(MoveRequirement(self._id, 1)))
+            words = "Ask it again" if own.off else "Do not ask it for now"
+            menu.addAction(words, lambda: self._do(SetRequirement(self._id, "off", not own.off)))
+            gone = Going(requirements=frozenset((self._id,)))
+            menu.addAction("Delete", lambda: self._do(Remove(gone, "Delete")))
+        return menu
+
+    def _do(self, edit: Edit) -> None:
+        if any(r.id == self._id for r in self._workbench.session.document.requirements):
+            self._workbench.do(edit)
+            self._workbench.finish_gesture()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.edit_asked.emit(self._id)
 
     def _choose(self) -> None:
         self._workbench.select(Selection("finding", self._id))
@@ -91,7 +136,7 @@ class FindingRow(QWidget):
         painter.setPen(QColor(t.quiet))
         asked = asked_words(evaluation, finding)
         if finding.outcome in (Outcome.WARN, Outcome.UNKNOWN):
-            asked = f"{asked}, doubt" if finding.outcome is Outcome.WARN else asked
+            asked = f"{asked}, warning" if finding.outcome is Outcome.WARN else asked
         room = QRectF(42 + used, 25, self.width() - 50 - used, 18)
         asked = painter.fontMetrics().elidedText(
             asked, Qt.TextElideMode.ElideRight, int(room.width())
@@ -151,6 +196,9 @@ def draw_mark(painter: QPainter, at: QPointF, outcome: Outcome, theme: Theme) ->
 class CheckDrawer(QWidget):
     """All findings, worst seen at a glance, and the usual cautions."""
 
+    edit_asked = Signal(str)
+    """Id of a requirement whose sentence is to be changed."""
+
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
@@ -158,12 +206,16 @@ class CheckDrawer(QWidget):
         self._layout.setContentsMargins(0, 10, 0, 10)
         self._layout.setSpacing(0)
         self._rows: dict[str, FindingRow] = {}
+        self._shown_off: list[str] = []
         self._caution = label("", "quiet", wrap=True)
         self._caution.setObjectName("caution")
         self._caution.setContentsMargins(14, 12, 12, 4)
         heading = label("Checks over the whole motion", "section")
         heading.setContentsMargins(14, 0, 12, 6)
         self._layout.addWidget(heading)
+        self._off = QVBoxLayout()
+        self._off.setContentsMargins(14, 0, 12, 0)
+        self._layout.addLayout(self._off)
         self._layout.addWidget(self._caution)
         self._layout.addStretch(1)
         workbench.evaluated.connect(self._show)
@@ -180,13 +232,39 @@ class CheckDrawer(QWidget):
                 row.hide()
                 row.deleteLater()
             self._rows = {i: FindingRow(self._workbench, i) for i in wanted}
+            for row in self._rows.values():
+                row.edit_asked.connect(self.edit_asked)
             for index, row in enumerate(self._rows.values()):
                 self._layout.insertWidget(1 + index, row)
         for finding in findings:
             assert evaluation is not None
             self._rows[finding.id].show_finding(evaluation, finding)
+        self._show_off()
         words = cautions(evaluation) if evaluation is not None else []
         self._caution.setText("\n\n".join(f"Caution: {text}" for text in words))
+
+    def _show_off(self) -> None:
+        """What is not asked for the moment, each with the way back."""
+        off = [r for r in self._workbench.session.document.requirements if r.off]
+        if [r.id for r in off] == self._shown_off:
+            return
+        self._shown_off = [r.id for r in off]
+        clear(self._off)
+        for requirement in off:
+            line = QWidget()
+            row = QHBoxLayout(line)
+            row.setContentsMargins(0, 2, 0, 2)
+            row.addWidget(label(f"{requirement.title}: not asked", "quiet", wrap=True), 1)
+            again = QPushButton("Ask again")
+            again.setObjectName(f"ask_again_{requirement.id}")
+            again.clicked.connect(lambda _=False, name=requirement.id: self._ask_again(name))
+            row.addWidget(again)
+            self._off.addWidget(line)
+
+    def _ask_again(self, name: str) -> None:
+        if any(r.id == name for r in self._workbench.session.document.requirements):
+            self._workbench.do(SetRequirement(name, "off", False))
+            self._workbench.finish_gesture()
 
     def _repaint_rows(self) -> None:
         for row in self._rows.values():

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from typing import cast
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anakinema.authoring import ContactDraft, Scene, contact, touchable
-from anakinema.document import Going, contact_spec, kinds_of_contact, model
-from anakinema.edits import Remove, SetContact, made
+from anakinema.document import contact_spec, kinds_of_contact, model
+from anakinema.edits import made
 from anakinema.errors import AnakinemaError
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import choice_box, fill_choice, label, row
-from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.inspector.form import FIELD
 from anakinema.ui.workbench import Workbench
 
 ANY = "any other body"
@@ -23,6 +22,7 @@ class ContactList(Listing[model.Contact]):
     """Each contact with what it does; below them a form that lets two bodies touch."""
 
     name = "contacts"
+    kind = "contact"
     title = "Contact"
 
     def __init__(self, workbench: Workbench) -> None:
@@ -30,40 +30,6 @@ class ContactList(Listing[model.Contact]):
 
     def kept(self, document: model.Document) -> tuple[model.Contact, ...]:
         return document.contacts
-
-    def shape(self, item: model.Contact) -> Hashable:
-        return (item.id, item.kind, item.second is None, item.title)
-
-    def add(self, form: Form, item: model.Contact) -> None:
-        name = item.id
-
-        def now() -> model.Contact:
-            return model.next_by_id(self.workbench.session.document.contacts, name)
-
-        form.layout.addWidget(label(item.title, "strong", wrap=True))
-        kinds = [(k, contact_spec(k).words) for k in kinds_of_contact(alone=item.second is None)]
-        form.choice(
-            "it",
-            f"contact_kind_{name}",
-            kinds,
-            lambda: now().kind,
-            lambda kind: SetContact(name, "kind", kind),
-        )
-        if contact_spec(item.kind).keeps:
-            form.check(
-                "Rolls without slip",
-                f"rolls_{name}",
-                lambda: now().rolling,
-                lambda on: SetContact(name, "rolling", on),
-            )
-        form.check(
-            "In force",
-            f"contact_in_force_{name}",
-            lambda: not now().off,
-            lambda on: SetContact(name, "off", not on),
-        )
-        going = Remove(Going(contacts=frozenset((name,))), "Delete contact")
-        form.buttons((f"drop_contact_{name}", "Delete contact", lambda: form.once(going)))
 
 
 class ContactMaker(Maker):

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
-
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.authoring import CouplingOffer, couplable, couple, coupling_offers, size_words
-from anakinema.document import Going, coupling_spec, model
-from anakinema.edits import Remove, SetCoupling, made
+from anakinema.authoring import CouplingOffer, couplable, couple, coupling_offers
+from anakinema.document import coupling_spec, model
+from anakinema.edits import made
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import completed
 from anakinema.ui.drawers.listing import Listing, Maker
 from anakinema.ui.fields import QuantityField, choice_box, fill_choice, label, row, source_text
-from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.inspector.form import FIELD
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
 
@@ -22,6 +20,7 @@ class CouplingList(Listing[model.Coupling]):
     """Each coupling with its sizes; below them a form that couples two joints."""
 
     name = "couplings"
+    kind = "coupling"
     title = "Couplings"
     above = 6
 
@@ -30,38 +29,6 @@ class CouplingList(Listing[model.Coupling]):
 
     def kept(self, document: model.Document) -> tuple[model.Coupling, ...]:
         return document.couplings
-
-    def shape(self, item: model.Coupling) -> Hashable:
-        return (item.id, item.kind, item.title)
-
-    def add(self, form: Form, item: model.Coupling) -> None:
-        scene = self.workbench.scene
-        assert scene is not None
-        name = item.id
-
-        def now() -> model.Coupling:
-            return model.next_by_id(self.workbench.session.document.couplings, name)
-
-        form.layout.addWidget(label(item.title, "strong", wrap=True))
-        form.quiet(coupling_spec(item.kind).words)
-        document = scene.resolved.document
-        active = {c.id for c in document.couplings}
-        words = size_words(document, item) if name in active else ()
-        for which, said in zip(("first_size", "second_size"), words, strict=False):
-            form.quantity(
-                said,
-                f"{which}_{name}",
-                lambda w=which: source_text(getattr(now(), w)),  # type: ignore[misc]
-                lambda text, w=which: SetCoupling(name, w, text),  # type: ignore[misc]
-            )
-        form.check(
-            "In force",
-            f"in_force_{name}",
-            lambda: not now().off,
-            lambda on: SetCoupling(name, "off", not on),
-        )
-        going = Remove(Going(couplings=frozenset((name,))), "Delete coupling")
-        form.buttons((f"drop_{name}", "Delete coupling", lambda: form.once(going)))
 
 
 class CouplingMaker(Maker):
@@ -147,7 +114,7 @@ class CouplingMaker(Maker):
         units = self._workbench.session.document.units
         one, two = (
             completed(
-                field.text().strip(), source_text(like or ""), UnitSystem(units.length, units.angle)
+                field.whole.strip(), source_text(like or ""), UnitSystem(units.length, units.angle)
             )
             for field, like in zip(self._sizes, (offer.first_size, offer.second_size), strict=True)
         )

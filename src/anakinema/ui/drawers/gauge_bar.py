@@ -7,7 +7,15 @@ from typing import Literal
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anakinema.authoring import Gauge, limit_edit, progress_with
@@ -129,6 +137,9 @@ class GaugeBar(QWidget):
     def _let_go(self) -> None:
         self._pressed, self._handle, self._scale, self._dragging = None, "", None, False
         self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self._workbench.menu_asked.emit(Selection("joint", self._id), event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._dragging:

@@ -1,18 +1,17 @@
-"""A list in the Drive drawer of what the document keeps, each with its form, and a maker below."""
+"""A list in the Drive drawer of what the document keeps, to be selected, and a maker below."""
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from typing import Generic, Protocol, TypeVar
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
-from anakinema.ui.inspector.form import Form
-from anakinema.ui.workbench import Workbench
+from anakinema.ui.workbench import Selection, Workbench
 
 
 class _Kept(Protocol):
@@ -35,9 +34,11 @@ class Maker(QWidget):
 
 @guarded
 class Listing(QWidget, Generic[K]):
-    """Each thing with its form; they are built anew only when `shape` of one changes."""
+    """Names to click; they are built anew only when one comes, goes or is renamed."""
 
     name: str
+    kind: str
+    """Of a `Selection` of one of them."""
     title: str
     above = 10
 
@@ -46,8 +47,6 @@ class Listing(QWidget, Generic[K]):
         self.setObjectName(self.name)
         self.workbench = workbench
         self._shown: object = None
-        self._form: Form | None = None
-        self._built: frozenset[str] = frozenset()
         self._rows = QWidget()
         self._maker = maker
         self._layout = QVBoxLayout(self)
@@ -63,18 +62,8 @@ class Listing(QWidget, Generic[K]):
         """What of a document is listed."""
         raise NotImplementedError
 
-    def shape(self, item: K) -> Hashable:
-        """What the form of an item is built from."""
-        raise NotImplementedError
-
-    def add(self, form: Form, item: K) -> None:
-        """Put an item into the form."""
-        raise NotImplementedError
-
     def _refresh(self) -> None:
-        ids = {item.id for item in self.kept(self.workbench.session.document)}
-        if self._form is not None and ids >= self._built:
-            self._form.refresh()
+        self._show()
 
     def _listed(self) -> tuple[K, ...]:
         """What both the scene and the present document have: the one may be ahead of the other."""
@@ -102,25 +91,32 @@ class Listing(QWidget, Generic[K]):
         if not self.isVisible():
             return
         self._maker.offer()
-        shape = (tuple(self.shape(item) for item in self._listed()), self._inside_units())
+        shape = (tuple((item.id, item.title) for item in self._listed()), self._inside_units())
         if shape != self._shown:
             self._shown = shape
             self._build()
-        self._refresh()
+
+    def _pick(self, name: str) -> None:
+        """Select one: the inspector has its form."""
+        self.workbench.select(Selection(self.kind, name))
 
     def _build(self) -> None:
         rows = QWidget()
         layout = QVBoxLayout(rows)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
-        self._form = Form(self.workbench, layout)
-        listed = self._listed()
-        self._built = frozenset(item.id for item in listed)
-        for item in listed:
-            self.add(self._form, item)
+        for item in self._listed():
+            button = QPushButton(item.title)
+            button.setObjectName(f"pick_{self.kind}_{item.id}")
+            button.setProperty("flat", True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setStyleSheet("text-align: left")
+            button.clicked.connect(lambda _=False, name=item.id: self._pick(name))
+            layout.addWidget(button)
         inside = self._inside_units()
         if inside:
-            words = f"Inside units: {', '.join(inside)}. Take a unit apart to change what is in it."
+            names = ", ".join(inside)
+            words = f"Inside subassemblies: {names}. Take one apart to change what is in it."
             layout.addWidget(label(words, "quiet", wrap=True))
         self._layout.replaceWidget(self._rows, rows)
         self._rows.hide()

@@ -101,6 +101,11 @@ class Shelf(QWidget):
         workbench.scene_changed.connect(self._document_changed)
         workbench.theme_changed.connect(self._document_changed)
 
+    def begin(self) -> None:
+        """Ready to type what is looked for."""
+        self._filter.setFocus()
+        self._filter.selectAll()
+
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().showEvent(event)
         self._document_changed()

@@ -9,6 +9,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from anakinema.edits import Edit, made
 from anakinema.errors import AnakinemaError
@@ -65,11 +66,16 @@ class Form:
         layout: QVBoxLayout,
         do: Callable[[Edit], object] | None = None,
         finish: Callable[[], None] | None = None,
+        *,
+        settles: bool = True,
     ) -> None:
         self.workbench = workbench
         self.layout = layout
         self.do = do or workbench.do
         self.finish = finish or workbench.finish_gesture
+        self._settles = settles
+        """Whether a value is taken back if the document cannot be read with it; not where several
+        numbers only fit together."""
         self._refreshers: list[Callable[[], None]] = []
         self._live: list[Callable[[], None]] = []
 
@@ -122,11 +128,19 @@ class Form:
             like[0] = source()
             field.show_source(like[0])
 
+        def refused(why: str) -> None:
+            if isValid(field):
+                _again(show)
+                field.refuse(why)
+
         def finish() -> None:
             self.finish()
+            if self._settles:
+                bench.settle_value(refused)
             _again(show)
 
         field = live_field(source(), name, change, finish, bench.cancel_gesture)
+        field.complete_from(bench.known_names)
         self._refreshers.append(lambda: field.show_source(source()))
         self.layout.addWidget(row(words, field, width=FIELD, note=note))
         return field

@@ -15,12 +15,14 @@ from anakinema.errors import AnakinemaError
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.fields import source_text
 from anakinema.ui.inspector.body import build_body, build_parameter
+from anakinema.ui.inspector.connections import build_belt, build_contact, build_coupling
 from anakinema.ui.inspector.finding import build_finding
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.inspector.instance import build_inner_joint, build_use
 from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
 from anakinema.ui.inspector.mark_panel import MarkPanel
+from anakinema.ui.inspector.program_stage import build_stage
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -93,6 +95,10 @@ class SelectionForm(QScrollArea):
             tuple((u.id, u.name, u.origin) for u in document.subassemblies),
             tuple((j.id, j.name, j.kind, j.first, j.second) for j in document.joints),
             tuple(d.joint for d in document.program.drivers),
+            tuple((c.id, c.title, c.kind) for c in document.couplings),
+            tuple((c.id, c.title, c.kind) for c in document.contacts),
+            tuple((b.id, b.title, len(b.wheels)) for b in document.belts),
+            tuple((tuple(m.driver for m in s.moves), s.step) for s in document.program.stages),
             tuple(p.id for p in document.pictures),
         )
 
@@ -112,6 +118,10 @@ class SelectionForm(QScrollArea):
             "body": build_body,
             "joint": build_joint,
             "finding": build_finding,
+            "stage": build_stage,
+            "coupling": build_coupling,
+            "contact": build_contact,
+            "belt": build_belt,
         }
         if len(selection.bodies) > 1:
             self._build_several(form, selection)
@@ -201,7 +211,9 @@ class SelectionForm(QScrollArea):
             ("several_only", "Show only these", lambda: bench.show_only(selection.bodies)),
         )
         form.buttons(("several_one", "Make one piece", self._one_piece))
-        form.quiet("Ctrl+U makes a unit of them; a body inside a unit stands for its whole use.")
+        form.quiet(
+            "Ctrl+U makes a subassembly of them; a body inside one stands for the whole instance."
+        )
 
     def _one_piece(self) -> None:
         scene = self._workbench.rest()
@@ -214,4 +226,12 @@ def _exists(selection: Selection, document: model.Document) -> bool:
         return any(body.id == selection.id for body in document.bodies)
     if selection.kind == "joint":
         return any(joint.id == selection.id for joint in document.joints)
+    if selection.kind == "coupling":
+        return any(each.id == selection.id for each in document.couplings)
+    if selection.kind == "contact":
+        return any(each.id == selection.id for each in document.contacts)
+    if selection.kind == "belt":
+        return any(each.id == selection.id for each in document.belts)
+    if selection.kind == "stage":
+        return selection.id.isdecimal() and int(selection.id) < len(document.program.stages)
     return True

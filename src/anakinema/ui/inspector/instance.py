@@ -23,23 +23,23 @@ def build_use(form: Form, body_id: str) -> None:
 
     document = bench.session.document
     if all(u.id != use_id for u in document.instances):
-        form.quiet("This use is gone.")
+        form.quiet("This instance is gone.")
         return
     unit = model.next_by_id(document.subassemblies, use().subassembly)
     instances = sum(u.subassembly == unit.id for u in document.instances)
     flat = inner_body(document, body_id)
     form.heading(
         flat.title if flat is not None else use().title,
-        f"unit {unit.title}, used {instances} time{'s' if instances > 1 else ''}",
+        f"subassembly {unit.title}, {instances} instance{'s' if instances > 1 else ''}",
     )
     form.text(
-        "Name of this use",
+        "Name of this instance",
         "use_name",
         lambda: use().name or use().title,
         lambda text: SetInstance(use_id, "name", text),
     )
     form.text(
-        "Name of the unit",
+        "Name of the subassembly",
         "unit_name",
         lambda: unit.name or unit.title,
         lambda text: SetSubassembly(unit.id, "name", text),
@@ -56,12 +56,12 @@ def build_use(form: Form, body_id: str) -> None:
     if flat is not None:
         part = document.part(flat.part)
         if part.dimensions:
-            form.section("Dimensions, for all uses")
+            form.section("Dimensions, for all instances")
         for dimension in part.dimensions:
             build_dimension(form, part.id, dimension.id)
     joints = inner_joints(document, use_id)
     if joints:
-        form.section("Joints inside, of this use")
+        form.section("Joints inside, of this instance")
     for joint_id, title, is_driven in joints:
         entries = [
             (f"go_{joint_id}", title, lambda j=joint_id: bench.select(Selection("joint", j)))
@@ -90,7 +90,7 @@ def build_inner_joint(form: Form, joint_id: str) -> None:
         return
     title, is_driven = found[joint_id]
     use = model.next_by_id(document.instances, use_id)
-    form.heading(title, f"inside {use.title}; what is set here is this use's own")
+    form.heading(title, f"inside {use.title}; what is set here holds for this instance")
     show_use_of(form, joint_id)
     form.section("Limits")
 
@@ -112,7 +112,7 @@ def build_inner_joint(form: Form, joint_id: str) -> None:
     body = inner_body(document, use_id)
     if body is not None:
         form.buttons(
-            ("joint_use", "The whole use", lambda: bench.select(Selection("body", body.id)))
+            ("joint_use", "The whole instance", lambda: bench.select(Selection("body", body.id)))
         )
 
 
@@ -141,5 +141,5 @@ def _apart(form: Form, use_id: str) -> None:
 
 
 def _delete(form: Form, use_id: str) -> None:
-    form.once(Remove(Going(bodies=frozenset((use_id,))), "Delete use"))
+    form.once(Remove(Going(bodies=frozenset((use_id,))), "Delete instance"))
     form.workbench.select(Selection())

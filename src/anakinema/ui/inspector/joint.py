@@ -52,7 +52,7 @@ def build_joint(form: Form, joint_id: str) -> None:
         )
         form.quiet(
             f"Positive is anticlockwise, or along the axis, seen from {first}. Empty means no"
-            " limit. A joint that gives way goes back to its rest when nothing pushes it."
+            " limit. A joint that can be pushed returns to its rest when nothing pushes it."
         )
         form.buttons(
             *(
@@ -88,7 +88,7 @@ def build_joint(form: Form, joint_id: str) -> None:
                 lambda on: SetJoint(joint_id, "may_leave", on),
             )
         form.choice(
-            "gives way",
+            "when pushed",
             "joint_yields",
             list(RETURNS.items()),
             lambda: joint().yields or "",

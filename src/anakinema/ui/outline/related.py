@@ -202,7 +202,7 @@ def _value_field(editor: Desk, index: int, value: str) -> QuantityField:
         if part is None or index >= len(part.relations):
             return
         units = editor.workbench.session.document.units
-        typed = completed(field.text(), value, UnitSystem(units.length, units.angle))
+        typed = completed(field.whole, value, UnitSystem(units.length, units.angle))
         if typed != str(part.relations[index].value):
             editor.offer(SetRelation(part.id, index, typed), index)
 

@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
-from anakinema.authoring import belt_lines, curve_line
+from anakinema.authoring import ConnectionMark, belt_lines, curve_line
 from anakinema.document import Resolved, Rider, Way, model, spec_of
 from anakinema.findings import Evaluation, Finding, Outcome, value_words
 from anakinema.geometry import carried
@@ -21,6 +21,10 @@ from anakinema.ui.theme import Theme, font
 def body_index(resolved: Resolved) -> dict[str, int]:
     """Index of every body by its id."""
     return {body.id: i for i, body in enumerate(resolved.document.bodies)}
+
+
+MARK = 8
+"""Pixels: radius of the mark of a coupling or contact."""
 
 
 def joint_places(
@@ -134,6 +138,37 @@ def draw_belts(
         width = max(3.0, thickness * math.hypot(view.m11(), view.m12()))
         painter.setPen(QPen(QColor(theme.shade), width))
         painter.drawPolyline(view.map(polygon(line)))
+    painter.restore()
+
+
+def draw_connections(
+    painter: QPainter,
+    view: QTransform,
+    marks: tuple[ConnectionMark, ...],
+    theme: Theme,
+    chosen: tuple[str, str],
+) -> None:
+    """Couplings as two rings that meet, contacts as a wedge on a line; the chosen one in full."""
+    painter.save()
+    for mark in marks:
+        is_chosen = (mark.kind, mark.id) == chosen
+        ink = QColor(theme.accent if is_chosen else theme.quiet)
+        at = view.map(QPointF(mark.x, mark.y))
+        ends = [view.map(QPointF(x, y)) for x, y in mark.ends]
+        painter.setPen(QPen(ink, 1.4 if is_chosen else 1.0, Qt.PenStyle.DotLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawLine(ends[0], ends[1])
+        painter.setPen(QPen(ink, 1.8))
+        painter.setBrush(QColor(theme.card))
+        painter.drawEllipse(at, MARK, MARK)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if mark.kind == "coupling":
+            for dx in (-2.2, 2.2):
+                painter.drawEllipse(at + QPointF(dx, 0), 2.6, 2.6)
+        else:
+            painter.drawPolyline(
+                QPolygonF([at + QPointF(-3.5, -3), at + QPointF(0, 3), at + QPointF(3.5, -3)])
+            )
     painter.restore()
 
 

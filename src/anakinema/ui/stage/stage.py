@@ -13,6 +13,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -29,7 +30,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.analysis import ends_of_travel
-from anakinema.authoring import measures_now
+from anakinema.authoring import belt_near, connection_marks, measures_now
 from anakinema.document import spec_of
 from anakinema.findings import Finding, Outcome, value_words
 from anakinema.session import poses_at
@@ -49,7 +50,7 @@ from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.tools.stick import StickTool
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import font
-from anakinema.ui.workbench import Workbench
+from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH, UnitSystem
 
 
@@ -71,6 +72,7 @@ class Stage(QWidget):
         self.drafts = drafts
         self._view = View()
         self._is_fitted = self._is_new = True
+        self._box: tuple[float, float, float, float] | None = None
         self._bodies: BodyPainter | None = None
         self._poses: np.ndarray | None = None
         self._drag: QPointF | None = None
@@ -202,7 +204,8 @@ class Stage(QWidget):
         if evaluation is not None and evaluation.resolved is scene.resolved:
             poses = evaluation.motion.poses
             some = poses[:: max(1, len(poses) // 24)]
-        self._view = fitted(self._bodies.bounds(some), self.width(), self.height())
+        self._box = self._bodies.bounds(some)
+        self._view = fitted(self._box, self.width(), self.height())
         self._is_fitted = True
         self.update()
 
@@ -217,12 +220,37 @@ class Stage(QWidget):
         """Where a place of the plane (mm) is on the stage."""
         return self._view.transform(self.width(), self.height()).map(QPointF(x, y))
 
+    def spot_of(self, body: str) -> QPointF | None:
+        """A pixel at which a click takes a body and nothing else, well inside it."""
+        scene = self.workbench.scene
+        index = scene.index(body) if scene is not None else None
+        if index is None or self._bodies is None or self._poses is None:
+            return None
+        box = self._bodies.extent(index, self._poses)
+        if box is None:
+            return None
+        spots = [
+            self.to_pixels(box.left() + box.width() * a / 12, box.top() + box.height() * b / 12)
+            for a in range(1, 12)
+            for b in range(1, 12)
+        ]
+        around = [QPointF(dx, dy) for dx in (-4, 0, 4) for dy in (-4, 0, 4)]
+        good = [
+            spot
+            for spot in spots
+            if self.joint_at(spot) is None
+            and all(self.body_at(spot + step) == body for step in around)
+        ]
+        middle = self.to_pixels(box.center().x(), box.center().y())
+        return min(good, key=lambda s: (s - middle).manhattanLength(), default=None)
+
     # Events --------------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        if self._is_fitted:
-            self.fit()
+        if self._is_fitted and self._box is not None:
+            # What was shown before, whatever has come since: an edit never moves the paper.
+            self._view = fitted(self._box, self.width(), self.height())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         factor = 1.0015 ** event.angleDelta().y()
@@ -262,9 +290,25 @@ class Stage(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._tooled or (self._drag is not None and not self._moved and not self.in_relief):
+        is_click = self._drag is not None and not self._moved and not self.in_relief
+        if self._tooled or (is_click and event.button() is Qt.MouseButton.LeftButton):
             self._tool.release(self._pointer(event))
         self._drag, self._tooled = None, False
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """The menu of what is under the pointer; by key that of what is selected."""
+        selection = self.workbench.selection
+        if event.reason() is not QContextMenuEvent.Reason.Keyboard:
+            at = QPointF(event.pos())
+            joint, body, tie = self.joint_at(at), self.body_at(at), self.connection_at(at)
+            selection = Selection()
+            if joint is not None:
+                selection = Selection("joint", joint)
+            elif tie is not None:
+                selection = Selection(*tie)
+            elif body is not None:
+                selection = Selection("body", body)
+        self.workbench.menu_asked.emit(selection, event.globalPos())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasFormat(ITEM):
@@ -337,6 +381,28 @@ class Stage(QWidget):
             if math.hypot(away.x(), away.y()) <= 7:
                 return joint.id
         return None
+
+    def connection_at(self, point: QPointF) -> tuple[str, str] | None:
+        """Kind and id of the coupling, contact or belt under a pixel."""
+        scene, poses = self.workbench.scene, self._poses
+        if scene is None or poses is None or not self.shows_joints or self.in_relief:
+            return None
+        view = self._view.transform(self.width(), self.height())
+        if self._shows_marks:
+            for mark in connection_marks(scene.resolved, poses):
+                away = view.map(QPointF(mark.x, mark.y)) - point
+                if math.hypot(away.x(), away.y()) <= overlays.MARK:
+                    return mark.kind, mark.id
+        if not scene.resolved.document.belts:
+            return None
+        x, y = self._view.to_plane(point, self.width(), self.height())
+        belt = belt_near(scene.resolved, poses, x, y, 4.0 / self._view.scale)
+        return ("belt", belt) if belt is not None else None
+
+    @property
+    def _shows_marks(self) -> bool:
+        """Whether couplings and contacts are marked: where they are made, not while it plays."""
+        return self.workbench.station in ("Assemble", "Drive") and not self.workbench.is_playing
 
     def bodies_in(self, box: QRectF) -> list[str]:
         """Ids of the bodies whose every point lies in a box of pixels."""
@@ -431,6 +497,9 @@ class Stage(QWidget):
         painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
         overlays.draw_belts(painter, view, resolved, poses, theme)
+        if self.shows_joints and self._shows_marks:
+            marks = connection_marks(resolved, poses)
+            overlays.draw_connections(painter, view, marks, theme, (selection.kind, selection.id))
         if self.shows_joints:
             overlays.draw_joints(painter, view, resolved, poses, theme, joint, hidden)
         chosen = next((j for j in resolved.document.joints if j.id == joint), None)

@@ -47,6 +47,9 @@ class Surface(Protocol):
     def joint_at(self, point: QPointF) -> str | None:
         """The joint under a pixel."""
 
+    def connection_at(self, point: QPointF) -> tuple[str, str] | None:
+        """Kind and id of the coupling, contact or belt under a pixel."""
+
     def bodies_in(self, box: QRectF) -> list[str]:
         """Bodies wholly within a box of pixels."""
 

@@ -6,19 +6,7 @@ import numpy as np
 
 from anakinema.session import Lane
 
-SYMBOL = 7
-"""Pixels of a mark to both sides."""
 ORDINARY = ("touch", "touch lost", "drop", "tooth passed")
-
-
-def starts_beside(symbols: list[float], x: float, width: float) -> tuple[float, float]:
-    """Where words may begin: right of a mark and those it touches, or else left of them."""
-    right = left = x
-    for other in sorted(symbols):
-        right = other if right <= other <= right + 2 * SYMBOL else right
-    for other in sorted(symbols, reverse=True):
-        left = other if left - 2 * SYMBOL <= other <= left else left
-    return right + SYMBOL + 3, left - SYMBOL - 3 - width
 
 
 def naming_rank(kind: str) -> int:

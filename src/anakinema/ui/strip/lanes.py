@@ -1,11 +1,18 @@
-"""The painted lanes of the travel strip: events, curves with their bands, and the playhead."""
+"""The painted strip: the program, events, curves with scale and band, the playhead, a readout.
+
+One long class: the widget with its events of mouse, wheel and keys; what each row paints stands in
+modules of its own.
+"""
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QHelpEvent,
     QKeyEvent,
     QMouseEvent,
@@ -13,79 +20,123 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
     QResizeEvent,
+    QWheelEvent,
 )
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 
-from anakinema.findings import Outcome, event_words, joint_value_words, progress_words
+from anakinema.findings import Outcome, joint_value_words, progress_words
 from anakinema.session import Lane
 from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level, round_values
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour
-from anakinema.ui.strip.labels import (
-    ORDINARY,
-    SYMBOL,
-    naming_rank,
-    short_label,
-    shown_range,
-    starts_beside,
-)
-from anakinema.ui.theme import font
+from anakinema.ui.strip import events_row, program_rows
+from anakinema.ui.strip.ground import Ground, Window
+from anakinema.ui.strip.labels import short_label, shown_range
+from anakinema.ui.strip.order import LaneOrder
+from anakinema.ui.strip.program_rows import Block
+from anakinema.ui.theme import font, scaled
 from anakinema.ui.workbench import Selection, Workbench
 
 LABELS = 252
-RIGHT = 24
-EVENTS = 30
+RIGHT = 62
+"""Pixels at the right, which hold the lanes' scales."""
 AXIS = 24
+NEAR = 9
+"""Pixels from which a mark is clicked."""
+SECOND_STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 
 
 @guarded
 class Lanes(QWidget):
-    """Progress on x. Click or drag to scrub, click an event or a lane's name to go there."""
+    """Click or drag to scrub; drag the end of a block; the wheel zooms, with Shift it moves on."""
+
+    axis_changed = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setObjectName("lanes")
         self.setAccessibleName("travel strip")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumHeight(150)
+        self.setMouseTracking(True)
+        self.setMinimumHeight(110)
         self._workbench = workbench
         self._picture: QPixmap | None = None
         self._scrubbing = False
+        self._window = Window()
+        self._pulled: tuple[Block, float] | None = None
+        self._pointed: QPointF | None = None
+        self.on_time = False
+        """Whether time runs along the strip, and not progress."""
+        self.order = LaneOrder()
         workbench.evaluated.connect(self._renew)
         workbench.lanes_ready.connect(self._renew)
         workbench.document_changed.connect(self._renew)
         workbench.theme_changed.connect(self._renew)
-        workbench.playhead_moved.connect(self.update)
+        workbench.playhead_moved.connect(self._moved)
         workbench.selection_changed.connect(self._renew)
 
     def _renew(self) -> None:
         self._picture = None
         self.update()
 
+    def _moved(self) -> None:
+        """The playhead has moved; while it is zoomed the strip follows it."""
+        x = self.x_of(self._workbench.progress)
+        ground = self.ground
+        if self._workbench.is_playing and not ground.axis.start <= x <= ground.axis.end:
+            self._window = self._window.moved(ground.share(x) - self._window.low)
+            self._picture = None
+        self.update()
+
+    def show_on_time(self, on: bool) -> None:
+        """Let time run along the strip, or progress."""
+        self.on_time = on
+        self._window = Window()
+        self._renew()
+        self.axis_changed.emit()
+
     # Geometry ------------------------------------------------------------------------------
 
     @property
-    def axis(self) -> Axis:
-        """Progress from left to right."""
+    def ground(self) -> Ground:
+        """Progress, time and pixels as they are shown."""
         evaluation = self._workbench.evaluation
-        stages = evaluation.motion.stages if evaluation is not None else 0
-        return Axis(0.0, float(max(stages, 1)), LABELS, self.width() - RIGHT)
+        return Ground(evaluation, self._window, LABELS, self.width() - RIGHT, self.on_time)
+
+    @property
+    def shown(self) -> list[Lane]:
+        """The lanes on show, in their order."""
+        return self.order.shown(self._workbench.lanes)
+
+    @property
+    def events_top(self) -> int:
+        """Pixel at which the events begin, below the program."""
+        return program_rows.rows_high(self._workbench.evaluation)
+
+    @property
+    def lanes_top(self) -> int:
+        """Pixel at which the lanes begin."""
+        return self.events_top + events_row.rows_high()
 
     def x_of(self, progress: float) -> float:
         """Pixel of a progress."""
-        return self.axis.pixel(progress)
+        return self.ground.x(progress)
 
     def progress_of(self, x: float) -> float:
         """Progress of a pixel."""
-        return self.axis.value(x)
+        return self.ground.progress(x)
 
     def lane_box(self, index: int) -> QRectF:
         """Where a lane is drawn."""
-        count = max(1, len(self._workbench.lanes))
-        high = (self.height() - EVENTS - AXIS) / count
-        return QRectF(0, EVENTS + index * high, self.width(), high)
+        count = max(1, len(self.shown))
+        high = (self.height() - self.lanes_top - AXIS) / count
+        return QRectF(0, self.lanes_top + index * high, self.width(), high)
+
+    def blocks(self) -> list[Block]:
+        """Blocks of the program as they are shown."""
+        evaluation = self._workbench.evaluation
+        return program_rows.blocks(evaluation, self.ground) if evaluation is not None else []
 
     # Painting ------------------------------------------------------------------------------
 
@@ -102,207 +153,267 @@ class Lanes(QWidget):
         if self._picture is None:
             self._picture = self._draw_picture()
         painter.drawPixmap(0, 0, self._picture)
-        if self._workbench.evaluation is not None:
+        evaluation = self._workbench.evaluation
+        if evaluation is not None and evaluation.resolved.program.stages:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._draw_values(painter)
+            self._draw_readout(painter)
             self._draw_playhead(painter)
 
     def _draw_picture(self) -> QPixmap:
         ratio = self.devicePixelRatioF()
         pixmap = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
         pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(QColor(self._workbench.theme.panel))
-        if self._workbench.evaluation is None:
-            return pixmap
+        theme = self._workbench.theme
+        pixmap.fill(QColor(theme.panel))
+        evaluation = self._workbench.evaluation
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if evaluation is None or not evaluation.resolved.program.stages:
+            if self._workbench.has_document:
+                painter.setFont(font(13))
+                painter.setPen(QColor(theme.quiet))
+                painter.drawText(
+                    QRectF(self.rect()),
+                    Qt.AlignmentFlag.AlignCenter,
+                    "Nothing moves yet: at Drive choose a joint, and Drive it.",
+                )
+            painter.end()
+            return pixmap
+        selection = self._workbench.selection
+        chosen = None
+        if selection.kind == "stage" and selection.id.isdecimal():
+            chosen = ("stage", int(selection.id))
         self._draw_tints(painter)
         self._draw_axis(painter)
-        for index, lane in enumerate(self._workbench.lanes):
+        program_rows.draw_rows(painter, evaluation, self.ground, theme, chosen, 14, LABELS - 20)
+        for index, lane in enumerate(self.shown):
             self._draw_lane(painter, index, lane)
-        self._draw_events(painter)
+        painter.save()
+        painter.translate(0, self.events_top)
+        painter.setFont(font(12))
+        painter.setPen(QColor(theme.quiet))
+        box = QRectF(14, 0, LABELS - 20, scaled(18))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "Events")
+        marks = events_row.marks(evaluation, self.ground, theme)
+        events_row.draw_events(painter, marks, theme, LABELS - 30, self.width() - 4)
+        painter.restore()
         self._draw_unreached(painter)
         painter.end()
         return pixmap
+
+    def _clip(self, painter: QPainter) -> None:
+        wide = self.width() - RIGHT - LABELS
+        painter.setClipRect(QRectF(LABELS - 1, 0, wide + 2, self.height()))
 
     def _draw_tints(self, painter: QPainter) -> None:
         """Stretches that violate a gap are tinted through all lanes."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
+        painter.save()
+        self._clip(painter)
         for finding in evaluation.verdict.findings:
             if finding.gap is None or finding.outcome is not Outcome.FAIL:
                 continue
             colour = outcome_colour(finding.outcome, self._workbench.theme)
             colour.setAlpha(34)
+            top = self.events_top
             for low, high in finding.gap.below:
                 left, right = self.x_of(low), self.x_of(high)
                 painter.fillRect(
-                    QRectF(left, 0, max(right - left, 2.0), self.height() - AXIS), colour
+                    QRectF(left, top, max(right - left, 2.0), self.height() - AXIS - top), colour
                 )
+        painter.restore()
 
-    def _draw_axis(self, painter: QPainter) -> None:
+    def _ticks(self) -> list[tuple[float, str]]:
+        """Pixel and words of every tick: driver values, or seconds on time."""
         evaluation, playback = self._workbench.evaluation, self._workbench.playback
         assert evaluation is not None and playback is not None
-        painter.setFont(font(12))
-        bottom = self.height() - AXIS
-        stages = max(evaluation.motion.stages, 1)
-        painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
-        painter.drawLine(QPointF(LABELS, EVENTS), QPointF(self.width() - RIGHT, EVENTS))
-        last_label = -1e9
-        for stage in range(stages):
+        ground, found = self.ground, []
+        if ground.on_time:
+            axis = ground.axis
+            span = axis.high - axis.low
+            room = (axis.end - axis.start) / 62
+            step = next((s for s in SECOND_STEPS if span / s <= room), SECOND_STEPS[-1])
+            first = int(np.ceil(axis.low / step - 1e-9))
+            for k in range(first, int(np.floor(axis.high / step + 1e-9)) + 1):
+                found.append((axis.pixel(k * step), f"{k * step:g} s"))
+            return found
+        for stage in range(max(evaluation.motion.stages, 1)):
             start, end = playback.stage_span(stage)
             joint = playback.leader_joint(stage + 0.5)
             if joint is None or start == end:
                 continue
-            wide = self.x_of(stage + 1) - self.x_of(stage)
+            wide = ground.x(stage + 1) - ground.x(stage)
             ticks = round_values(start, end, bool(evaluation.motion.mechanism.angular[joint]), wide)
             for value in ticks if end > start else reversed(ticks):
-                x = self.x_of(stage + (value - start) / (end - start))
-                painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
-                painter.drawLine(QPointF(x, EVENTS), QPointF(x, bottom))
-                words = short_label(joint_value_words(evaluation, joint, value))
+                x = ground.x(stage + (value - start) / (end - start))
+                found.append((x, short_label(joint_value_words(evaluation, joint, value))))
+        return found
+
+    def _draw_axis(self, painter: QPainter) -> None:
+        evaluation, theme = self._workbench.evaluation, self._workbench.theme
+        assert evaluation is not None
+        painter.setFont(font(12))
+        top, bottom = self.lanes_top, self.height() - AXIS
+        painter.setPen(QPen(QColor(theme.line), 1))
+        painter.drawLine(QPointF(LABELS, top), QPointF(self.width() - RIGHT, top))
+        last_label = -1e9
+        for x, words in self._ticks():
+            if not LABELS - 1 <= x <= self.width() - RIGHT + 1:
+                continue
+            painter.setPen(QPen(QColor(theme.line), 1))
+            painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+            wide = painter.fontMetrics().horizontalAdvance(words)
+            if x - wide / 2 > last_label + 8:
+                painter.setPen(QColor(theme.quiet))
                 box = QRectF(x - 40, bottom + 3, 80, 18)
-                if x - last_label > 46:
-                    painter.setPen(QColor(self._workbench.theme.quiet))
-                    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-                    last_label = x
-            if stage:
-                painter.setPen(QPen(QColor(self._workbench.theme.quiet), 1, Qt.PenStyle.DashLine))
-                x = self.x_of(stage)
-                painter.drawLine(QPointF(x, 4), QPointF(x, bottom))
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+                last_label = x + wide / 2
+        painter.setPen(QPen(QColor(theme.quiet), 1, Qt.PenStyle.DashLine))
+        for stage in range(1, evaluation.motion.stages):
+            x = self.x_of(float(stage))
+            if LABELS < x < self.width() - RIGHT:
+                painter.drawLine(QPointF(x, self.events_top + 4), QPointF(x, bottom))
+
+    def _up(self, index: int, lane: Lane) -> Axis:
+        low, high = shown_range(lane)
+        inner = self.lane_box(index).adjusted(0, 5, 0, -5)
+        return Axis(low, high, inner.bottom(), inner.top())
 
     def _draw_lane(self, painter: QPainter, index: int, lane: Lane) -> None:
-        box = self.lane_box(index)
-        painter.setPen(QPen(QColor(self._workbench.theme.line), 1))
+        box, theme = self.lane_box(index), self._workbench.theme
+        painter.setPen(QPen(QColor(theme.line), 1))
         painter.drawLine(QPointF(0, box.bottom()), QPointF(self.width() - RIGHT, box.bottom()))
-        low, high = shown_range(lane)
-        inner = box.adjusted(0, 5, 0, -5)
-
-        up = Axis(low, high, inner.bottom(), inner.top())
-        colour = outcome_colour(lane.outcome, self._workbench.theme)
+        up = self._up(index, lane)
+        self._draw_scale(painter, box, up, lane)
+        colour = outcome_colour(lane.outcome, theme)
         if lane.outcome is Outcome.PASS:
-            colour = QColor(self._workbench.theme.accent)
+            colour = QColor(theme.accent)
+        painter.save()
+        self._clip(painter)
         for bound, below in ((lane.least, True), (lane.greatest, False)):
-            if bound is None or not low <= bound <= high:
+            if bound is None or not up.low <= bound <= up.high:
                 continue
             y = up.pixel(bound)
-            forbidden = QColor(self._workbench.theme.fail)
+            forbidden = QColor(theme.fail)
             forbidden.setAlpha(22)
-            band = QRectF(LABELS, y, self.width() - RIGHT - LABELS, inner.bottom() + 5 - y)
+            band = QRectF(LABELS, y, self.width() - RIGHT - LABELS, up.start + 5 - y)
             if not below:
                 band = QRectF(LABELS, box.top(), band.width(), y - box.top())
             painter.fillRect(band, forbidden)
-            draw_level(painter, self.axis, up, bound, QColor(self._workbench.theme.fail))
-        draw_curve(painter, self.axis, up, lane.progress, lane.values, colour)
+            draw_level(painter, self.ground.axis, up, bound, QColor(theme.fail))
+        places = self.ground.places(lane.progress)
+        draw_curve(painter, self.ground.axis, up, places, lane.values, colour)
+        painter.restore()
 
-    def _draw_events(self, painter: QPainter) -> None:
-        painter.setFont(font(12))
-        painter.setPen(QColor(self._workbench.theme.quiet))
-        painter.drawText(
-            QRectF(14, 0, LABELS - 20, EVENTS), Qt.AlignmentFlag.AlignVCenter, "Events"
-        )
-        marks = self._marks()
-        painter.setPen(Qt.PenStyle.NoPen)
-        middle = EVENTS / 2
-        for x, title, _, colour in marks:
-            painter.setBrush(colour)
-            if title == "extreme":
-                painter.drawEllipse(QPointF(x, middle), 3.4, 3.4)
-            else:
-                painter.drawPolygon(
-                    QPolygonF(
-                        [
-                            QPointF(x, middle - 6),
-                            QPointF(x + 6, middle),
-                            QPointF(x, middle + 6),
-                            QPointF(x - 6, middle),
-                        ]
-                    )
-                )
-        painter.setPen(QColor(self._workbench.theme.ink))
-        symbols = [mark[0] for mark in marks]
-        stated: list[tuple[float, float]] = []
-        # What matters most is named first; the list and tooltips name what finds no room.
-        for x, _, words, _ in sorted(marks, key=lambda mark: naming_rank(mark[1])):
-            width = painter.fontMetrics().horizontalAdvance(words)
-            for start in starts_beside(symbols, x, width):
-                end = start + width
-                inside = start > LABELS - 40 and end < self.width() - 4
-                hides = any(start - SYMBOL < x < end + SYMBOL for x in symbols)
-                if inside and not hides and all(end < low or high < start for low, high in stated):
-                    box = QRectF(start, 0, width + 4, EVENTS)
-                    painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
-                    stated.append((start - 8, end + 8))
-                    break
-
-    def _marks(self) -> list[tuple[float, str, str, QColor]]:
-        """Pixel, kind, words and colour of all marks, events at one place stated together."""
+    def _draw_scale(self, painter: QPainter, box: QRectF, up: Axis, lane: Lane) -> None:
+        """Least and greatest of the lane's range at its left, with its unit."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
-        colours = {
-            "extreme": self._workbench.theme.quiet,
-            "change point": self._workbench.theme.warn,
-        }
-        colours |= dict.fromkeys(ORDINARY, self._workbench.theme.accent)
-        marks = [
-            (
-                self.x_of(e.progress),
-                e.kind.value,
-                event_words(evaluation, e),
-                QColor(colours.get(e.kind.value, self._workbench.theme.fail)),
-            )
-            for e in evaluation.motion.events
-        ]
-        for finding in evaluation.verdict.findings:
-            if finding.gap is not None and finding.kind == "gap":
-                colour = outcome_colour(finding.outcome, self._workbench.theme)
-                marks.append((self.x_of(finding.gap.progress), "closest", "closest", colour))
-        return sorted(marks, key=lambda mark: (mark[0], mark[1] == "extreme"))
+        painter.setFont(font(10))
+        painter.setPen(QColor(self._workbench.theme.quiet))
+        high = painter.fontMetrics().height()
+        if box.height() < 2 * high:
+            return
+        units = evaluation.resolved.units
+        span = (up.high - up.low) / units.factor(lane.dimension)
+        digits = 0 if span >= 10 else 1 if span >= 1 else 2
+        for value, top in ((up.high, box.top() + 1), (up.low, box.bottom() - high - 1)):
+            words = units.format(value, lane.dimension, digits)
+            area = QRectF(self.width() - RIGHT + 6, top, RIGHT - 8, high)
+            painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_unreached(self, painter: QPainter) -> None:
         """What lies beyond the end of the motion is hatched."""
         evaluation = self._workbench.evaluation
         assert evaluation is not None
-        end = self.axis.high
+        end = float(max(evaluation.motion.stages, 1))
         if evaluation.motion.last >= end - 1e-9:
             return
-        left = self.x_of(evaluation.motion.last)
-        box = QRectF(left, EVENTS, self.x_of(end) - left, self.height() - AXIS - EVENTS)
+        left = max(self.x_of(evaluation.motion.last), LABELS)
+        right = min(self.x_of(end), self.width() - RIGHT)
+        top = self.events_top
+        box = QRectF(left, top, right - left, self.height() - AXIS - top)
         painter.fillRect(box, QColor(self._workbench.theme.deep))
         painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
         painter.setPen(QColor(self._workbench.theme.fail))
         painter.setFont(font(12, strong=True))
         painter.drawText(box.adjusted(8, 4, -4, 0), 0, "not reached")
 
+    def _draw_values(self, painter: QPainter) -> None:
+        """Name and present value of every lane."""
+        evaluation, theme = self._workbench.evaluation, self._workbench.theme
+        assert evaluation is not None
+        progress = self._workbench.progress
+        for index, lane in enumerate(self.shown):
+            box = self.lane_box(index)
+            value = float(np.interp(progress, lane.progress, lane.values))
+            words = evaluation.resolved.units.format(value, lane.dimension)
+            failed = lane.outcome is Outcome.FAIL
+            painter.setFont(font(13, strong=True))
+            width = painter.fontMetrics().horizontalAdvance(words)
+            painter.setPen(QColor(theme.fail if failed else theme.ink))
+            line = painter.fontMetrics().height()
+            room = LABELS - 28
+            painter.setFont(font(12))
+            wide = painter.fontMetrics().horizontalAdvance(lane.title)
+            # Beside its value if it fits there, above it if there is the height, else cut.
+            above = wide + width + 10 > room and box.height() >= 2 * line - 6
+            middle = box.center().y()
+            top = middle - 1 if above else middle - line / 2
+            painter.setFont(font(13, strong=True))
+            painter.drawText(QRectF(room - width + 14, top, width + 2, line), 0, words)
+            painter.setFont(font(12))
+            painter.setPen(QColor(theme.ink))
+            top = middle - line + 1 if above else middle - line / 2 + 1
+            name = QRectF(14, top, room if above else room - width - 10, line)
+            title = painter.fontMetrics().elidedText(
+                lane.title, Qt.TextElideMode.ElideMiddle, int(name.width())
+            )
+            painter.drawText(name, 0, title)
+
+    def _draw_readout(self, painter: QPainter) -> None:
+        """What all lanes say under the pointer."""
+        evaluation, at = self._workbench.evaluation, self._pointed
+        if evaluation is None or at is None or self._scrubbing or self._pulled is not None:
+            return
+        if not (LABELS < at.x() < self.width() - RIGHT and at.y() > self.lanes_top):
+            return
+        theme, units = self._workbench.theme, evaluation.resolved.units
+        progress = min(self.progress_of(at.x()), evaluation.motion.last)
+        x = self.x_of(progress)
+        painter.setPen(QPen(QColor(theme.quiet), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(x, self.lanes_top), QPointF(x, self.height() - AXIS))
+        seconds = float(evaluation.motion.time(np.array([progress]))[0])
+        lines = [f"{progress_words(evaluation, progress)}, {seconds:.2f} s"]
+        for lane in self.shown:
+            value = float(np.interp(progress, lane.progress, lane.values))
+            lines.append(f"{units.format(value, lane.dimension)}   {lane.title}")
+        painter.setFont(font(12))
+        metrics = painter.fontMetrics()
+        wide = max(metrics.horizontalAdvance(line) for line in lines) + 16
+        high = metrics.height() * len(lines) + 8
+        left = x + 10 if x + 10 + wide < self.width() - 4 else x - 10 - wide
+        top = min(max(at.y() - high / 2, 2), self.height() - high - 2)
+        box = QRectF(left, top, wide, high)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(theme.ink))
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(QColor(theme.panel))
+        painter.drawText(box.adjusted(8, 4, -8, -4), 0, "\n".join(lines))
+
     def _draw_playhead(self, painter: QPainter) -> None:
         evaluation, playback = self._workbench.evaluation, self._workbench.playback
         assert evaluation is not None and playback is not None
-        progress = self._workbench.progress
-        for index, lane in enumerate(self._workbench.lanes):
-            box = self.lane_box(index)
-            painter.setFont(font(13))
-            painter.setPen(QColor(self._workbench.theme.ink))
-            value = float(np.interp(progress, lane.progress, lane.values))
-            words = evaluation.resolved.units.format(value, lane.dimension)
-            painter.setFont(font(13, strong=True))
-            width = painter.fontMetrics().horizontalAdvance(words)
-            right = QRectF(LABELS - 16 - width, box.top(), width, box.height())
-            failed = lane.outcome is Outcome.FAIL
-            painter.setPen(
-                QColor(self._workbench.theme.fail if failed else self._workbench.theme.ink)
-            )
-            painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, words)
-            painter.setFont(font(13))
-            painter.setPen(QColor(self._workbench.theme.ink))
-            name = QRectF(14, box.top(), LABELS - 40 - width, box.height())
-            title = painter.fontMetrics().elidedText(
-                lane.title, Qt.TextElideMode.ElideRight, int(name.width())
-            )
-            painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, title)
-        x = self.x_of(progress)
-        bottom = self.height() - AXIS
-        draw_cursor(painter, self.axis, progress, 2, bottom, QColor(self._workbench.theme.ink))
-        driven = playback.driver_value(progress)
-        joint = playback.leader_joint(progress)
+        theme, progress = self._workbench.theme, self._workbench.progress
+        ground = self.ground
+        x, bottom = ground.x(progress), self.height() - AXIS
+        if not ground.axis.start - 1 <= x <= ground.axis.end + 1:
+            return
+        place = float(ground.places(np.array([progress]))[0])
+        draw_cursor(painter, ground.axis, place, 2, bottom, QColor(theme.ink))
+        driven, joint = playback.driver_value(progress), playback.leader_joint(progress)
         if driven is None or joint is None:
             return
         words = joint_value_words(evaluation, joint, driven)
@@ -311,13 +422,13 @@ class Lanes(QWidget):
         box = QRectF(x - width / 2, bottom + 2, width, 20)
         box.moveLeft(min(max(box.left(), LABELS - 10), self.width() - width - 2))
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.fillRect(box.adjusted(-22, 0, 22, 0), QColor(self._workbench.theme.panel))
-        painter.setBrush(QColor(self._workbench.theme.ink))
+        painter.fillRect(box.adjusted(-22, 0, 22, 0), QColor(theme.panel))
+        painter.setBrush(QColor(theme.ink))
         painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(QColor(self._workbench.theme.panel))
+        painter.setPen(QColor(theme.panel))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         if self.hasFocus():
-            painter.setPen(QPen(QColor(self._workbench.theme.accent), 1.5))
+            painter.setPen(QPen(QColor(theme.accent), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-2, -2, 2, 2), 5, 5)
 
@@ -325,11 +436,16 @@ class Lanes(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         x, y = event.position().x(), event.position().y()
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
         if x < LABELS - 12:
             self._select_lane(y)
             return
+        if y < self.events_top:
+            self._press_program(x, y)
+            return
         self._workbench.play(False)
-        if y < EVENTS:
+        if y < self.lanes_top:
             near = self._event_near(x)
             if near is not None:
                 self._workbench.move_playhead(near)
@@ -337,26 +453,113 @@ class Lanes(QWidget):
         self._scrubbing = True
         self._workbench.move_playhead(self.progress_of(x))
 
+    def _press_program(self, x: float, y: float) -> None:
+        """Take hold of an end, or select a stage."""
+        found = self.blocks()
+        block = program_rows.end_at(found, x, y)
+        if block is not None:
+            self._pulled = block, x
+        block = block or program_rows.block_at(found, x, y)
+        if block is not None and block.own:
+            self._workbench.select(Selection("stage", str(block.stage)))
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._pointed = event.position()
+        x, y = event.position().x(), event.position().y()
+        evaluation = self._workbench.evaluation
+        if self._pulled is not None and evaluation is not None:
+            block, begun = self._pulled
+            edit = program_rows.dragged(evaluation, self.ground, block, x - begun)
+            # What is dragged is counted from the block as it was, though the strip follows.
+            if edit is not None and block.stage < len(evaluation.source.program.stages):
+                self._workbench.do(edit)
+            return
         if self._scrubbing:
-            self._workbench.move_playhead(self.progress_of(event.position().x()))
+            self._workbench.move_playhead(self.progress_of(x))
+            return
+        over_end = y < self.events_top and program_rows.end_at(self.blocks(), x, y) is not None
+        self.setCursor(Qt.CursorShape.SizeHorCursor if over_end else Qt.CursorShape.ArrowCursor)
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._scrubbing = False
+        if self._pulled is not None:
+            self._pulled = None
+            self._workbench.finish_gesture()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() > LABELS and event.position().y() > self.events_top:
+            self._window = Window()
+            self._renew()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self._pointed = None
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn = event.angleDelta().y() or event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            span = self._window.high - self._window.low
+            self._window = self._window.moved(-turn / 120 * span / 8)
+        else:
+            about = self.ground.share(event.position().x())
+            self._window = self._window.zoomed(1.0015**turn, min(max(about, 0.0), 1.0))
+        self._renew()
+        event.accept()
+
+    def _lane_at(self, y: float) -> Lane | None:
+        for index, lane in enumerate(self.shown):
+            if self.lane_box(index).contains(QPointF(10, y)):
+                return lane
+        return None
 
     def _select_lane(self, y: float) -> None:
-        for index, lane in enumerate(self._workbench.lanes):
-            if self.lane_box(index).contains(QPointF(10, y)) and lane.finding is not None:
-                self._workbench.select(Selection("finding", lane.finding))
+        lane = self._lane_at(y)
+        if lane is not None and lane.finding is not None:
+            self._workbench.select(Selection("finding", lane.finding))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_at(QPointF(event.pos())).popup(event.globalPos())
+
+    def menu_at(self, at: QPointF) -> QMenu:
+        """What can be done to the strip where it was asked."""
+        menu = QMenu(self)
+        lane = self._lane_at(at.y())
+        if lane is not None:
+            menu.addAction(f"Hide {lane.title}", lambda: self._reorder(self.order.hide, lane))
+            menu.addAction("Move up", lambda: self._reorder(self.order.move, lane, -1))
+            menu.addAction("Move down", lambda: self._reorder(self.order.move, lane, 1))
+            if lane.finding is not None:
+                chosen = Selection("finding", lane.finding)
+                menu.addAction("Show its check", lambda: self._workbench.select(chosen))
+        hidden = self.order.hidden(self._workbench.lanes)
+        if hidden:
+            lanes = menu.addMenu("Show")
+            for each in hidden:
+                lanes.addAction(each.title, partial(self._reorder, self.order.show, each))
+        menu.addSeparator()
+        words = "Over progress" if self.on_time else "Over time"
+        menu.addAction(words, lambda: self.show_on_time(not self.on_time))
+        whole = menu.addAction("The whole motion", self._whole)
+        whole.setEnabled(self._window != Window())
+        return menu
+
+    def _whole(self) -> None:
+        self._window = Window()
+        self._renew()
+
+    def _reorder(self, change, lane: Lane, *more: int) -> None:  # type: ignore[no-untyped-def]
+        change(self._workbench.lanes, lane, *more)
+        self._renew()
 
     def _event_near(self, x: float) -> float | None:
         evaluation = self._workbench.evaluation
         if evaluation is None:
             return None
-        places = [e.progress for e in evaluation.motion.events]
-        places += [f.gap.progress for f in evaluation.verdict.findings if f.gap is not None]
-        near = [p for p in places if abs(self.x_of(p) - x) < 9]
-        return min(near, key=lambda p: abs(self.x_of(p) - x), default=None)
+        found = events_row.marks(evaluation, self.ground, self._workbench.theme)
+        near = [mark for mark in found if abs(mark.x - x) < NEAR]
+        best = min(near, key=lambda mark: abs(mark.x - x), default=None)
+        return best.progress if best is not None else None
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         playback = self._workbench.playback
@@ -364,8 +567,15 @@ class Lanes(QWidget):
             return
         ends = {Qt.Key.Key_Home: playback.first, Qt.Key.Key_End: playback.last}
         key = Qt.Key(event.key())
-        if key in ends:
+        if key == Qt.Key.Key_Menu:
+            at = QPointF(LABELS / 2, self.lane_box(0).center().y())
+            self.menu_at(at).popup(self.mapToGlobal(at.toPoint()))
+        elif key in ends:
             self._workbench.move_playhead(ends[key])
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
+            about = self.ground.share(self.x_of(self._workbench.progress))
+            self._window = self._window.zoomed(1.5 if key == Qt.Key.Key_Plus else 1 / 1.5, about)
+            self._renew()
         else:
             super().keyPressEvent(event)
 
@@ -377,11 +587,20 @@ class Lanes(QWidget):
 
     def _show_tip(self, event: QHelpEvent) -> None:
         evaluation = self._workbench.evaluation
-        if evaluation is None or event.pos().y() > EVENTS:
+        x, y = event.pos().x(), event.pos().y()
+        if evaluation is None or y > self.lanes_top:
+            lane = self._lane_at(y) if x < LABELS else None
+            if lane is not None:
+                QToolTip.showText(event.globalPos(), lane.title, self)
             return
-        words = [
-            f"{progress_words(evaluation, e.progress)}: {event_words(evaluation, e)}"
-            for e in evaluation.motion.events
-            if abs(self.x_of(e.progress) - event.pos().x()) < 9
-        ]
+        if y < self.events_top:
+            block = program_rows.block_at(self.blocks(), x, y)
+            words = [program_rows.stage_words(evaluation, block)] if block is not None else []
+        else:
+            found = events_row.marks(evaluation, self.ground, self._workbench.theme)
+            words = [
+                f"{progress_words(evaluation, mark.progress)}: {mark.words}"
+                for mark in found
+                if abs(mark.x - x) < NEAR
+            ]
         QToolTip.showText(event.globalPos(), "\n".join(words), self)

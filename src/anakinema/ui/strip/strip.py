@@ -48,6 +48,10 @@ class Strip(QWidget):
         self._speed = QPushButton("speed ×1")
         self._speed.setObjectName("speed")
         self._speed.setProperty("flat", True)
+        self._axis = QPushButton("over progress")
+        self._axis.setObjectName("strip_axis")
+        self._axis.setProperty("flat", True)
+        self._axis.setToolTip("Progress or time along the strip; on time, pauses have their length")
         self._words = label("", "quiet")
         self._words.setObjectName("strip_words")
         self._driver_name = label("", "strong")
@@ -64,6 +68,7 @@ class Strip(QWidget):
         bar.addWidget(self._step)
         bar.addWidget(self._speed)
         bar.addWidget(self._loop)
+        bar.addWidget(self._axis)
         bar.addStretch(1)
         bar.addWidget(self._words)
         column = QVBoxLayout(self)
@@ -78,6 +83,8 @@ class Strip(QWidget):
         self._step_on.clicked.connect(lambda: self.step(1))
         self._loop.toggled.connect(self._set_loop)
         self._speed.clicked.connect(self._next_speed)
+        self._axis.clicked.connect(self.switch_axis)
+        self.lanes.axis_changed.connect(self._show_axis)
         self._value.returnPressed.connect(self._go_to_value)
         self._step.editingFinished.connect(self._check_step)
         workbench.playhead_moved.connect(self._show)
@@ -108,6 +115,13 @@ class Strip(QWidget):
 
     def _show_playing(self, on: bool) -> None:
         self._play.setIcon(icon("pause" if on else "play", self._workbench.theme.on_accent))
+
+    def switch_axis(self) -> None:
+        """Time along the strip, or progress."""
+        self.lanes.show_on_time(not self.lanes.on_time)
+
+    def _show_axis(self) -> None:
+        self._axis.setText("over time" if self.lanes.on_time else "over progress")
 
     def _set_loop(self, on: bool) -> None:
         self._workbench.loop = on

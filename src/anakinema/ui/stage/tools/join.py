@@ -96,7 +96,7 @@ class JoinTool(Tool):
             self.stage.update()
         elif key == Qt.Key.Key_O and self._draft.wish is not None:
             self._draft.set_wish(branch=1 - self._draft.wish.branch)
-        elif key == Qt.Key.Key_R and self._draft.wish is not None:
+        elif key == Qt.Key.Key_P and self._draft.wish is not None:
             self._draft.set_wish(flip=not self._draft.wish.flip)
         else:
             return False

@@ -9,11 +9,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.authoring import (
+    PlacedSnap,
     Scene,
     StageGrip,
     Trial,
     is_joined,
     outermost,
+    snaps_at,
     sound,
     stage_grips,
     started_at,
@@ -21,7 +23,7 @@ from anakinema.authoring import (
 from anakinema.edits import SetPoses
 from anakinema.session import HandDrive
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 
@@ -40,7 +42,7 @@ NUDGES = {
 
 
 class SelectTool(Tool):
-    """Drag a joined body to try; release puts it back, K before or after keeps the pose.
+    """Drag a joined body to try; release puts it back, V before or after keeps the pose.
 
     The one body that is selected has grips: dragging one changes a dimension of its part. By
     keyboard, Alt and arrows pull it or carry it; Esc or Enter lets go.
@@ -59,23 +61,28 @@ class SelectTool(Tool):
         self._over: StageGrip | None = None
         self._target: tuple[float, float] | None = None
         self._hand: HandDrive | None = None
+        self._held: PlacedSnap | None = None
+        self._finder = SnapFinder(stage)
+        self._meets: PlacedSnap | None = None
 
     @property
     def hint(self) -> str:  # type: ignore[override]
         """What the gesture under way will do."""
+        if self._meets is not None:
+            return "Let go to join the two places."
         if self._hand is not None:
             return "Driving by hand: it stays where it is let go."
         if self._trial is not None:
             held = self._trial.held_by
             if held:
                 return f"Held by the limit of {' and '.join(held)}"
-            return f"{'Let go' if self._target is None else 'Esc'}: it returns. K keeps the pose."
+            return f"{'Let go' if self._target is None else 'Esc'}: it returns. V keeps the pose."
         if self._carried:
             return "Placing. Esc puts it back."
         if self._grip is not None:
-            return "Changing the part, and all its uses. Esc puts it back."
+            return "Changing the part, wherever it is used. Esc puts it back."
         if self._tried is not None:
-            return "Back where it was. K keeps the pose just tried."
+            return "Back where it was. V keeps the pose just tried."
         return ""
 
     @property
@@ -91,6 +98,10 @@ class SelectTool(Tool):
         if self._grip is not None:
             return True
         self._body = self.stage.body_at(at.pixel)
+        self._held, self._meets = self._snap_at(at), None
+        if self._held is not None:
+            # A part is taken hold of by its hole as well.
+            self._body = self._held.body
         if self._body is None and at.shift:
             self._box = True
             return True
@@ -98,6 +109,46 @@ class SelectTool(Tool):
             self._hand = self._hand_on(at)
             return self._hand is not None
         return self._body is not None and self.workbench.station == "Assemble"
+
+    def _snap_at(self, at: Pointer) -> PlacedSnap | None:
+        """The place right under the pointer, which a drag may join by: of the body that is pressed
+        if it has one there, else of one that moves."""
+        scene, poses = self.workbench.scene, self.workbench.shown_poses()
+        if scene is None or poses is None:
+            return None
+        if self.workbench.station != "Assemble" or self.stage.in_relief:
+            return None
+        found = snaps_at(scene.resolved, poses, at.x, at.y, GRIP / self.stage.view.scale)
+        fixed = {body.id for body in scene.resolved.document.bodies if body.fixed}
+        loose = [s for s in found if s.body not in self.workbench.hidden | fixed]
+        return min(loose, key=lambda snap: snap.body != self._body, default=None)
+
+    def _look_for_partner(self, at: Pointer) -> None:
+        """The place of another body that what is held has been brought to."""
+        scene = self.workbench.scene
+        if self._held is None or scene is None:
+            return
+        # What it is joined to already comes along, and is no new partner.
+        joined = {
+            side.body
+            for joint in scene.resolved.document.joints
+            for side in (joint.first, joint.second)
+            if self._held.body in (joint.first.body, joint.second.body)
+        }
+        self._finder.look(at, frozenset((*self._carried, *joined, self._held.body)))
+        self._meets = self._finder.snap
+
+    def _join(self, first: PlacedSnap, second: PlacedSnap) -> None:
+        """Put back what was dragged, and propose the join of the two places."""
+        bench = self.workbench
+        if self._carried:
+            bench.cancel_gesture()
+        bench.show_trial(None)
+        bench.rest()
+        bench.use_tool("join")
+        draft = self.stage.drafts.join
+        draft.pick(first)
+        draft.pick(second)
 
     def _hand_on(self, at: Pointer) -> HandDrive | None:
         """A hold on the pressed body, if the program moves it there."""
@@ -140,6 +191,7 @@ class SelectTool(Tool):
             self.workbench.show_trial(self._trial.pull(at.x, at.y))
         elif self._carried:
             self._carry(at)
+        self._look_for_partner(at)
 
     def grips(self) -> tuple[StageGrip, ...]:
         """Grips of the one body that is selected, where it stands; none while things move."""
@@ -213,6 +265,12 @@ class SelectTool(Tool):
             self._grip = None
         elif self._box:
             self._select_in_box()
+        elif self._held is not None and self._meets is not None:
+            held, meets = self._held, self._meets
+            self._trial, self._down = None, None
+            self._join(held, meets)
+            self._carried, self._held, self._meets = (), None, None
+            return
         elif self._trial is not None:
             self._let_go()
         elif self._carried:
@@ -222,13 +280,17 @@ class SelectTool(Tool):
             if self._hand is None or math.hypot(away.x(), away.y()) <= CLICK:
                 self._click(at)
         self._down, self._trial, self._carried, self._box = None, None, (), False
-        self._hand = None
+        self._hand = self._held = self._meets = None
         self.stage.update()
 
     def _click(self, at: Pointer) -> None:
         joint = self.stage.joint_at(at.pixel)
         if joint is not None and not at.control:
             self.workbench.select(Selection("joint", joint))
+            return
+        tie = self.stage.connection_at(at.pixel)
+        if tie is not None and not at.control:
+            self.workbench.select(Selection(*tie))
             return
         body = self.stage.body_at(at.pixel)
         if body is None:
@@ -310,6 +372,7 @@ class SelectTool(Tool):
             self._grip = None
             self.workbench.show_trial(None)
             self._down, self._trial, self._carried, self._tried = None, None, (), None
+            self._held = self._meets = None
             self.stage.update()
             return True
         return False
@@ -357,6 +420,8 @@ class SelectTool(Tool):
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         self._paint_grips(painter, view, theme)
+        if self._meets is not None:
+            draw_snap(painter, view, self._meets, theme, f"join with {self._finder.words}")
         if self._box and self._down is not None and self._now is not None:
             painter.setPen(QPen(QColor(theme.accent), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

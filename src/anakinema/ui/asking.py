@@ -1,0 +1,289 @@
+"""The sentence in which a requirement is asked, filled by what is selected."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+
+from anakinema.authoring import (
+    AskingWish,
+    Present,
+    asked_dimension,
+    filled,
+    first_wish,
+    others,
+    present,
+    questions,
+    requirement_of,
+    subjects,
+)
+from anakinema.document import Resolved
+from anakinema.edits import Ask, ReplaceRequirement
+from anakinema.errors import AnakinemaError
+from anakinema.ui.fields import QuantityField, fill_choice, label
+from anakinema.ui.guarded import guarded
+from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.worker import Worker
+from anakinema.units import ANGLE, LENGTH
+
+BOUNDS = (("least", "stays at least"), ("greatest", "stays at most"))
+
+
+@guarded
+class WordBox(QComboBox):
+    """A choice that is as wide as what is chosen, so that the line reads as a sentence."""
+
+    def sizeHint(self) -> QSize:
+        self.ensurePolished()
+        words = self.fontMetrics().horizontalAdvance(self.currentText())
+        return QSize(words + 36, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(54, super().minimumSizeHint().height())
+
+
+class AskingLine(QWidget):
+    """What is asked, with its present answer beside it; Enter or *Ask* makes a requirement of it.
+
+    While a requirement is edited its own sentence stands here.
+    """
+
+    answered = Signal()
+
+    def __init__(self, workbench: Workbench) -> None:
+        super().__init__()
+        self.setObjectName("asking")
+        self.setAccessibleName("ask a requirement")
+        self._bench = workbench
+        self.wish = AskingWish("gap")
+        self.now: Present | None = None
+        """The present answer, once it is known."""
+        self._edited: str | None = None
+        self._is_chosen = False
+        """Whether the user has asked for something; else what is worth asking stands here."""
+        self._waits = False
+        """Whether it is asked as soon as the present answer is known."""
+        self._worker = Worker("asking")
+        self._worker.answered.connect(self._answered)
+        self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
+        self._kind = self._box("ask_kind", "kind of question")
+        self._first = self._box("ask_first", "what it is about")
+        self._and = label("and", "quiet")
+        self._second = self._box("ask_second", "second body")
+        self._bound = self._box("ask_bound", "bound")
+        for key, words in BOUNDS:
+            self._bound.addItem(words, key)
+        self._value = QuantityField("", "ask_value")
+        self._value.setAccessibleName("bound value")
+        self._value.setFixedWidth(86)
+        self._value.changing.connect(self._typed)
+        self._value.returnPressed.connect(self.commit)
+        self._now = label("", "quiet")
+        self._now.setObjectName("ask_now")
+        self._now.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._ask = QPushButton("Ask")
+        self._ask.setObjectName("ask_commit")
+        self._ask.clicked.connect(self.commit)
+        self._stop = QPushButton("Leave")
+        self._stop.setObjectName("ask_leave")
+        self._stop.clicked.connect(lambda: self.edit(None))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 4, 8, 4)
+        row.setSpacing(5)
+        for widget in (self._kind, self._first, self._and, self._second, self._bound, self._value):
+            row.addWidget(widget)
+        row.addWidget(self._now, 1)
+        row.addWidget(self._stop)
+        row.addWidget(self._ask)
+        for box in (self._kind, self._first, self._second, self._bound):
+            box.activated.connect(lambda _: self._chosen())
+        workbench.selection_changed.connect(self._selected)
+        workbench.evaluated.connect(self._evaluated)
+        workbench.document_changed.connect(self._forget)
+        workbench.station_changed.connect(lambda _: self._arrived())
+        self._show()
+
+    def _box(self, name: str, words: str) -> QComboBox:
+        box = WordBox()
+        box.setObjectName(name)
+        box.setAccessibleName(words)
+        return box
+
+    def stop(self) -> None:
+        """End the thread; call before the application goes."""
+        self._worker.stop()
+
+    @property
+    def _resolved(self) -> Resolved | None:
+        scene = self._bench.scene
+        return scene.resolved if scene is not None else None
+
+    def edit(self, requirement_id: str | None) -> None:
+        """Put a requirement's own sentence here, to be changed; None begins a new one."""
+        resolved = self._resolved
+        self._edited = None
+        if requirement_id is not None and resolved is not None:
+            asked = {r.id: r for r in self._bench.session.document.requirements}
+            wish = AskingWish.of(resolved, asked[requirement_id])
+            if wish is not None:
+                self._edited, self.wish, self._is_chosen = requirement_id, wish, True
+                self._value.setText(wish.value)
+        if self._edited is None:
+            self._is_chosen = False
+            self.wish = AskingWish(self.wish.kind, self.wish.first, self.wish.second,
+                                   self.wish.bound)  # fmt: skip
+            self._value.clear()
+        self._show()
+
+    def _forget(self) -> None:
+        known = {r.id for r in self._bench.session.document.requirements}
+        if self._edited is not None and self._edited not in known:
+            self.edit(None)
+
+    def _selected(self) -> None:
+        resolved, selection = self._resolved, self._bench.selection
+        if resolved is None or self._edited is not None or self._bench.station != "Check":
+            return
+        joint = selection.id if selection.kind == "joint" else ""
+        measure = selection.id if selection.kind == "measure" else ""
+        wish = filled(resolved, self.wish, selection.bodies, joint, measure)
+        if wish != self.wish:
+            self._is_chosen = True
+            self.wish = wish
+            self._value.clear()
+            self._show()
+
+    def _chosen(self) -> None:
+        self._is_chosen = True
+        kind = str(self._kind.currentData())
+        first = str(self._first.currentData() or "") if kind == self.wish.kind else ""
+        second = str(self._second.currentData() or "") if kind == self.wish.kind else ""
+        bound = str(self._bound.currentData())
+        if kind != self.wish.kind:
+            resolved = self._resolved
+            bound = AskingWish.usual_bound(kind)
+            choices = subjects(resolved, kind) if resolved is not None else ()
+            kept = [key for key, _ in choices if key == self.wish.first]
+            first = kept[0] if kept else choices[0][0] if choices else ""
+            self._value.clear()
+        self.wish = AskingWish(kind, first, second, bound, self._value.text())
+        self._show()
+
+    def _typed(self, text: str) -> None:
+        self._is_chosen = True
+        self.wish = AskingWish(
+            self.wish.kind, self.wish.first, self.wish.second, self.wish.bound, text
+        )
+
+    def _show(self) -> None:
+        """The sentence as it is wished, and its answer asked for."""
+        resolved = self._resolved
+        asked = questions(resolved) if resolved is not None else ()
+        for widget in (self._kind, self._first, self._second, self._bound, self._value, self._ask):
+            widget.setEnabled(bool(asked))
+        self._stop.setVisible(self._edited is not None)
+        self._ask.setText("Change" if self._edited is not None else "Ask")
+        if resolved is None or not asked:
+            self._now.setText("Nothing to ask yet: build something that moves.")
+            return
+        if not self._is_chosen:
+            self.wish = first_wish(resolved)
+        if self.wish.kind not in dict(asked):
+            self.wish = AskingWish(asked[0][0])
+        choices = subjects(resolved, self.wish.kind)
+        if self.wish.first not in dict(choices):
+            wish = AskingWish(self.wish.kind, choices[0][0], "", self.wish.bound, self.wish.value)
+            self.wish = wish
+        second = others(resolved, self.wish)
+        if second and self.wish.second not in dict(second):
+            self.wish = AskingWish(
+                self.wish.kind, self.wish.first, second[0][0], self.wish.bound, self.wish.value
+            )
+        for box, entries, key in (
+            (self._kind, asked, self.wish.kind),
+            (self._first, choices, self.wish.first),
+            (self._second, second, self.wish.second),
+        ):
+            fill_choice(box, entries, 0)
+            box.setCurrentIndex(max(0, box.findData(key)))
+            box.setToolTip(box.currentText())
+            box.updateGeometry()
+        self._bound.setCurrentIndex(max(0, self._bound.findData(self.wish.bound)))
+        self._and.setVisible(bool(second))
+        self._second.setVisible(bool(second))
+        self._ask_now()
+
+    def _arrived(self) -> None:
+        """The station has changed: what was selected on the way fills the sentence."""
+        self._waits = False
+        if len(self._bench.selection.bodies) != 1:
+            self._selected()
+        self._evaluated()
+
+    def _evaluated(self) -> None:
+        if self._bench.station == "Check":
+            self._show()
+
+    def _ask_now(self) -> None:
+        """Ask for the present answer, beside the interface."""
+        evaluation, wish = self._bench.evaluation, self.wish
+        self.now = None
+        self._now.setText("")
+        if evaluation is None or self._bench.station != "Check":
+            return
+
+        def task() -> Iterator[object]:
+            try:
+                yield present(evaluation, wish)
+            except (AnakinemaError, KeyError):
+                return
+
+        self._worker.request(task)
+
+    def _answered(self, number: int, answer: object) -> None:
+        if number != self._worker.newest or not isinstance(answer, Present):
+            return
+        self.now = answer
+        self._now.setText(f"now {answer.words}")
+        self._now.setToolTip(f"Over the whole motion it is {answer.words} now")
+        resolved = self._resolved
+        if resolved is not None and answer.value is not None:
+            dimension = asked_dimension(resolved, self.wish)
+            unit = {LENGTH: resolved.units.length, ANGLE: resolved.units.angle}.get(dimension, "")
+            shown = answer.value / resolved.units.factor(dimension)
+            self._value.setPlaceholderText(f"{shown:.3g} {unit}".strip())
+        self.answered.emit()
+        if self._waits:
+            self.commit()
+
+    def commit(self) -> None:
+        """Make a requirement of the sentence; what is missing or wrong is said at its value."""
+        resolved = self._resolved
+        if resolved is None:
+            return
+        self._waits = self.now is None and not self.wish.value.strip()
+        if self._waits:
+            return
+        try:
+            made = requirement_of(resolved, self.wish, self.now.value if self.now else None)
+        except AnakinemaError as error:
+            self._value.set_wrong(error.advice)
+            self._bench.report(error)
+            return
+        self._value.set_wrong("")
+        if self._edited is not None:
+            old = next(r for r in self._bench.session.document.requirements if r.id == self._edited)
+            same = made.measure == old.measure and made.reduce == old.reduce
+            kept = {"id": old.id, "comfort": old.comfort if same else None, "off": old.off}
+            if same:
+                kept["name"] = old.name
+            done = self._bench.do(ReplaceRequirement(made.model_copy(update=kept)))
+            made = made.model_copy(update={"id": old.id})
+        else:
+            done = self._bench.do(Ask(made))
+        self._bench.finish_gesture()
+        if done:
+            self.edit(None)
+            self._bench.select(Selection("finding", made.id))

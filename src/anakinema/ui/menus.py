@@ -1,0 +1,86 @@
+"""What can be done to the thing under the pointer: the menu of everything that can be selected."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from PySide6.QtWidgets import QMenu, QWidget
+
+from anakinema.authoring import drive
+from anakinema.document import Going, spec_of
+from anakinema.edits import Edit, Remove, RemoveStage, ReverseJoint, SetBody, can_reverse
+from anakinema.ui.commands import Command
+from anakinema.ui.menu import add_command
+from anakinema.ui.workbench import Selection, Workbench
+
+ON_BODY = ("outline", "repeat", "copy", "make_unit", "unit_again", "unit_apart", "hold", "hide",
+           "show_only", "delete")  # fmt: skip
+ONLY = ("delete",)
+ON_NOTHING = ("parts", "join", "stick", "paste", "measure", "fit", "see_through", "show_all")
+
+
+def menu_on(
+    workbench: Workbench, selection: Selection, commands: Sequence[Command], parent: QWidget
+) -> QMenu:
+    """The menu of what is selected; of the stage if nothing is."""
+    menu = QMenu(parent)
+    known = {command.id: command for command in commands}
+
+    def do(edit: Edit | None) -> None:
+        if edit is not None:
+            workbench.do(edit)
+            workbench.finish_gesture()
+
+    if selection.kind == "body":
+        _add_body(menu, workbench, selection, do)
+    elif selection.kind == "joint":
+        _add_joint(menu, workbench, selection, do)
+    elif selection.kind == "stage" and selection.id.isdecimal():
+        menu.addAction(
+            f"Remove stage {int(selection.id) + 1}", lambda: do(RemoveStage(int(selection.id)))
+        )
+    shown = {"body": ON_BODY, "": ON_NOTHING}.get(selection.kind, ONLY)
+    for name in shown:
+        if known[name].is_enabled():
+            add_command(menu, known[name])
+    return menu
+
+
+def _ask(workbench: Workbench, selection: Selection) -> None:
+    """To Check, where what is selected fills the sentence."""
+    workbench.go_to_station("Check")
+    workbench.select(Selection())
+    workbench.select(selection)
+
+
+def _add_body(menu: QMenu, workbench: Workbench, selection: Selection, do) -> None:  # type: ignore[no-untyped-def]
+    document = workbench.session.document
+    own = next((body for body in document.bodies if body.id == selection.id), None)
+    words = "Ask the gap of the two" if len(selection.bodies) == 2 else "Ask its gap to others"
+    if len(selection.bodies) <= 2:
+        menu.addAction(words, partial(_ask, workbench, selection))
+    if own is not None and len(selection.bodies) == 1:
+        words = "Let it move" if own.fixed else "Fix it"
+        menu.addAction(words, lambda: do(SetBody(own.id, "fixed", not own.fixed)))
+
+
+def _add_joint(menu: QMenu, workbench: Workbench, selection: Selection, do) -> None:  # type: ignore[no-untyped-def]
+    document = workbench.session.document
+    joint = next((each for each in document.joints if each.id == selection.id), None)
+    driver = next((d.id for d in document.program.drivers if d.joint == selection.id), None)
+
+    def begin() -> None:
+        scene = workbench.rest()
+        do(drive(scene, selection.id) if scene is not None else None)
+
+    if joint is None or not spec_of(joint.kind).moves:
+        return
+    if driver is None:
+        menu.addAction("Drive it", begin)
+    else:
+        gone = Going(drivers=frozenset((driver,)))
+        menu.addAction("Drive it no more", lambda: do(Remove(gone, "Drive no more")))
+    menu.addAction("Ask its travel", partial(_ask, workbench, selection))
+    if can_reverse(joint):
+        menu.addAction("Turn its sides round", lambda: do(ReverseJoint(joint.id)))
