@@ -141,7 +141,7 @@ def test_a_copy_is_renewed_and_its_uses_keep_what_is_theirs(tmp_path: Path) -> N
 
 def test_what_cannot_be_taken_or_renewed_is_stated() -> None:
     other = lender()
-    with pytest.raises(MissingNameError, match="no unit 'gone'"):
+    with pytest.raises(MissingNameError, match="no subassembly 'gone'"):
         borrowed(m.Document(), other, "gone", "x", 0, 0)
     after = borrowed(m.Document(), other, "arm_pair", "x", 0, 0)[0].apply(m.Document())
     measure = build.kept_distance(

@@ -258,7 +258,7 @@ def test_faulty_ties_in_a_unit_name_the_place() -> None:
     doc, use = boxed()
     (unit,) = doc.subassemblies
     twice = unit.model_copy(update={"couplings": (unit.couplings[0], unit.couplings[0])})
-    with pytest.raises(ValueOutOfRangeError, match="unit 'box', couplings"):
+    with pytest.raises(ValueOutOfRangeError, match="subassembly 'box', couplings"):
         resolve(doc.model_copy(update={"subassemblies": (twice,)}))
     lost = unit.couplings[0].model_copy(update={"second": "gone"})
     with pytest.raises(AnakinemaError, match=f"coupling '{use}: mesh'.*no joint"):

@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
+from anakinema.authoring.asking import AskingWish, requirement_of
 from anakinema.authoring.chain import chain_map
 from anakinema.authoring.placing import COLOURS, next_colour, placed_at
 from anakinema.authoring.scene import Scene, drawn, joint_value
 from anakinema.authoring.scene_edits import drive, part_outlines
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
+from anakinema.edits.requirements import Ask
 from anakinema.edits.values import SetDimension
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.parts.shelf import SHELF, recipe
 from anakinema.resources import demo_names, demo_path
-from anakinema.session.guide import STEPS, GuideState, next_step
+from anakinema.session.guide import GuideState, GuideStep, next_step
 from tests import mechanisms as build
 from tests.core.test_joining import four_bar, join
 from tests.core.test_repeating import linked_pair
@@ -33,13 +36,19 @@ def built(*items: str) -> m.Document:
     return document
 
 
+def asked(state: GuideState) -> tuple[int, GuideStep]:
+    """The step of the four-bar that is next."""
+    found = next_step("four-bar", state)
+    assert found is not None
+    return found
+
+
 def test_the_guide_starts_with_a_frame_and_follows_what_is_done() -> None:
-    state = GuideState(m.Document())
-    number, step = next_step(state) or (0, STEPS[0])
-    assert number == 1
-    assert "base with two pins" in step.words
+    number, step = asked(GuideState(m.Document()))
+    assert number == 1 and "base with two pins" in step.words
+    assert asked(GuideState(m.Document(), tool="place:shelf:base"))[0] == 2
     order = [
-        next_step(GuideState(built(*items)))
+        asked(GuideState(built(*items)))[0]
         for items in (
             ("base",),
             ("base", "crank"),
@@ -47,17 +56,14 @@ def test_the_guide_starts_with_a_frame_and_follows_what_is_done() -> None:
             ("base", "crank", "link", "link"),
         )
     ]
-    assert [found[0] for found in order if found] == [2, 3, 4, 5]
+    assert order == [3, 5, 7, 9]
 
 
 def test_the_guide_does_not_mind_another_order() -> None:
     """Links first: the guide asks for what is missing, not for what comes next in its list."""
-    found = next_step(GuideState(built("link", "link", "crank")))
-    assert found is not None
-    assert found[0] == 1
-    found = next_step(GuideState(built("link", "link", "crank", "base")))
-    assert found is not None
-    assert "Press J" in found[1].words
+    assert asked(GuideState(built("link", "link", "crank")))[0] == 1
+    found = asked(GuideState(built("link", "link", "crank", "base")))
+    assert found[1].point.startswith("drag:")
 
 
 def test_the_guide_ends_when_all_is_done() -> None:
@@ -71,13 +77,19 @@ def test_the_guide_ends_when_all_is_done() -> None:
     ):
         document = join(document, first, second).edit.apply(document)
     freedoms = evaluate(document).followed.mobility.freedoms
-    state = GuideState(document, freedoms)
-    assert "Drag the crank" in (next_step(state) or (0, STEPS[0]))[1].words
+    assert "Drag the crank" in asked(GuideState(document, freedoms))[1].words
     edit = drive(drawn(document), "crank_on_base")
     assert edit is not None
-    driven = GuideState(edit.apply(document), freedoms, tried=True)
-    assert "Press Space" in (next_step(driven) or (0, STEPS[0]))[1].words
-    assert next_step(GuideState(edit.apply(document), freedoms, tried=True, played=True)) is None
+    driven = edit.apply(document)
+    state = GuideState(driven, freedoms, tried=True)
+    assert "Press Space" in asked(state)[1].words
+    assert asked(replace(state, played=True))[1].point == "widget:station_check"
+    wish = AskingWish("travel", "link_2_on_base", value="1 deg")
+    driven = Ask(requirement_of(resolve(driven), wish, None)).apply(driven)
+    checked = replace(state, document=driven, played=True, station="Check")
+    assert "click the crank" in asked(checked)[1].words
+    changed = SetDimension("crank", "throw", "28 mm").apply(driven)
+    assert next_step("four-bar", replace(checked, document=changed)) is None
 
 
 def test_a_drive_runs_a_full_turn_or_the_permitted_range() -> None:

@@ -31,7 +31,7 @@ def test_a_cut_through_a_pin_in_its_hole_shows_both() -> None:
     base = [c for c in cuts if c.body == 0]
     # Plate from -20 to 120, pins of 8 mm at 0 and 100.
     spans = sorted((round(c.start, 6), round(c.end, 6), c.bottom, c.top) for c in base)
-    assert spans == [(-20.0, 120.0, -8.0, 0.0), (-4.0, 4.0, 0.0, 8.0), (96.0, 104.0, 0.0, 8.0)]
+    assert spans == [(-20.0, 120.0, -8.0, 0.0), (-4.0, 4.0, 0.0, 6.0), (96.0, 104.0, 0.0, 6.0)]
     turn = resolved.poses[1, 2]
     along = [c for c in section(resolved, resolved.poses, 0.0, 0.0, turn)[0] if c.body == 1]
     # The bar is cut from rim to hole, between the holes, and from the other hole to the rim.

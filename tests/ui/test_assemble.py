@@ -41,6 +41,8 @@ class Hand:
     def __init__(self, qtbot, window, settled) -> None:  # type: ignore[no-untyped-def]
         self.qtbot, self.window, self.settled = qtbot, window, settled
         self.bench = window.workbench
+        self.gestures = 0
+        """Clicks, drags, key chords and typed fields so far, as a user would make them."""
 
     def child(self, kind: type, name: str):  # type: ignore[no-untyped-def]
         found = self.window.findChild(kind, name)
@@ -48,12 +50,14 @@ class Hand:
         return found
 
     def press_button(self, name: str) -> None:
+        self.gestures += 1
         self.qtbot.mouseClick(self.child(QPushButton, name), LEFT)
         self.settled(self.window)
 
     def key(
         self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier
     ) -> None:
+        self.gestures += 1
         if not self.window.isActiveWindow():
             self.window.activateWindow()
             until(self.window.isActiveWindow)
@@ -79,6 +83,7 @@ class Hand:
         return QPoint(round(point.x()), round(point.y()))
 
     def click(self, x: float, y: float, modifier: Qt.KeyboardModifier = PLAIN) -> None:
+        self.gestures += 1
         stage = self.window.stage
         self.qtbot.mouseMove(stage, self.pixel(x, y))
         self.qtbot.mouseClick(stage, LEFT, modifier, self.pixel(x, y))
@@ -92,6 +97,7 @@ class Hand:
         release: bool = True,
         modifier=Qt.KeyboardModifier.NoModifier,
     ) -> None:  # type: ignore[no-untyped-def]
+        self.gestures += 1
         stage = self.window.stage
         self.qtbot.mousePress(stage, LEFT, modifier, self.pixel(*start))
         for point in way:
@@ -101,6 +107,7 @@ class Hand:
 
     def place(self, title: str, x: float, y: float, **sizes: str) -> str:
         """Take an item of the shelf in hand, put it down, type its sizes; gives the body's id."""
+        self.gestures += 2
         field, shelf = self.child(QLineEdit, "shelf_filter"), self.child(QListWidget, "shelf")
         field.setFocus()
         field.clear()
@@ -123,6 +130,7 @@ class Hand:
         return str(body)
 
     def retype(self, name: str, text: str) -> None:
+        self.gestures += 1
         field = self.child(QuantityField, name)
         field.setFocus()
         field.selectAll()
@@ -132,6 +140,7 @@ class Hand:
 
     def choose(self, name: str, words: str) -> None:
         """Choose in a box by keyboard."""
+        self.gestures += 1
         box = self.child(QComboBox, name)
         index = box.findText(words)
         assert index >= 0, (words, [box.itemText(k) for k in range(box.count())])
@@ -169,8 +178,10 @@ class Hand:
         if kind:
             self.choose("join_kind", kind)
         if branch:
+            self.gestures += 1
             self.qtbot.keyClick(self.window.stage, Qt.Key.Key_O)
             self.wait_for_join()
+        self.gestures += 1
         self.qtbot.keyClick(self.window.stage, Qt.Key.Key_Return)
         self.settled(self.window)
         assert self.bench.tool == ""
@@ -183,7 +194,9 @@ class Hand:
             snap = stage.tool.snap
             if snap is not None and f"{snap.body}.{snap.snap.place.id}" == place:
                 break
+            self.gestures += 1
             self.qtbot.keyClick(stage, Qt.Key.Key_Tab)
+        self.gestures += 1
         assert snap is not None and snap.body == body, (place, snap)
         self.qtbot.mouseClick(stage, LEFT, pos=self.pixel(*self.point(place)))
 

@@ -132,11 +132,13 @@ from anakinema.authoring.scene_measures import (
     measures_now,
     placed_snap_like,
 )
+from anakinema.authoring.seating import seated, seats_itself
 from anakinema.authoring.skeleton import DRESSES, is_stick
 from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
 from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
 from anakinema.authoring.starting import started_at
 from anakinema.authoring.trial import Trial
+from anakinema.authoring.tying import Tie, ties_of
 from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
 
 __all__ = [
@@ -165,6 +167,7 @@ __all__ = [
     "Scene",
     "StackSection",
     "StageGrip",
+    "Tie",
     "TouchLimit",
     "Trial",
     "Way",
@@ -257,6 +260,8 @@ __all__ = [
     "requirement_of",
     "ring_of",
     "round_hole",
+    "seated",
+    "seats_itself",
     "size_words",
     "sizes_of",
     "slot_hole",
@@ -270,6 +275,7 @@ __all__ = [
     "stick",
     "subjects",
     "take_unit",
+    "ties_of",
     "touch_limit",
     "touchable",
     "traces",

@@ -6,6 +6,9 @@ from anakinema.authoring.closing_loops import TOUCHING
 from anakinema.authoring.joining import Proposal
 from anakinema.units import ANGLE, LENGTH
 
+LOOSE = 0.15
+"""Share of a pin's size from which its play is named as too much."""
+
 
 def join_words(proposal: Proposal) -> list[str]:
     """What a join would come to, a line each: misfit, freedoms, repeats, play."""
@@ -39,6 +42,10 @@ def join_words(proposal: Proposal) -> list[str]:
         inner, outer = units.format(fit.inner, LENGTH), units.format(fit.outer, LENGTH)
         play = units.format(fit.play, LENGTH)
         diagnostic = "" if fit.play > 0 else ": too tight, open the hole"
+        if fit.play > LOOSE * fit.inner:
+            diagnostic = (
+                f": loose; make the pin or block {outer} less its play, or the hole smaller"
+            )
         lines.append(f"{inner} in {outer}, play {play}{diagnostic}.")
     if proposal.ghosts:
         lines.append("It can be assembled in two ways; both are shown.")

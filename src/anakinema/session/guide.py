@@ -13,7 +13,7 @@ GUIDES = {"four-bar": "a four-bar", "cam": "a cam that lifts"}
 
 @dataclass(frozen=True, slots=True)
 class GuideState:
-    """What a guide looks at. freedoms : None while not known. tried, played : so far.
+    """What a guide looks at. freedoms : None while not known. tried, played : so far. playing : now.
 
     tool : in hand. station, view : on show; view 'stage', 'studio' or another. selected : part of
     the selected body, or both parts of the selected joint ('crank on base').
@@ -23,6 +23,7 @@ class GuideState:
     freedoms: int | None = None
     tried: bool = False
     played: bool = False
+    playing: bool = False
     tool: str = ""
     station: str = "Assemble"
     view: str = "stage"
@@ -139,6 +140,11 @@ _FOUR_BAR: tuple[GuideStep, ...] = (
     GuideStep("Press Space to see it run.", lambda s: s.played, "widget:play"),
     *_CHECKING,
     GuideStep(
+        "Press Space to stop it.",
+        lambda s: not s.playing or s.selected.startswith("crank"),
+        "widget:play",
+    ),
+    GuideStep(
         "Now change a length: click the crank on the stage.",
         lambda s: (
             s.selected.startswith("crank") or _dimension_changed(s, "crank", {"throw": "30 mm"})
@@ -164,6 +170,7 @@ _CAM: tuple[GuideStep, ...] = (
     ),
     GuideStep("Press Space to see it run.", lambda s: s.played, "widget:play"),
     *_CHECKING,
+    GuideStep("Press Space to stop it.", lambda s: not s.playing, "widget:play"),
     GuideStep(
         "Click the cam on the stage.",
         lambda s: s.selected.startswith("cam") or _dimension_changed(s, "cam", {"base": "30 mm"}),

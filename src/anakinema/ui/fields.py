@@ -94,7 +94,7 @@ class QuantityField(QLineEdit):
         self.setObjectName(name)
         self.setAccessibleName(name.replace("_", " "))
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self._whole = self._good = text
+        self._whole = self._before = text
         self._editing = False
         self._reason: Reason | None = None
         self._dragged: tuple[float, int] | None = None
@@ -110,7 +110,7 @@ class QuantityField(QLineEdit):
 
     def setText(self, text: str | None) -> None:
         """Hold a text; what is significant of it is shown while nobody types here."""
-        self._whole = self._good = text or ""
+        self._whole = text or ""
         super().setText(self._whole if self.hasFocus() else significant(self._whole))
 
     def complete_from(self, names: Callable[[], Iterable[str]]) -> None:
@@ -141,6 +141,8 @@ class QuantityField(QLineEdit):
             self.style().polish(self)
 
     def _edited(self, text: str) -> None:
+        if not self._editing:
+            self._before = self._whole
         self._editing = True
         self._offer(text)
         if text.strip():
@@ -151,29 +153,24 @@ class QuantityField(QLineEdit):
                 return
         self.set_wrong("")
         self.changing.emit(text)
-        if not self.property("wrong"):
-            self._good = text
 
     def _end(self) -> None:
         if not self._editing:
             return
-        was_wrong = bool(self.property("wrong"))
-        why = self.toolTip()
+        why = self.toolTip() if self.property("wrong") else ""
         self._editing = False
-        if not was_wrong:
-            self._whole = self._good = self.text()
-        self.finished.emit()
-        if was_wrong:
-            self._back_to_good(why)
+        if not why:
+            self._whole = self.text()
+            self.finished.emit()
+            return
+        # What is refused never stays: all is as it was before it was typed, the reason for a while.
+        self.cancelled.emit()
+        self.setText(self._before)
+        self.set_wrong("")
+        self._tell(why)
 
     def refuse(self, why: str) -> None:
         """The last good value is back already; say for a while why the other is not."""
-        self._tell(why)
-
-    def _back_to_good(self, why: str) -> None:
-        """What is refused never stays: the last good value returns, the reason for a while."""
-        self.setText(self._good)
-        self.set_wrong("")
         self._tell(why)
 
     def _tell(self, why: str) -> None:

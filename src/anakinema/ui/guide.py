@@ -140,6 +140,7 @@ class GuideBar(QWidget):
             freedoms,
             self._tried,
             self._played,
+            bench.is_playing,
             bench.tool,
             bench.station,
             view,

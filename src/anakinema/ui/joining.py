@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from anakinema.authoring import PlacedSnap, Proposal, Wish, likely_kind, likely_radius, proposals
 from anakinema.document import spec_of
 from anakinema.document.model import JointKind
-from anakinema.errors import AnakinemaError
+from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
 
@@ -45,15 +45,37 @@ class JoinDraft(QObject):
         """Take a snap: the first of the body that comes, then that of the body it comes to."""
         self._picked_in = self._workbench.session.document
         if self.first is None or self.wish is not None:
-            self.first, self.wish, self.proposal = snap, None, None
+            self.first, self.wish, self.proposal, self.trouble = snap, None, None, None
             self._workbench.show_trial(None)
         elif snap.body == self.first.body:
             self.first = snap
+            self.trouble = ValueOutOfRangeError(
+                "both places are on the same part.",
+                where="join",
+                remedy="Pick a place of another part; the first is taken anew.",
+            )
+        elif (joint := self._joined_already(self.first, snap)) is not None:
+            self.trouble = ValueOutOfRangeError(
+                f"these two places are joined already, by {joint}.",
+                where="join",
+                remedy="Click that joint to change its kind, or pick another place.",
+            )
         else:
+            self.trouble = None
             kind = likely_kind(self.first, snap)
             self.wish = Wish(self.first, snap, kind, radius=self._radius(kind, self.first, snap))
             self._ask()
         self.changed.emit()
+
+    def _joined_already(self, first: PlacedSnap, second: PlacedSnap) -> str | None:
+        """Title of the joint that holds the very same two places."""
+        scene = self._workbench.scene
+        places = {(s.body, s.snap.place.id) for s in (first, second)}
+        joints = scene.resolved.document.joints if scene is not None else ()
+        for joint in joints:
+            if {(side.body, side.place) for side in (joint.first, joint.second)} == places:
+                return joint.title
+        return None
 
     def set_wish(self, **values: object) -> None:
         """Wish something else: kind, manner, flip, turn, offset, radius, stack or branch."""

@@ -6,12 +6,15 @@ from collections.abc import Callable
 from functools import partial
 from typing import get_args
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.authoring import PlacedSnap, Wish, curve_names, join_words
+from anakinema.authoring import PlacedSnap, Tie, Wish, curve_names, join_words, ties_of
 from anakinema.document import KINDS, Way, spec_of
 from anakinema.document.model import JointKind
-from anakinema.ui.fields import label, row
+from anakinema.edits import made
+from anakinema.errors import AnakinemaError
+from anakinema.ui.fields import clear, label, row
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.joining import JoinDraft
@@ -63,7 +66,7 @@ class JoinPanel(QWidget):
         self._curve = snap_box("join_curve", "curve")
         for words, box in (("Kind", self._kind), ("Manner", self._manner), ("Stack", self._stack)):
             layout.addWidget(row(words, box, width=132))
-        self._flip = QCheckBox("turned round (R)")
+        self._flip = QCheckBox("turned round (P)")
         self._flip.setObjectName("join_flip")
         layout.addWidget(self._flip)
         self._turn, self._offset, self._radius = (
@@ -107,6 +110,13 @@ class JoinPanel(QWidget):
         ends.addWidget(self._cancel)
         layout.addSpacing(6)
         layout.addLayout(ends)
+        layout.addSpacing(8)
+        self._ties_title = label("Or without a joint", "section")
+        layout.addWidget(self._ties_title)
+        self._ties = QVBoxLayout()
+        self._ties.setSpacing(3)
+        self._tied: object = None
+        layout.addLayout(self._ties)
         layout.addStretch(1)
         self._connect()
         draft.changed.connect(self._show)
@@ -188,7 +198,38 @@ class JoinPanel(QWidget):
             and bool(proposal.moved)
         )
         self._words.setText(self._stated())
+        self._show_ties(wish)
         self._filling = False
+
+    def _show_ties(self, wish: Wish | None) -> None:
+        """What else the two bodies could do: touch, mesh, drive by a belt."""
+        scene = self._workbench.scene
+        pair = (wish.first.body, wish.second.body) if wish is not None else None
+        self._ties_title.setVisible(pair is not None)
+        key = (pair, scene.resolved.source if scene is not None else None)
+        if key == self._tied:
+            return
+        self._tied = key
+        clear(self._ties)
+        if pair is None or scene is None:
+            return
+        for tie in ties_of(scene, *pair):
+            button = QPushButton(tie.words)
+            button.setObjectName(f"tie_{tie.key}")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _=False, chosen=tie: self._tie(chosen))
+            self._ties.addWidget(button)
+
+    def _tie(self, tie: Tie) -> None:
+        bench = self._workbench
+        try:
+            edit = made(tie.make, tie.words)
+        except AnakinemaError as error:
+            bench.report(error)
+            return
+        bench.use_tool("")
+        bench.do(edit)
+        bench.finish_gesture()
 
     def _show_curves(self, wish: Wish) -> None:
         scene = self._workbench.scene

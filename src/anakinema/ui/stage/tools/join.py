@@ -42,6 +42,8 @@ class JoinTool(Tool):
     def hint(self) -> str:  # type: ignore[override]
         """The step at hand."""
         draft = self._draft
+        if draft.wish is None and draft.trouble is not None:
+            return draft.trouble.what
         if draft.first is None:
             return "Pick a place on the part that comes"
         if draft.wish is None:

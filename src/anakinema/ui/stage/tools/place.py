@@ -5,10 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 
-from anakinema.authoring import part_outlines, placed_at
+from anakinema.authoring import part_outlines, placed_at, seated, seats_itself
+from anakinema.errors import AnakinemaError
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, Tool, draw_words
+from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 from anakinema.units import LENGTH
@@ -27,7 +28,13 @@ class PlaceTool(Tool):
         self._paths: list[QPainterPath] = [
             region_path(region) for region in part_outlines(self.workbench.session.document, item)
         ]
+        self._seats = seats_itself(item)
+        self._finder = SnapFinder(stage)
         self.hint = "Click where it goes. Shift: several. Esc: no more."
+        if self._seats:
+            self.hint = (
+                "Click a hole or a pin: it seats itself there. Shift: several. Esc: no more."
+            )
 
     def press(self, at: Pointer) -> bool:
         self._at = at
@@ -35,19 +42,48 @@ class PlaceTool(Tool):
 
     def move(self, at: Pointer) -> None:
         self._at = at
+        if self._seats:
+            self._finder.look(at)
         self.stage.update()
 
     def release(self, at: Pointer) -> None:
+        if not self._seat(at):
+            self._put_down(at)
+        if not at.shift:
+            self.workbench.use_tool("")
+
+    def _seat(self, at: Pointer) -> bool:
+        """Put hardware on the hole or pin under the pointer, if there is one."""
+        if not self._seats:
+            return False
+        scene = self.workbench.rest()
+        self._finder.look(at)
+        snap = self._finder.snap
+        if scene is None or snap is None:
+            return False
+        try:
+            edit, body = seated(scene, self._item, snap)
+        except AnakinemaError as error:
+            self.workbench.report(error)
+            return False
+        self.workbench.do(edit)
+        self.workbench.finish_gesture()
+        self.workbench.select(Selection("body", body))
+        return True
+
+    def _put_down(self, at: Pointer) -> None:
         x, y = self.stage.snapped(at.x), self.stage.snapped(at.y)
         edit, body = placed_at(self.workbench.session.document, self._item, x, y)
         self.workbench.do(edit)
         self.workbench.finish_gesture()
         self.workbench.select(Selection("body", body))
-        if not at.shift:
-            self.workbench.use_tool("")
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         if self._at is None:
+            return
+        snap = self._finder.snap if self._seats else None
+        if snap is not None:
+            draw_snap(painter, view, snap, theme, f"seats on {self._finder.words}")
             return
         x, y = self.stage.snapped(self._at.x), self.stage.snapped(self._at.y)
         painter.setTransform(QTransform().translate(x, y) * view)

@@ -94,11 +94,13 @@ class SelectTool(Tool):
         self._let_go()
         self._down = self._now = at
         self._tried = None
-        self._grip = self._grip_at(at.pixel)
-        if self._grip is not None:
-            return True
         self._body = self.stage.body_at(at.pixel)
         self._held, self._meets = self._snap_at(at), None
+        self._grip = self._grip_at(at.pixel)
+        if self._grip is not None and self._is_nearer(self._grip, at):
+            self._held = None
+            return True
+        self._grip = None
         if self._held is not None:
             # A part is taken hold of by its hole as well.
             self._body = self._held.body
@@ -122,6 +124,13 @@ class SelectTool(Tool):
         fixed = {body.id for body in scene.resolved.document.bodies if body.fixed}
         loose = [s for s in found if s.body not in self.workbench.hidden | fixed]
         return min(loose, key=lambda snap: snap.body != self._body, default=None)
+
+    def _is_nearer(self, grip: StageGrip, at: Pointer) -> bool:
+        """Whether a grip is meant, and not the place of a loose part that is about as near."""
+        scene, held = self.workbench.scene, self._held
+        if scene is None or held is None or is_joined(scene.resolved, held.body):
+            return True
+        return math.hypot(grip.x - at.x, grip.y - at.y) < math.hypot(held.x - at.x, held.y - at.y)
 
     def _look_for_partner(self, at: Pointer) -> None:
         """The place of another body that what is held has been brought to."""
