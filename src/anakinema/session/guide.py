@@ -13,10 +13,10 @@ GUIDES = {"four-bar": "a four-bar", "cam": "a cam that lifts"}
 
 @dataclass(frozen=True, slots=True)
 class GuideState:
-    """What a guide looks at. freedoms : None while not known. tried, played : so far. playing : now.
+    """What a guide looks at. freedoms : None while not known. tried, played : so far.
 
-    tool : in hand. station, view : on show; view 'stage', 'studio' or another. selected : part of
-    the selected body, or both parts of the selected joint ('crank on base').
+    playing : now. tool : in hand. station, view : on show; view 'stage', 'studio' or another.
+    selected : part of the selected body, or both parts of the selected joint ('crank on base').
     """
 
     document: model.Document

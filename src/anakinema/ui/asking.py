@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from PySide6.QtCore import QSize, Signal
+from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from anakinema.authoring import (
@@ -89,6 +89,9 @@ class AskingLine(QWidget):
         self._stop = QPushButton("Leave")
         self._stop.setObjectName("ask_leave")
         self._stop.clicked.connect(lambda: self.edit(None))
+        for button in (self._ask, self._stop):
+            # A click must leave the keys to the stage: Space plays, it does not press again.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 8, 4)
         row.setSpacing(5)

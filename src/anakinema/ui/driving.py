@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from anakinema.authoring import drive
@@ -27,6 +28,8 @@ class DrivingLine(QWidget):
         self._drive.setObjectName("drive_it")
         self._stop = QPushButton("Drive it no more")
         self._stop.setObjectName("drive_no_more")
+        for button in (self._drive, self._stop):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 4, 10, 4)
         row.addWidget(self._words)

@@ -64,6 +64,7 @@ class GuideBar(QWidget):
         self._tried = self._played = False
         self._point = ""
         self._view = "stage"
+        self._freedoms: int | None = None
         self.is_on = False
         self._ring: Ring | None = None
         self._words = label("", wrap=True)
@@ -96,6 +97,7 @@ class GuideBar(QWidget):
         """Begin with the first step of a build."""
         self._name = name
         self._tried = self._played = False
+        self._freedoms = None
         self.is_on = True
         if self._ring is None:
             self._ring = Ring(self.window(), QColor(self._workbench.theme.accent))
@@ -124,9 +126,9 @@ class GuideBar(QWidget):
 
     def _state(self) -> GuideState:
         bench = self._workbench
-        freedoms = None
         if bench.evaluation is not None and bench.is_current:
-            freedoms = bench.evaluation.followed.mobility.freedoms
+            # What was known last counts on while the next answer is worked out.
+            self._freedoms = bench.evaluation.followed.mobility.freedoms
         selection = bench.selection
         parts = {body.id: body.part for body in bench.session.document.bodies}
         selected = parts.get(selection.id, "")
@@ -137,7 +139,7 @@ class GuideBar(QWidget):
         view = "stage" if self._stage.isVisible() else "studio"
         return GuideState(
             bench.session.document,
-            freedoms,
+            self._freedoms,
             self._tried,
             self._played,
             bench.is_playing,
