@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from anakinema.authoring import (
@@ -22,26 +22,12 @@ from anakinema.authoring import (
 from anakinema.document import Resolved
 from anakinema.edits import Ask, ReplaceRequirement
 from anakinema.errors import AnakinemaError
-from anakinema.ui.fields import QuantityField, fill_choice, label
-from anakinema.ui.guarded import guarded
+from anakinema.ui.fields import QuantityField, WordBox, fill_choice, label
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
 from anakinema.units import ANGLE, LENGTH
 
 BOUNDS = (("least", "stays at least"), ("greatest", "stays at most"))
-
-
-@guarded
-class WordBox(QComboBox):
-    """A choice that is as wide as what is chosen, so that the line reads as a sentence."""
-
-    def sizeHint(self) -> QSize:
-        self.ensurePolished()
-        words = self.fontMetrics().horizontalAdvance(self.currentText())
-        return QSize(words + 36, super().sizeHint().height())
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(54, super().minimumSizeHint().height())
 
 
 class AskingLine(QWidget):

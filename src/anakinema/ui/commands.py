@@ -37,7 +37,7 @@ class Command:
     @property
     def key_words(self) -> str:
         """Its key, short."""
-        return self.shortcut.replace("Ctrl+", "^").replace("Shift+", "⇧")
+        return self.shortcut.replace("Ctrl+", "^")
 
 
 def found(commands: Sequence[Command], text: str) -> tuple[list[Command], bool]:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 from anakinema.authoring import drive
 from anakinema.document import Going, spec_of
 from anakinema.edits import Edit, Remove
-from anakinema.ui.fields import choice_box, label
+from anakinema.ui.fields import WordBox, label
 from anakinema.ui.workbench import Selection, Workbench
 
 
@@ -21,7 +21,9 @@ class DrivingLine(QWidget):
         self._bench = workbench
         self._words = label("", "quiet")
         self._words.setObjectName("driving_words")
-        self._joint = choice_box("drive_joint", "joint to drive")
+        self._joint = WordBox()
+        self._joint.setObjectName("drive_joint")
+        self._joint.setAccessibleName("joint to drive")
         self._joint.setMinimumWidth(120)
         self._joint.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self._drive = QPushButton("Drive it")
@@ -66,6 +68,7 @@ class DrivingLine(QWidget):
             driven = self._driver(key) is not None
             self._joint.addItem(f"{words}, driven" if driven else words, key)
         self._joint.setCurrentIndex(max(0, self._joint.findData(chosen)))
+        self._joint.updateGeometry()
         drivers = self._bench.session.document.program.drivers
         names = " and ".join(driver.title for driver in drivers)
         self._words.setText(f"Driven: {names}." if drivers else "Nothing is driven yet. Choose")

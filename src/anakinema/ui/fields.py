@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import QPoint, QStringListModel, Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, QSize, QStringListModel, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -297,6 +297,19 @@ class QuantityField(QLineEdit):
 _TAKES = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Tab,
           Qt.Key.Key_Escape)  # fmt: skip
 """Keys that belong to the names on offer."""
+
+
+@guarded
+class WordBox(QComboBox):
+    """A choice that is as wide as what is chosen, so that the line reads as a sentence."""
+
+    def sizeHint(self) -> QSize:
+        self.ensurePolished()
+        words = self.fontMetrics().horizontalAdvance(self.currentText())
+        return QSize(words + 36, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(54, super().minimumSizeHint().height())
 
 
 def source_text(source: float | str | None) -> str:

@@ -124,7 +124,7 @@ class KeysOverlay(QDialog):
 
 def _cap(key: str, by_key: dict[str, Command]) -> QLabel:
     lines = [key]
-    for shortcut, mark in ((key, ""), (f"Shift+{key}", "⇧ ")):
+    for shortcut, mark in ((key, ""), (f"Shift+{key}", "Shift: ")):
         if shortcut in by_key:
             lines.append(f"{mark}{by_key[shortcut].label()}")
     cap = label("\n".join(lines), "", wrap=True)

@@ -95,7 +95,7 @@ class Route(QWidget):
         names.addWidget(self._state)
         self.menu_button = QPushButton("Menu")
         self.menu_button.setObjectName("menu_button")
-        self.search = QPushButton("Find a command   Ctrl+K")
+        self.search = QPushButton("Find   Ctrl+K")
         self.search.setObjectName("search")
         self.search.clicked.connect(self.search_asked)
         layout = QHBoxLayout(self)

@@ -8,7 +8,7 @@ from anakinema.document import model
 from anakinema.edits import AddMove, Edit, RemoveMove, RemoveStage, SetStage, SetStageTarget
 from anakinema.expressions import completed
 from anakinema.ui.fields import live_field, row, source_text
-from anakinema.ui.inspector.form import FIELD, Form
+from anakinema.ui.inspector.form import Form
 from anakinema.units import UnitSystem
 
 LAWS = {
@@ -22,6 +22,7 @@ LAWS = {
     "polynomial_4567": "4-5-6-7",
 }
 NARROW = 64
+LAW = 160
 """px of the two fields of a time."""
 
 
@@ -62,7 +63,7 @@ def build_stage(form: Form, index: str) -> None:
         list(LAWS.items()),
         lambda: _program(form).stages[k].law,
         lambda law: SetStage(k, "law", law),
-        width=FIELD,
+        width=LAW,
     )
     form.layout.addWidget(row("lasts, then waits", _times(form, k), width=2 * NARROW + 4))
     _add_buttons(form, k, titles)
