@@ -98,6 +98,7 @@ class QuantityField(QLineEdit):
         self._editing = False
         self._reason: Reason | None = None
         self._dragged: tuple[float, int] | None = None
+        self._entered = False
         self._names: Callable[[], Iterable[str]] | None = None
         self._completer: QCompleter | None = None
         self.textEdited.connect(self._edited)
@@ -186,6 +187,8 @@ class QuantityField(QLineEdit):
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
+        # The press that brings the focus comes after it.
+        self._entered = event.reason() is Qt.FocusReason.MouseFocusReason
         if not self._editing and self.text() != self._whole:
             super().setText(self._whole)
             self.selectAll()
@@ -233,8 +236,9 @@ class QuantityField(QLineEdit):
             event.ignore()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if not self.hasFocus() and event.button() == Qt.MouseButton.LeftButton:
+        if self._entered and event.button() == Qt.MouseButton.LeftButton:
             self._dragged = event.position().x(), 0
+        self._entered = False
         super().mousePressEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

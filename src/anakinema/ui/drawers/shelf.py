@@ -85,6 +85,7 @@ class Shelf(QWidget):
         self._filter = QLineEdit()
         self._filter.setObjectName("shelf_filter")
         self._filter.setPlaceholderText("Find a part")
+        self._filter.setAccessibleName("find a part")
         self._list = ShelfList()
         self._list.setObjectName("shelf")
         self._list.setAccessibleName("part shelf")

@@ -63,6 +63,7 @@ class SelectionForm(QScrollArea):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self.setWidgetResizable(True)
+        self.setAccessibleName("what is selected")
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._workbench = workbench
         self._form: Form | None = None
