@@ -8,32 +8,37 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QDeadlineTimer, QPoint
+from PySide6.QtCore import QDeadlineTimer, QPoint, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QScrollArea, QWidget
 
 import look
 from anakinema.authoring import all_snaps, placed_at
 from anakinema.document import model
+from anakinema.edits.program import SetStage
 from anakinema.edits.relations import AddRelation
 from anakinema.edits.values import SetDimension
+from anakinema.resources import FOLDER as RESOURCES
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
 from anakinema.ui.drawers.belts import BeltList
 from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList
+from anakinema.ui.start import StartPage
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+GUIDE = RESOURCES / "guide"
+IN_GUIDE = {"start": "start", "join-preview": "join", "program": "drive", "asking": "check"}
+"""Pictures that the guide in the window shows, and their names there."""
 VIEWS = {
     "check": ("tray-shuttle", "Check", "finding:post_gap", "", ""),
-    "check-travel": ("tray-shuttle", "Check", "finding:stroke", "0.55", ""),
     "drive": ("vent-opener", "Drive", "joint:hinge", "0.5", ""),
     "record": ("water-pump", "Record", "", "0.2", ""),
     "geneva": ("geneva-feeder", "Drive", "joint:drum_bearing", "0.26", ""),
     "transfer-arm": ("transfer-arm", "Check", "finding:rack_gap", "", ""),
     "dark": ("vent-opener", "Check", "", "0.26", "dark"),
-    "start": ("", "", "", "", ""),
 }
 
 
@@ -43,6 +48,38 @@ def _chain_map(window: MainWindow) -> None:
     window.workbench.go_to_station("Assemble")
     window.assemble.show_page("Map")
     window.workbench.select(Selection("joint", "crank_pin"))
+
+
+def _start(window: MainWindow) -> None:
+    """All miniatures drawn, one of them running."""
+    page = window.findChild(StartPage)
+    wait = QDeadlineTimer(60_000)
+    while not all(card.is_drawn for card in page.cards) and not wait.hasExpired():
+        look.settle(window, 0.1)
+    page.cards[10].setFocus()
+
+
+def _asking(window: MainWindow) -> None:
+    """Two bodies chosen: the sentence says what is so now."""
+    window.open_path(demo_path("tray-shuttle"))
+    look.settle(window)
+    window.workbench.select(Selection("body", "push_rod", ("guard_post",)))
+    wait = QDeadlineTimer(10_000)
+    while window.bar.asking.now is None and not wait.hasExpired():
+        look.settle(window, 0.1)
+
+
+def _program(window: MainWindow) -> None:
+    """The program of two drivers on the strip, over time, with a pause."""
+    window.open_path(demo_path("transfer-arm"))
+    look.settle(window)
+    window.workbench.go_to_station("Drive")
+    window.workbench.do(SetStage(0, "pause", "0.6 s"))
+    window.workbench.do(SetStage(1, "law", "cycloidal"))
+    look.settle(window)
+    window.strip.switch_axis()
+    window.workbench.select(Selection("stage", "1"))
+    window.workbench.move_playhead(1.4)
 
 
 def _scroll_to(widget: QWidget) -> None:
@@ -205,6 +242,9 @@ def _recovery(window: MainWindow) -> None:
 
 BEFORE: dict[str, Callable[[Path], None]] = {"recovery": _leave_work}
 SCENES: dict[str, Callable[[MainWindow], None]] = {
+    "start": _start,
+    "asking": _asking,
+    "program": _program,
     "couplings": _couplings,
     "belt": _belt,
     "assemble": _chain_map,
@@ -237,6 +277,10 @@ def main() -> None:
             window.grab().save(str(FOLDER / f"{name}.png"))
             window.workbench.session.start(window.workbench.session.document)
             window.close()
+    for name, page in IN_GUIDE.items():
+        picture = QImage(str(FOLDER / f"{name}.png"))
+        small = picture.scaledToWidth(640, Qt.TransformationMode.SmoothTransformation)
+        small.convertToFormat(QImage.Format.Format_Indexed8).save(str(GUIDE / f"{page}.png"))
 
 
 if __name__ == "__main__":
