@@ -21,6 +21,7 @@ BENCHES = {
     "drag": drag.chain_drag,
     "frame": window.drag_frame,
     "stage": window.stage_repaint,
+    "playing": window.playing,
     "asking": asking.longest_without_asking,
     "start": start.window_against_imports,
 }

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtGui import QAccessible, QContextMenuEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -429,6 +429,23 @@ def test_all_that_takes_keys_has_a_name(opened, settled, name: str) -> None:  # 
             if not named and not scrolls:
                 nameless.add((station, type(widget).__name__, widget.objectName()))
     assert not nameless
+
+
+def test_painted_widgets_say_what_they_are(shuttle: Hand) -> None:
+    window = shuttle.window
+    roles = {
+        "finding_stroke": QAccessible.Role.ListItem,
+        "lanes": QAccessible.Role.Chart,
+        "stage": QAccessible.Role.Canvas,
+        "station_check": QAccessible.Role.PageTab,
+    }
+    for name, role in roles.items():
+        widget = window.findChild(QWidget, name)
+        face = QAccessible.queryAccessibleInterface(widget)
+        assert face.role() == role, name
+        assert face.text(QAccessible.Text.Name) == widget.accessibleName() != "", name
+    shuttle.bench.select(Selection("body", "push_rod"))
+    assert window.stage.accessibleDescription() == "selected: push rod"
 
 
 def test_a_dozen_bodies_play_at_thirty_frames(shuttle: Hand) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from anakinema.resources import application_icon
 from anakinema.session import Settings
+from anakinema.ui import roles
 from anakinema.ui.theme import font, load_fonts
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Workbench
@@ -33,6 +34,7 @@ def application() -> QApplication:
     app.setDesktopFileName("anakinema")
     app.setStyle("Fusion")
     load_fonts()
+    roles.install()
     app.setFont(font())
     app.setWindowIcon(QIcon(str(application_icon())))
     return app

@@ -94,6 +94,7 @@ class QuantityField(QLineEdit):
         self.setObjectName(name)
         self.setAccessibleName(name.replace("_", " "))
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setCursorPosition(0)
         self._whole = self._before = text
         self._editing = False
         self._reason: Reason | None = None
@@ -113,6 +114,8 @@ class QuantityField(QLineEdit):
         """Hold a text; what is significant of it is shown while nobody types here."""
         self._whole = text or ""
         super().setText(self._whole if self.hasFocus() else significant(self._whole))
+        if not self.hasFocus():
+            self.setCursorPosition(0)
 
     def complete_from(self, names: Callable[[], Iterable[str]]) -> None:
         """Offer names while an expression is typed."""

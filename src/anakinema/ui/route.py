@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from anakinema.authoring import diagnostics_of
 from anakinema.findings import Outcome, verdict_words
@@ -13,6 +20,8 @@ from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
 
+NAMES = 196
+"""Pixels of the name of the document and of its file."""
 STATIONS = ("Assemble", "Drive", "Check", "Record")
 
 
@@ -32,7 +41,7 @@ class Station(QAbstractButton):
         self._workbench = workbench
 
     def sizeHint(self) -> QSize:
-        return QSize(176, 46)
+        return QSize(170, 46)
 
     def say(self, words: str, *, bad: bool = False) -> None:
         """Show a state."""
@@ -100,7 +109,11 @@ class Route(QWidget):
         self.search.clicked.connect(self.search_asked)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(14, 2, 14, 2)
-        layout.addLayout(names, 1)
+        # As wide whatever it says, so that no station moves.
+        holder = QWidget()
+        holder.setFixedWidth(NAMES)
+        holder.setLayout(names)
+        layout.addWidget(holder)
         for name, station in self.stations.items():
             layout.addWidget(station)
             station.clicked.connect(lambda _=False, n=name: workbench.go_to_station(n))
@@ -116,11 +129,10 @@ class Route(QWidget):
     def _show(self, *_: object) -> None:
         workbench = self._workbench
         document, session = workbench.session.document, workbench.session
-        self._name.setText(document.name if workbench.has_document else "Anakinema")
+        _fit(self._name, document.name if workbench.has_document else "Anakinema")
         where = session.path.name if session.path else "not saved yet"
-        self._state.setText(
-            (f"{where}, edited" if session.is_changed else where) if workbench.has_document else ""
-        )
+        state = f"{where}, edited" if session.is_changed else where
+        _fit(self._state, state if workbench.has_document else "")
         for station in self.stations.values():
             station.setEnabled(workbench.has_document)
             station.setAutoExclusive(workbench.has_document)
@@ -150,3 +162,10 @@ class Route(QWidget):
             verdict_words(evaluation), bad=outcome in (Outcome.FAIL, Outcome.UNKNOWN)
         )
         self.stations["Record"].say("table and report")
+
+
+def _fit(shown: QLabel, words: str) -> None:
+    """Words in a label of a given width; all of them are its tip."""
+    metrics = shown.fontMetrics()
+    shown.setText(metrics.elidedText(words, Qt.TextElideMode.ElideMiddle, NAMES - 4))
+    shown.setToolTip(words)

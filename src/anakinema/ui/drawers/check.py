@@ -138,6 +138,9 @@ class FindingRow(QWidget):
         if finding.outcome in (Outcome.WARN, Outcome.UNKNOWN):
             asked = f"{asked}, warning" if finding.outcome is Outcome.WARN else asked
         room = QRectF(42 + used, 25, self.width() - 50 - used, 18)
+        if painter.fontMetrics().horizontalAdvance(asked) > room.width():
+            # The mark says what the word would.
+            asked = asked_words(evaluation, finding)
         asked = painter.fontMetrics().elidedText(
             asked, Qt.TextElideMode.ElideRight, int(room.width())
         )

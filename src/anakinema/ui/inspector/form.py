@@ -36,6 +36,7 @@ class TextField(QLineEdit):
         self.setAccessibleName(name.replace("_", " "))
         self._before = text
         self._change = change
+        self.setCursorPosition(0)
         self.editingFinished.connect(self._finish)
 
     def show_text(self, text: str) -> None:

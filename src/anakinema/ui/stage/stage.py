@@ -97,6 +97,7 @@ class Stage(QWidget):
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
         workbench.trouble_changed.connect(self.update)
+        workbench.selection_changed.connect(self._describe)
         for happened in (
             workbench.document_changed,
             workbench.selection_changed,
@@ -130,6 +131,17 @@ class Stage(QWidget):
         """Units of the document on show."""
         scene = self.workbench.scene
         return scene.resolved.units if scene is not None else None
+
+    def _describe(self) -> None:
+        """Say what is selected to those who do not see it."""
+        scene, selection = self.workbench.scene, self.workbench.selection
+        titles = {}
+        if scene is not None:
+            document = scene.resolved.document
+            titles = {body.id: body.title for body in document.bodies}
+            titles |= {joint.id: joint.title for joint in document.joints}
+        named = [titles[i] for i in (selection.bodies or (selection.id,)) if i in titles]
+        self.setAccessibleDescription(f"selected: {', '.join(named)}" if named else "")
 
     def _take_tool(self) -> None:
         self._tool.leave()
