@@ -31,7 +31,6 @@ from anakinema.authoring.cam_views import (
     profile_table,
 )
 from anakinema.authoring.chain import ChainMap, chain_map
-from anakinema.authoring.connection_marks import ConnectionMark, belt_near, connection_marks
 from anakinema.authoring.contacting import (
     ContactDraft,
     TouchLimit,
@@ -61,6 +60,7 @@ from anakinema.authoring.importing import (
 from anakinema.authoring.join_wording import join_words
 from anakinema.authoring.joining import Proposal
 from anakinema.authoring.marking import marked
+from anakinema.authoring.marks_of_ties import ConnectionMark, belt_near, connection_marks
 from anakinema.authoring.measuring import Reading
 from anakinema.authoring.neighbourhood import Neighbour, drawn_in_place, neighbours, sizes_of
 from anakinema.authoring.openings import (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.authoring import (
     AskingWish,
@@ -78,14 +78,16 @@ class AskingLine(QWidget):
         for button in (self._ask, self._stop):
             # A click must leave the keys to the stage: Space plays, it does not press again.
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 4, 8, 4)
-        row.setSpacing(5)
-        for widget in (self._kind, self._first, self._and, self._second, self._bound, self._value):
-            row.addWidget(widget)
-        row.addWidget(self._now, 1)
-        row.addWidget(self._stop)
-        row.addWidget(self._ask)
+        self._upper, self._lower = QHBoxLayout(), QHBoxLayout()
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(12, 4, 8, 4)
+        rows.setSpacing(4)
+        for row in (self._upper, self._lower):
+            row.setSpacing(5)
+            rows.addLayout(row)
+        for widget in (self._kind, self._first, self._and, self._second):
+            self._upper.addWidget(widget)
+        self.fold(False)
         for box in (self._kind, self._first, self._second, self._bound):
             box.activated.connect(lambda _: self._chosen())
         workbench.selection_changed.connect(self._selected)
@@ -99,6 +101,15 @@ class AskingLine(QWidget):
         box.setObjectName(name)
         box.setAccessibleName(words)
         return box
+
+    def fold(self, narrow: bool) -> None:
+        """The second half of the sentence in a row of its own, or behind the first."""
+        into = self._lower if narrow else self._upper
+        into.addWidget(self._bound)
+        into.addWidget(self._value)
+        into.addWidget(self._now, 1)
+        into.addWidget(self._stop)
+        into.addWidget(self._ask)
 
     def stop(self) -> None:
         """End the thread; call before the application goes."""

@@ -10,8 +10,8 @@ from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Workbench
 
-HIGH = 46
-"""Pixels: two lines of words."""
+LEAST, MOST = 46, 96
+"""Pixels: two lines of words, and what is taken at most."""
 
 
 @guarded
@@ -24,7 +24,6 @@ class MessageLine(QWidget):
         below.installEventFilter(self)
         self.setObjectName("messages")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedHeight(HIGH)
         self._workbench = workbench
         self._trouble = QWidget()
         self._trouble.setObjectName("trouble")
@@ -60,7 +59,10 @@ class MessageLine(QWidget):
         return super().eventFilter(watched, event)
 
     def _settle(self) -> None:
-        self.setGeometry(0, self._below.height() - HIGH, self._below.width(), HIGH)
+        wide = self._below.width()
+        words = self._words.heightForWidth(max(wide - 130, 60)) if self._trouble.isVisible() else 0
+        high = min(max(words + 10, LEAST), MOST)
+        self.setGeometry(0, self._below.height() - high, wide, high)
         self.raise_()
 
     def _show(self) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -36,12 +37,16 @@ class Station(QAbstractButton):
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.words = ""
         self.is_bad = False
         self._workbench = workbench
 
     def sizeHint(self) -> QSize:
         return QSize(170, 46)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(112, 46)
 
     def say(self, words: str, *, bad: bool = False) -> None:
         """Show a state."""
@@ -166,6 +171,7 @@ class Route(QWidget):
 
 def _fit(shown: QLabel, words: str) -> None:
     """Words in a label of a given width; all of them are its tip."""
+    shown.ensurePolished()
     metrics = shown.fontMetrics()
     shown.setText(metrics.elidedText(words, Qt.TextElideMode.ElideMiddle, NAMES - 4))
     shown.setToolTip(words)

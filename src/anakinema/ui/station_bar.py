@@ -5,16 +5,21 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QWidget
 
 from anakinema.ui.asking import AskingLine
 from anakinema.ui.commands import Command
 from anakinema.ui.driving import DrivingLine
 from anakinema.ui.fields import label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.route import STATIONS
 from anakinema.ui.workbench import Workbench
 
-HIGH = 46
+HIGH, TWICE = 46, 84
+"""Pixels of one row, and of two where the window is narrow."""
+NARROW = 700
+"""Pixels of the bar below which a sentence takes two rows, and buttons lose their keys."""
 SHORT = {
     "join": "Join", "stick": "Stick", "outline": "Outline", "repeat": "Repeat",
     "measure": "Measure", "stack": "Stack", "relief": "Corner", "keep_pose": "Keep",
@@ -22,6 +27,7 @@ SHORT = {
 """Assembling's commands in the order of the bar, by the words they have there."""
 
 
+@guarded
 class StationBar(QStackedWidget):
     """One page for each station; the stage below never moves for what stands here."""
 
@@ -33,6 +39,8 @@ class StationBar(QStackedWidget):
         # Narrow windows cut the bar rather than grow for it; all is in the menu as well.
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.setMinimumWidth(1)
+        self._narrow = False
+        self._buttons: list[tuple[QPushButton, str, str]] = []
         self.asking = AskingLine(workbench)
         self.driving = DrivingLine(workbench)
         self.addWidget(self._assemble_page(commands))
@@ -42,14 +50,26 @@ class StationBar(QStackedWidget):
         workbench.station_changed.connect(self._show)
         self._show(workbench.station)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        narrow = self.width() < NARROW
+        if narrow == self._narrow:
+            return
+        self._narrow = narrow
+        # By the width of the window only: no edit and no station changes it.
+        self.setFixedHeight(TWICE if narrow else HIGH)
+        self.asking.fold(narrow)
+        for button, words, key in self._buttons:
+            button.setText(words if narrow else f"{words}  {key}")
+
     def _show(self, station: str) -> None:
         self.setCurrentIndex(STATIONS.index(station))
 
     def _assemble_page(self, commands: Sequence[Command]) -> QWidget:
         page = QWidget()
         row = QHBoxLayout(page)
-        row.setContentsMargins(10, 5, 10, 5)
-        row.setSpacing(5)
+        row.setContentsMargins(8, 5, 6, 5)
+        row.setSpacing(3)
         known = {command.id: command for command in commands}
         for name, words in SHORT.items():
             command = known[name]
@@ -57,8 +77,10 @@ class StationBar(QStackedWidget):
             button.setToolTip(command.tip or command.label())
             button.setObjectName(f"bar_{name}")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setProperty("tight", True)
             button.clicked.connect(lambda _=False, c=command: c.run() if c.is_enabled() else None)
             row.addWidget(button)
+            self._buttons.append((button, words, command.key_words))
         row.addStretch(1)
         return page
 
