@@ -37,7 +37,6 @@ VIEWS = {
     "drive": ("vent-opener", "Drive", "joint:hinge", "0.5", ""),
     "record": ("water-pump", "Record", "", "0.2", ""),
     "geneva": ("geneva-feeder", "Drive", "joint:drum_bearing", "0.26", ""),
-    "transfer-arm": ("transfer-arm", "Check", "finding:rack_gap", "", ""),
     "dark": ("vent-opener", "Check", "", "0.26", "dark"),
 }
 
