@@ -6,7 +6,7 @@ import re
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QPushButton, QWidget
 
 from anakinema.findings import Outcome
 from anakinema.ui.fields import QuantityField
@@ -14,7 +14,7 @@ from anakinema.ui.guide import Ring
 from tests.waiting import until
 
 LEFT = Qt.MouseButton.LeftButton
-KEYS = {"Space": Qt.Key.Key_Space, "Esc": Qt.Key.Key_Escape, "C": Qt.Key.Key_C}
+KEYS = {"Space": Qt.Key.Key_Space, "Esc": Qt.Key.Key_Escape, "C": Qt.Key.Key_C, "D": Qt.Key.Key_D}
 MOST = 25
 """Gestures from which on a first build is too long: a click, a drag, a key or a typed field."""
 
@@ -75,6 +75,14 @@ class Newcomer:
         self.qtbot.keyClick(widget, Qt.Key.Key_Return)
         self.gestures += 1
 
+    def choose(self, words: str, point: QPoint) -> None:
+        widget, _ = self._at(point)
+        assert isinstance(widget, QComboBox), widget
+        widget.setFocus()
+        for _ in range(widget.findText(words) - widget.currentIndex()):
+            self.qtbot.keyClick(widget, Qt.Key.Key_Down)
+        self.gestures += 1
+
     def follow(self) -> list[str]:
         """Do step after step until there is none left; what was read on the way."""
         read: list[str] = []
@@ -93,10 +101,13 @@ class Newcomer:
     def _do(self, words: str) -> None:
         stage, bench = self.window.stage, self.window.workbench
         targets = self.targets
-        pressed = re.search(r"Press (Space|Esc|C)\b", words)
-        typed = re.search(r"Type (\d+)", words)
+        pressed = re.search(r"Press (Space|Esc|C|D)\b", words)
+        chosen = re.search(r"choose “(.+)”", words)
+        typed = re.search(r"Type (-?\d+(?:\.\d+)?)", words)
         if typed is not None:
             self.type_into(typed[1], targets[0])
+        elif chosen is not None:
+            self.choose(chosen[1], targets[0])
         elif pressed is not None:
             self.key(KEYS[pressed[1]])
         elif len(targets) == 2:
@@ -113,7 +124,10 @@ class Newcomer:
         until(lambda: not bench.busy)
 
 
-@pytest.mark.parametrize(("button", "most"), [("start_guided", MOST), ("start_guided_cam", 12)])
+@pytest.mark.parametrize(
+    ("button", "most"),
+    [("start_guided", MOST), ("start_guided_cam", 12), ("start_guided_pawl", 40)],
+)
 def test_a_guided_build_ends_green_by_doing_only_what_it_says(
     qtbot, window, settled, button: str, most: int
 ) -> None:  # type: ignore[no-untyped-def]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 
-GUIDES = {"four-bar": "a four-bar", "cam": "a cam that lifts"}
+GUIDES = {"four-bar": "a four-bar", "cam": "a cam that lifts", "pawl": "a pawl that holds"}
 """Names of the guided builds, and what they build."""
 
 
@@ -16,7 +16,8 @@ class GuideState:
     """What a guide looks at. freedoms : None while not known. tried, played : so far.
 
     playing : now. tool : in hand. station, view : on show; view 'stage', 'studio' or another.
-    selected : part of the selected body, or both parts of the selected joint ('crank on base').
+    selected : part of the selected body, both parts of the selected joint ('crank on base'), or the
+    kind of what else is selected. picked : places of a join so far.
     """
 
     document: model.Document
@@ -28,6 +29,7 @@ class GuideState:
     station: str = "Assemble"
     view: str = "stage"
     selected: str = ""
+    picked: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,8 +37,8 @@ class GuideStep:
     """One thing to do, how it is known to be done, and where to point meanwhile.
 
     point : 'shelf:TITLE', 'stage:X,Y' (mm), 'drag:PART.PLACE>PART.PLACE', 'place:PART.PLACE',
-    'body:PART', 'widget:NAME'; parts by what their names begin with, or '' for nowhere. Where more
-    bodies are of a part, PART#2 is the second.
+    'body:PART', 'widget:NAME', 'block:STAGE'; parts by what their names begin with, or '' for
+    nowhere. Where more bodies are of a part, PART#2 is the second.
     """
 
     words: str
@@ -182,7 +184,149 @@ _CAM: tuple[GuideStep, ...] = (
         "widget:dimension_cam_base",
     ),
 )
-_STEPS = {"four-bar": _FOUR_BAR, "cam": _CAM}
+
+
+def _value(state: GuideState, part: str, name: str) -> str:
+    """A dimension of the first part of that kind, as it is typed; '' if there is none."""
+    return next(
+        (
+            str(d.value)
+            for p in state.document.parts
+            if p.id.startswith(part)
+            for d in p.dimensions
+            if d.id == name
+        ),
+        "",
+    )
+
+
+def _pawl_joint(state: GuideState) -> model.Joint | None:
+    parts = {body.id: body.part for body in state.document.bodies}
+    for joint in state.document.joints:
+        if {parts.get(joint.first.body), parts.get(joint.second.body)} == {"pawl", "base"}:
+            return joint
+    return None
+
+
+def _pawl_yields(state: GuideState) -> bool:
+    joint = _pawl_joint(state)
+    return joint is not None and joint.yields is not None
+
+
+def _pawl_rests(state: GuideState) -> bool:
+    joint = _pawl_joint(state)
+    rest = str(joint.limits.rest) if joint is not None and joint.limits.rest is not None else ""
+    return rest.startswith("-150")
+
+
+def _turns_back(state: GuideState) -> bool:
+    stages = state.document.program.stages
+    return bool(stages) and str(stages[0].moves[0].to).startswith("-")
+
+
+_PAWL: tuple[GuideStep, ...] = (
+    *_placing("base with two pins", "base", "-30,-40"),
+    GuideStep(
+        "Type 62 for its spacing on the right.",
+        lambda s: _value(s, "base", "spacing") != "120 mm",
+        "widget:dimension_base_spacing",
+    ),
+    GuideStep(
+        "Type 5 for its pin.",
+        lambda s: _value(s, "base", "pin") != "8 mm",
+        "widget:dimension_base_pin",
+    ),
+    *_placing("ratchet wheel", "ratchet_wheel", "-100,40"),
+    GuideStep(
+        "Type 5.2 for its bore.",
+        lambda s: _value(s, "ratchet_wheel", "bore") != "10 mm",
+        "widget:dimension_ratchet_wheel_bore",
+    ),
+    GuideStep(
+        "Drag the middle of the wheel onto the left pin of the base, let go, and press Enter.",
+        lambda s: _joined(s.document, "ratchet_wheel", "base"),
+        "drag:ratchet_wheel.centre>base.a",
+    ),
+    *_placing("pawl", "pawl", "100,60"),
+    GuideStep(
+        "Type -120 for its angle on the right.",
+        lambda s: (
+            _pawl_joint(s) is not None
+            or any(
+                b.part == "pawl" and str(b.pose.angle) not in ("0", "0.0")
+                for b in s.document.bodies
+            )
+        ),
+        "widget:pose_angle",
+    ),
+    GuideStep(
+        "Drag the hole of the pawl onto the right pin of the base; Enter.",
+        lambda s: _joined(s.document, "pawl", "base"),
+        "drag:pawl.pivot>base.b",
+    ),
+    GuideStep(
+        "A pawl gives: choose “a spring brings it back” for when it is pushed.",
+        _pawl_yields,
+        "widget:joint_yields",
+    ),
+    GuideStep(
+        "Type -150 for its rest: the spring presses it against the wheel.",
+        _pawl_rests,
+        "widget:limit_rest",
+    ),
+    GuideStep(
+        "Press D to relate wheel and pawl.", lambda s: s.tool == "join" or bool(s.document.contacts)
+    ),
+    GuideStep(
+        "Click the ringed tip of a tooth of the wheel.",
+        lambda s: s.picked >= 1 or bool(s.document.contacts),
+        "place:ratchet_wheel.tip",
+    ),
+    GuideStep(
+        "Click the tip of the pawl.",
+        lambda s: s.picked >= 2 or bool(s.document.contacts),
+        "place:pawl.tip",
+    ),
+    GuideStep(
+        "No joint this time: press “pushes” below on the right.",
+        lambda s: bool(s.document.contacts),
+        "widget:tie_contact_push",
+    ),
+    GuideStep(
+        "Click the pin of the wheel.",
+        lambda s: s.selected == "ratchet_wheel on base" or bool(s.document.program.drivers),
+        "place:ratchet_wheel.centre",
+    ),
+    GuideStep(
+        "Press Drive on the right.",
+        lambda s: bool(s.document.program.drivers),
+        "widget:joint_drive",
+    ),
+    GuideStep(
+        "It is driven the way that the pawl holds. Click the block on the strip below.",
+        lambda s: s.selected == "stage" or _turns_back(s),
+        "block:0",
+    ),
+    GuideStep(
+        "Type -72 for where it goes: the other way, the pawl lets teeth pass.",
+        _turns_back,
+        "widget:target_0_ratchet_wheel",
+    ),
+    GuideStep("Press Space to see it run.", lambda s: s.played, "widget:play"),
+    *_CHECKING,
+    GuideStep("Press Space to stop it.", lambda s: not s.playing, "widget:play"),
+    GuideStep(
+        "Click the wheel on the stage.",
+        lambda s: s.selected == "ratchet_wheel" or _value(s, "ratchet_wheel", "height") != "10 mm",
+        "body:ratchet_wheel",
+    ),
+    GuideStep(
+        "Type 11 for the height of its teeth on the right: the pawl swings farther.",
+        lambda s: _value(s, "ratchet_wheel", "height") != "10 mm",
+        "widget:dimension_ratchet_wheel_height",
+    ),
+)
+_STEPS = {"four-bar": _FOUR_BAR, "cam": _CAM, "pawl": _PAWL}
 
 
 def _cams(state: GuideState) -> bool:

@@ -10,6 +10,7 @@ from anakinema.session import GuideState, next_step, steps_of
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.stage import Stage
+from anakinema.ui.strip.lanes import Lanes
 from anakinema.ui.workbench import Workbench
 
 LOOK = 120
@@ -89,6 +90,7 @@ class GuideBar(QWidget):
             workbench.station_changed,
         ):
             happened.connect(lambda *_: self._show())
+        stage.drafts.join.changed.connect(self._show)
         workbench.trial_changed.connect(self._trial)
         workbench.playing_changed.connect(self._playing)
         self.hide()
@@ -131,12 +133,13 @@ class GuideBar(QWidget):
             self._freedoms = bench.evaluation.followed.mobility.freedoms
         selection = bench.selection
         parts = {body.id: body.part for body in bench.session.document.bodies}
-        selected = parts.get(selection.id, "")
+        selected = parts.get(selection.id, "") if selection.kind == "body" else selection.kind
         for joint in bench.session.document.joints:
             if selection.kind == "joint" and joint.id == selection.id:
                 sides = (parts.get(side.body, "") for side in (joint.second, joint.first))
                 selected = " on ".join(sides)
         view = "stage" if self._stage.isVisible() else "studio"
+        draft = self._stage.drafts.join
         return GuideState(
             bench.session.document,
             self._freedoms,
@@ -147,6 +150,7 @@ class GuideBar(QWidget):
             bench.station,
             view,
             selected,
+            (draft.first is not None) + (draft.wish is not None),
         )
 
     def _show(self) -> None:
@@ -187,8 +191,10 @@ class GuideBar(QWidget):
             rects = [self._stage_rect(x, y)]
         elif kind in ("place", "drag"):
             rects = [self._place_rect(each) for each in what.split(">")]
-            if self._workbench.tool == "join":
+            if kind == "drag" and self._workbench.tool == "join":
                 rects = []
+        elif kind == "block":
+            rects = [self._block_rect(int(what))]
         elif kind == "body":
             rects = [self._body_rect(what)]
         elif kind == "widget":
@@ -237,6 +243,14 @@ class GuideBar(QWidget):
         bodies = [b.id for b in scene.resolved.document.bodies if b.part.startswith(part)]
         at = self._stage.spot_of(bodies[0]) if bodies else None
         return None if at is None else self._round(at)
+
+    def _block_rect(self, stage: int) -> QRect | None:
+        """The block of a stage on the strip."""
+        lanes = self.window().findChild(Lanes, "lanes")
+        if lanes is None or not lanes.isVisible():
+            return None
+        boxes = [block.box.toRect() for block in lanes.blocks() if block.stage == stage]
+        return self._in_window(lanes, boxes[0]) if boxes else None
 
     def _widget_rect(self, name: str) -> QRect | None:
         found = [w for w in self.window().findChildren(QWidget, name) if w.isVisible()]

@@ -86,6 +86,7 @@ class StartPage(QScrollArea):
         for name, words, asked in (
             ("start_guided", "Guided build: a four-bar", lambda: self.guided.emit("four-bar")),
             ("start_guided_cam", "Guided build: a cam", lambda: self.guided.emit("cam")),
+            ("start_guided_pawl", "Guided build: a pawl", lambda: self.guided.emit("pawl")),
             ("start_blank", "Blank stage", self.blank.emit),
             ("start_open", "Open a file…", self.browse.emit),
         ):
