@@ -100,8 +100,11 @@ class Newcomer:
 
     def _do(self, words: str) -> None:
         stage, bench = self.window.stage, self.window.workbench
-        targets = self.targets
         pressed = re.search(r"Press (Space|Esc|C|D)\b", words)
+        if pressed is None:
+            # A ring comes as soon as there is what it points at.
+            until(lambda: bool(self.targets))
+        targets = self.targets
         chosen = re.search(r"choose “(.+)”", words)
         typed = re.search(r"Type (-?\d+(?:\.\d+)?)", words)
         if typed is not None:

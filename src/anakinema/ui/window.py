@@ -459,6 +459,7 @@ class MainWindow(QMainWindow):
         self.notices.release()
         self.workbench.session.close()
         self._start.stop()
+        self.guide.stop()
         self.bar.asking.stop()
         self.workbench.stop()
         self.drafts.join.stop()
