@@ -89,6 +89,22 @@ def test_edits_doubts_and_messages_move_nothing(shuttle: Hand) -> None:
     assert len({str(places()[0]) for _ in range(2)}) == 1
 
 
+def test_commands_leave_the_playhead_where_it_is(shuttle: Hand) -> None:
+    bench, window = shuttle.bench, shuttle.window
+    bench.go_to_station("Assemble")
+    bench.select(Selection("body", "guard_post"))
+    shuttle.settled(window)
+    bench.move_playhead(0.37)
+    before = bench.shown_poses()[:6].copy()
+    for key, modifier in ((Qt.Key.Key_C, CONTROL), (Qt.Key.Key_V, CONTROL)):
+        shuttle.key(key, modifier)
+    assert len(bench.session.document.bodies) == 7
+    assert bench.progress == 0.37
+    assert bench.shown_poses()[:6] == pytest.approx(before, abs=1e-9)
+    shuttle.key(Qt.Key.Key_Delete)
+    assert len(bench.session.document.bodies) == 6 and bench.progress == 0.37
+
+
 @pytest.mark.parametrize("size", [(1000, 640), (1280, 800), (2560, 1440)])
 def test_the_window_fits_its_screen_and_the_time_axis_is_whole(
     opened, settled, size: tuple[int, int]

@@ -202,7 +202,7 @@ class Assembling:
 
     def one_piece(self) -> None:
         """The selected bodies no longer move against each other."""
-        scene = self._bench.rest()
+        scene = self._bench.drawn_scene()
         if scene is not None:
             self._bench.do(made_one(scene, self._bench.selection.bodies))
             self._bench.finish_gesture()
@@ -224,7 +224,7 @@ class Assembling:
             bench.finish_gesture()
             bench.select(Selection())
             return
-        document, scene = bench.session.document, self._bench.rest()
+        document, scene = bench.session.document, self._bench.drawn_scene()
         bodies = frozenset(use_of(name) or name for name in selection.bodies)
         joints = frozenset((selection.id,)) if selection.kind == "joint" else frozenset()
         chosen = Going(bodies=bodies, joints=joints)
@@ -247,7 +247,7 @@ class Assembling:
 
     def paste(self) -> None:
         """The bodies copied, with the joints among them, beside where they stand."""
-        scene = self._bench.rest()
+        scene = self._bench.drawn_scene()
         bodies = self._copied if scene is None else tuple(
             body for body in self._copied if scene.index(body) is not None
         )  # fmt: skip
@@ -265,7 +265,7 @@ class Assembling:
 
     def make_unit(self) -> None:
         """The selected bodies, with the joints among them, become a unit."""
-        bench, scene = self._bench, self._bench.rest()
+        bench, scene = self._bench, self._bench.drawn_scene()
         if scene is None:
             return
         try:
@@ -280,13 +280,13 @@ class Assembling:
 
     def unit_again(self) -> None:
         """Another use of the selected unit, beside it."""
-        scene, use = self._bench.rest(), use_of(self._bench.selection.id)
+        scene, use = self._bench.drawn_scene(), use_of(self._bench.selection.id)
         if scene is not None and use is not None:
             self._do_repeat(unit_again(scene, use, BESIDE, -BESIDE))
 
     def unit_apart(self) -> None:
         """The selected use becomes plain bodies."""
-        scene, use = self._bench.rest(), use_of(self._bench.selection.id)
+        scene, use = self._bench.drawn_scene(), use_of(self._bench.selection.id)
         if scene is not None and use is not None:
             self._bench.do(unit_apart(scene, use))
             self._bench.finish_gesture()
@@ -313,7 +313,7 @@ class Assembling:
 
     def edit_outline(self) -> None:
         """Show the selected body's part alone, with every corner and number."""
-        scene = self._bench.rest()
+        scene = self._bench.drawn_scene()
         bodies = self._bench.selection.bodies
         index = scene.index(bodies[0]) if scene is not None and bodies else None
         if scene is None or index is None:
@@ -325,7 +325,7 @@ class Assembling:
 
     def open_cams(self) -> None:
         """The cam of the selected body, or the first there is, or a form for a new one."""
-        scene = self._bench.rest()
+        scene = self._bench.drawn_scene()
         bodies = self._bench.selection.bodies
         index = scene.index(bodies[0]) if scene is not None and bodies else None
         part = ""
@@ -337,7 +337,7 @@ class Assembling:
     def draw_part(self) -> None:
         """A new part in the middle of the stage, drawn over what stands there."""
         bench, stage = self._bench, self._room.stage
-        scene = bench.rest()
+        scene = bench.drawn_scene()
         if scene is None:
             return
         edit, body = drawn_in_place(scene, stage.view.x, stage.view.y)

@@ -97,7 +97,7 @@ class DrivingLine(QWidget):
             self._bench.finish_gesture()
 
     def _do_drive(self) -> None:
-        scene, joint = self._bench.rest(), self._joint.currentData()
+        scene, joint = self._bench.drawn_scene(), self._joint.currentData()
         if scene is not None and joint is not None:
             self._do(drive(scene, str(joint)))
 

@@ -71,7 +71,7 @@ def _add_joint(menu: QMenu, workbench: Workbench, selection: Selection, do) -> N
     driver = next((d.id for d in document.program.drivers if d.joint == selection.id), None)
 
     def begin() -> None:
-        scene = workbench.rest()
+        scene = workbench.drawn_scene()
         do(drive(scene, selection.id) if scene is not None else None)
 
     if joint is None or not spec_of(joint.kind).moves:

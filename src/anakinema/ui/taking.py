@@ -66,7 +66,7 @@ class TakeDialog(QDialog):
         self.resize(360, 280)
 
     def _take(self) -> None:
-        scene, item = self._workbench.rest(), self._list.currentItem()
+        scene, item = self._workbench.drawn_scene(), self._list.currentItem()
         if scene is None or item is None:
             return
         try:

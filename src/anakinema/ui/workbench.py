@@ -436,11 +436,15 @@ class Workbench(QObject):
             self.trial_changed.emit()
 
     def rest(self) -> Scene | None:
-        """The scene at the start pose, where assembling takes place; stops the play."""
+        """The scene at the start pose, brought there to be worked on by hand; stops the play."""
         self.play(False)
         playback = self.playback
         if playback is not None and self.progress != playback.first:
             self.move_playhead(playback.first)
+        return self.drawn_scene()
+
+    def drawn_scene(self) -> Scene | None:
+        """The scene at the start pose, whatever pose is on show: what edits are worked out from."""
         if self.scene is not None and self.scene.resolved.source is not self.session.document:
             # An edit has just been made: what the next one is worked out from must know it.
             try:

@@ -207,7 +207,7 @@ class CamStudio(QWidget):
         form.buttons(("cam_make", "Make it", lambda: self._make(wish())))
 
     def _make(self, wish: CamWish) -> None:
-        scene = self._bench.rest()
+        scene = self._bench.drawn_scene()
         if scene is None:
             return
         try:

@@ -113,7 +113,7 @@ class BeltMaker(Maker):
         self._words.setText("\n".join((self._stated(), *(f"◆ {line}" for line in draft.words))))
 
     def _lay(self) -> None:
-        scene = self._workbench.rest()
+        scene = self._workbench.drawn_scene()
         if scene is None:
             return
         try:

@@ -109,7 +109,7 @@ class ContactMaker(Maker):
         return kind, str(self._first.currentData()), str(self._second.currentData()) or None
 
     def _touch(self) -> None:
-        scene = self._workbench.rest()
+        scene = self._workbench.drawn_scene()
         if scene is None:
             return
         try:

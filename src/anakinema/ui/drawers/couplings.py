@@ -142,7 +142,7 @@ class CouplingMaker(Maker):
         self._words.setText("\n".join(f"◆ {line}" for line in draft.words) if draft else "")
 
     def _couple(self) -> None:
-        if self._workbench.rest() is None:
+        if self._workbench.drawn_scene() is None:
             return
         try:
             draft = made(self._draft, "coupling")

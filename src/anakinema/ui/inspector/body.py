@@ -145,7 +145,7 @@ def build_dimension(form: Form, part_id: str, name: str) -> None:
 
 
 def _dress(form: Form, body_id: str, recipe_id: str) -> None:
-    scene = form.workbench.rest()
+    scene = form.workbench.drawn_scene()
     if scene is not None:
         form.once(dressing(scene, body_id, recipe_id))
 

@@ -217,7 +217,7 @@ class SelectionForm(QScrollArea):
         )
 
     def _one_piece(self) -> None:
-        scene = self._workbench.rest()
+        scene = self._workbench.drawn_scene()
         if scene is not None and self._form is not None:
             self._form.once(made_one(scene, self._workbench.selection.bodies))
 

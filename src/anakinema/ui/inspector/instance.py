@@ -117,7 +117,7 @@ def build_inner_joint(form: Form, joint_id: str) -> None:
 
 
 def _drive(form: Form, joint_id: str) -> None:
-    scene = form.workbench.rest()
+    scene = form.workbench.drawn_scene()
     edit: Edit | None = drive(scene, joint_id) if scene is not None else None
     if edit is not None:
         form.once(edit)
@@ -134,7 +134,7 @@ def _renew(form: Form, unit_id: str) -> None:
 
 
 def _apart(form: Form, use_id: str) -> None:
-    scene = form.workbench.rest()
+    scene = form.workbench.drawn_scene()
     if scene is not None:
         form.once(unit_apart(scene, use_id))
         form.workbench.select(Selection())

@@ -220,7 +220,7 @@ def _limit_here(form: Form, joint_id: str, which: Bound) -> Edit | None:
 
 
 def _drive(form: Form, joint_id: str) -> Edit | None:
-    scene = form.workbench.rest()
+    scene = form.workbench.drawn_scene()
     return drive(scene, joint_id) if scene is not None else None
 
 
@@ -249,7 +249,7 @@ def _side(form: Form, joint_id: str, side: str) -> None:
         fill_snaps(box, bench, (own.body, own.place), "", without=other.body)
 
     def chosen() -> None:
-        snap, scene = box.currentData(), bench.rest()
+        snap, scene = box.currentData(), bench.drawn_scene()
         if snap is not None and scene is not None:
             _rejoin(form, joint_id, side, placed_snap_like(scene, scene.poses, snap))
         fill()
@@ -261,7 +261,7 @@ def _side(form: Form, joint_id: str, side: str) -> None:
 
 
 def _rejoin(form: Form, joint_id: str, side: str, snap: PlacedSnap | None) -> None:
-    scene = form.workbench.rest()
+    scene = form.workbench.drawn_scene()
     if scene is None:
         return
     try:

@@ -87,7 +87,7 @@ class OutlineEditor(QWidget):
 
     def operate(self, name: str, *values: object) -> None:
         """An operation on the outline at hand or the whole part; what cannot be is stated."""
-        scene, key = self.workbench.rest(), self.canvas.key
+        scene, key = self.workbench.drawn_scene(), self.canvas.key
         if scene is None or key is None:
             return
         try:

@@ -166,7 +166,7 @@ class ScaleTool(Tool):
 
     def scale(self, first: tuple[float, float], second: tuple[float, float], words: str) -> None:
         """Scale the picture so that two points are a typed length apart."""
-        scene = self.workbench.rest()
+        scene = self.workbench.drawn_scene()
         if scene is None:
             return
         names = [p.id for p in scene.resolved.document.pictures]

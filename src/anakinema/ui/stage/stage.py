@@ -526,6 +526,7 @@ class Stage(QWidget):
         if finding is not None and finding.gap is not None and evaluation is not None:
             self._draw_closest_pose(painter, finding)
             overlays.draw_gap(painter, view, evaluation, finding, theme, area)
+        self._draw_first_step(painter)
         self._draw_name(painter)
         note = ""
         if evaluation is not None and is_whole and not evaluation.is_exact:
@@ -622,6 +623,16 @@ class Stage(QWidget):
         words = f"travel {value_words(evaluation, finding)}"
         lift = 34 * max(1.0, self._view.scale)
         overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self.workbench.theme, lift)
+
+    def _draw_first_step(self, painter: QPainter) -> None:
+        """What to do on a stage on which nothing stands."""
+        scene = self.workbench.scene
+        if scene is None or scene.resolved.document.bodies or self.workbench.tool:
+            return
+        painter.setFont(font(13))
+        painter.setPen(QColor(self.workbench.theme.quiet))
+        words = "Nothing stands here yet: press A or click a part on the left, then click here."
+        painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, words)
 
     def _draw_name(self, painter: QPainter) -> None:
         """The name of the body under the pointer."""
