@@ -104,10 +104,10 @@ def test_a_parallel_gripper_with_limits_where_it_touches(hand: Hand) -> None:  #
     assert (len(document.bodies), len(document.joints)) == (11, 16)
     pick_joint(hand, "link_on_plate")
     hand.press_button("joint_drive")
+    words = hand.child(QLabel, "touch_words")
     for which in ("least", "greatest"):
         hand.press_button(f"{which}_touch")
-        words = hand.child(QLabel, "touch_words")
-        until(lambda: "where link touches link 2" in words.text())
+        until(lambda which=which: words.text().startswith(f"link on plate {which}"))
         hand.settled(hand.window)
     limits = hand.bench.session.document.joint("link_on_plate").limits
     least, greatest = (float(str(v).split()[0]) for v in (limits.least, limits.greatest))
