@@ -410,6 +410,8 @@ def test_saving_proposes_a_name_and_says_where(shuttle: Hand, tmp_path: Path, mo
     assert shuttle.child(QAbstractButton, "done_act").text() == "Show in folder"
     shuttle.bench.do(SetDimension("push_rod", "length", "117 mm"))
     assert not shuttle.window.messages.isVisible()
+    state = shuttle.window.route._state
+    assert "edited" in state.text() and "kept for recovery" in state.toolTip()
     with answering(pressing("Stay")):
         shuttle.window.close()
     assert shuttle.window.isVisible()

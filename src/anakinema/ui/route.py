@@ -138,6 +138,9 @@ class Route(QWidget):
         where = session.path.name if session.path else "not saved yet"
         state = f"{where}, edited" if session.is_changed else where
         _fit(self._state, state if workbench.has_document else "")
+        if session.is_changed and workbench.has_document:
+            kept = workbench.journal_trouble or "every step is kept for recovery"
+            self._state.setToolTip(f"{where}: not all of it is in the file yet; {kept}.")
         for station in self.stations.values():
             station.setEnabled(workbench.has_document)
             station.setAutoExclusive(workbench.has_document)
