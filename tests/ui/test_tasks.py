@@ -10,11 +10,13 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QLabel, QLineEdit
+from PySide6.QtCore import QMimeData, QPointF, Qt
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QLineEdit
 
 from anakinema.findings import Outcome
 from anakinema.ui.miniature import MiniatureCard
+from anakinema.ui.stage.tools.place import ITEM
 from tests import mechanisms as build
 from tests.ui.test_assemble import CONTROL, SHIFT, Hand, hand, poses_of, refusal, repeat  # noqa: F401
 from tests.waiting import until
@@ -237,13 +239,37 @@ def test_a_stack_of_levers_with_hardware(hand: Hand) -> None:  # noqa: F811
     hand.place("link", 90, 60)
     hand.join("link_2.a", "washer.axis")
     hand.place("bearing", *hand.point("link_2.b"))
+    # Dropped into the section, a washer lies on top of the collar that is there already.
+    pick_joint(hand, "link_on_spacer")
+    hand.command("stack")
+    view = hand.window.stack
+    until(lambda: view.section is not None and bool(view.section.axes))
+    axis = next(a for a in view.section.axes if a.joint == "link_on_spacer")
+    _, up, _, floor = view._scales()
+    x = view._box(axis.at, axis.at, floor, floor).x()
+    at = QPointF(x + 3, view.height() - 80 - (20.0 - floor) * up)
+    data = QMimeData()
+    data.setData(ITEM, b"shelf:washer")
+    allowed, held = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton
+    hand.gestures += 1
+    enter = QDragEnterEvent(at.toPoint(), allowed, data, held, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(view, enter)
+    assert enter.isAccepted()
+    drop = QDropEvent(at, allowed, data, held, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(view, drop)
+    hand.settled(hand.window)
+    top = hand.bench.selection.id
+    hand.gestures += 1
+    hand.qtbot.keyClick(view, Qt.Key.Key_Q)
+    assert hand.window.stage.isVisible()
     document = hand.bench.session.document
     rigid = [joint for joint in document.joints if joint.kind == "rigid"]
-    assert len(rigid) == 5 and len(document.bodies) == 8
+    assert len(rigid) == 6 and len(document.bodies) == 9
     scene = hand.bench.scene
     heights = {b.id: float(scene.resolved.heights[k]) for k, b in enumerate(document.bodies)}
     # Each lies on the face of what carries it.
     assert heights["spacer"] == 0.0 and heights["link"] == 6.0 and heights["collar"] == 12.0
+    assert heights[top] == 20.0 and top == "washer_2"
     assert heights["washer"] == 0.0 and heights["link_2"] == pytest.approx(1.6)
     pick_joint(hand, "link_on_spacer")
     hand.press_button("joint_drive")

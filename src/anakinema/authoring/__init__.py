@@ -132,7 +132,7 @@ from anakinema.authoring.scene_measures import (
     measures_now,
     placed_snap_like,
 )
-from anakinema.authoring.seating import seated, seats_itself
+from anakinema.authoring.seating import seated, seats_itself, snap_on_axis
 from anakinema.authoring.skeleton import DRESSES, is_stick
 from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
 from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
@@ -265,6 +265,7 @@ __all__ = [
     "size_words",
     "sizes_of",
     "slot_hole",
+    "snap_on_axis",
     "snaps_at",
     "sound",
     "stack_faces",

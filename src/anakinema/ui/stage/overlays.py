@@ -23,6 +23,10 @@ def body_index(resolved: Resolved) -> dict[str, int]:
     return {body.id: i for i, body in enumerate(resolved.document.bodies)}
 
 
+SMALLEST = 0.55
+"""Share of their usual size that joint symbols have at least."""
+CELL = 9
+"""Pixels; of small symbols one is drawn in each cell."""
 MARK = 8
 """Pixels: radius of the mark of a coupling or contact."""
 
@@ -51,12 +55,19 @@ def draw_joints(
 ) -> None:
     """A symbol at every joint: a pin, a pin in its slot, or a slide with its direction."""
     document, index = resolved.document, body_index(resolved)
+    # Smaller where the view is far, and of those that would lie on one another only some.
+    size = min(max(math.hypot(view.m11(), view.m12()) ** 0.35, SMALLEST), 1.15)
+    taken: set[tuple[int, int]] = set()
     for joint in document.joints:
         if {index[joint.first.body], index[joint.second.body]} <= hidden:
             continue
         where = joint_places(resolved, joint, poses)
         point = view.map(QPointF(where[1][0], where[1][1]))
         chosen = joint.id == selected
+        cell = round(point.x() / CELL), round(point.y() / CELL)
+        if size < 0.8 and cell in taken and not chosen:
+            continue
+        taken.add(cell)
         ink = QColor(theme.accent if chosen else theme.shade)
         painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
         painter.setBrush(QColor(theme.card))
@@ -68,19 +79,20 @@ def draw_joints(
             painter.drawLine(view.map(QPointF(where[0][0], where[0][1])), point)
             painter.setPen(QPen(ink, 2.0 if chosen else 1.3))
         if not spec.moves:
-            painter.drawRect(QRectF(point.x() - 4.5, point.y() - 4.5, 9, 9))
+            half = 4.5 * size
+            painter.drawRect(QRectF(point.x() - half, point.y() - half, 2 * half, 2 * half))
         elif spec.has_curve:
             _curve(painter, view, curve_line(resolved, joint, poses), ink)
-            painter.drawEllipse(point, 5.5, 5.5)
+            painter.drawEllipse(point, 5.5 * size, 5.5 * size)
             if spec.rider is Rider.FACE:
                 across = QPointF(-math.sin(where[1][2]), -math.cos(where[1][2])) * 12
                 painter.drawLine(point - across, point + across)
         elif not spec.is_straight:
             if spec.has_radius:
                 _arc(painter, view, resolved, joint, where, ink)
-            painter.drawEllipse(point, 5.5, 5.5)
+            painter.drawEllipse(point, 5.5 * size, 5.5 * size)
             painter.setBrush(ink)
-            painter.drawEllipse(point, 1.8, 1.8)
+            painter.drawEllipse(point, 1.8 * size, 1.8 * size)
             grounded = document.bodies[index[joint.first.body]].fixed
             if grounded and spec.way is Way.POINT:
                 _ground(painter, point, ink, theme)
@@ -88,6 +100,7 @@ def draw_joints(
             painter.save()
             painter.translate(point)
             painter.rotate(-math.degrees(where[0][2]))
+            painter.scale(size, size)
             half = 8 if spec.is_pin else 11
             painter.drawRoundedRect(QRectF(-half, -4.5, 2 * half, 9), 4.5, 4.5)
             painter.setBrush(ink)

@@ -5,15 +5,37 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 
-from anakinema.authoring import StackSection, lifted_body, stack_faces, stack_section
+from anakinema.authoring import (
+    StackSection,
+    lifted_body,
+    seated,
+    seats_itself,
+    snap_on_axis,
+    stack_faces,
+    stack_section,
+)
+from anakinema.errors import AnakinemaError
 from anakinema.ui.guarded import guarded
+from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH
 
+REACH = 60
+"""Pixels from an axis within which hardware is dropped on it."""
 SNAP = 7
 """Pixels within which a face comes to rest on another."""
 
@@ -30,6 +52,7 @@ class StackView(QWidget):
         self._workbench = workbench
         self._section: StackSection | None = None
         self._drag: tuple[str, float, float] | None = None
+        self.setAcceptDrops(True)
         for signal in (
             workbench.scene_changed,
             workbench.playhead_moved,
@@ -88,6 +111,43 @@ class StackView(QWidget):
             if cut.body == index:
                 return self._box(cut.start, cut.end, cut.bottom, cut.top).center()
         return None
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        item = bytes(event.mimeData().data(ITEM).data()).decode()
+        if item and seats_itself(item):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Hardware from the shelf seats itself on the axis that it is dropped at."""
+        self.put(bytes(event.mimeData().data(ITEM).data()).decode(), event.position())
+        event.acceptProposedAction()
+
+    def put(self, item: str, at: QPointF) -> None:
+        """Seat hardware on the nearest axis, on the face nearest to a pixel."""
+        section, scene = self._section, self._workbench.rest()
+        if section is None or scene is None or not section.axes:
+            return
+        _, up, _, floor = self._scales()
+
+        def away(along: float) -> float:
+            return abs(self._box(along, along, floor, floor).x() - at.x())
+
+        axis = min(section.axes, key=lambda each: away(each.at))
+        height = floor + (self.height() - 80 - at.y()) / up
+        snap = snap_on_axis(scene, axis.joint, height)
+        if snap is None or away(axis.at) > REACH:
+            return
+        try:
+            edit, body = seated(scene, item, snap)
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return
+        self._workbench.do(edit)
+        self._workbench.finish_gesture()
+        self._workbench.select(Selection("body", body))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         # Ended whatever happens: a painter left open ends the program.
