@@ -78,7 +78,8 @@ def pick_joint(hand: Hand, joint: str) -> None:  # noqa: F811
     """Find a joint by name and select it."""
     title = hand.bench.session.document.joint(joint).title
     hand.key(Qt.Key.Key_K, CONTROL)
-    field = hand.window.findChild(QLineEdit, "command_field")
+    fields = hand.window.findChildren(QLineEdit, "command_field")
+    field = next(each for each in fields if each.isVisible())
     hand.gestures += 1
     hand.qtbot.keyClicks(field, f"{title} (joint)")
     hand.gestures += 1
@@ -260,6 +261,9 @@ def test_a_stack_of_levers_with_hardware(hand: Hand) -> None:  # noqa: F811
     hand.settled(hand.window)
     top = hand.bench.selection.id
     hand.gestures += 1
+    hand.window.activateWindow()
+    until(hand.window.isActiveWindow)
+    view.setFocus()
     hand.qtbot.keyClick(view, Qt.Key.Key_Q)
     assert hand.window.stage.isVisible()
     document = hand.bench.session.document

@@ -77,6 +77,7 @@ class CommandSearch(QDialog):
         super().__init__(parent)
         self.setObjectName("command_search")
         self.setWindowTitle("Find")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setModal(True)
         self.resize(520, 420)
         self._commands = {command.id: command for command in commands if command.is_enabled()}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QUrl
+from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import (
     QDialog,
@@ -27,6 +27,7 @@ class Handbook(QDialog):
         super().__init__(parent)
         self.setObjectName("handbook")
         self.setWindowTitle("The guide")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(860, 620)
         self._pages = {each.name: each for each in guide_pages()}
         self._search = QLineEdit()

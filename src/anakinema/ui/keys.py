@@ -90,6 +90,7 @@ class KeysOverlay(QDialog):
         super().__init__(parent)
         self.setObjectName("keys_overlay")
         self.setWindowTitle("Keys")
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 14, 18, 14)
         layout.addWidget(label("Keys lie in the order of the work", "heading"))
