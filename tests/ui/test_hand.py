@@ -20,8 +20,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.authoring import all_snaps
-from anakinema.edits import SetDimension, SetStage
+from anakinema.authoring import all_snaps, drawn
+from anakinema.document import Going
+from anakinema.edits import Remove, SetDimension, SetStage
 from anakinema.resources import demo_path, guide_pages, install_for_user
 from anakinema.session import TEXT_SIZES
 from anakinema.ui.commands import GROUPS, found
@@ -389,6 +390,21 @@ def test_the_guide_opens_in_the_window_and_is_searched(shuttle: Hand) -> None:
     said = " ".join(label.text() for label in overlay.findChildren(QLabel))
     assert all(words in said for words in ("Join", "Stack", "Measure", "Ctrl+K"))
     overlay.close()
+
+
+def test_what_is_asked_about_goes_before_its_answer_comes(shuttle: Hand) -> None:
+    bench, asking = shuttle.bench, shuttle.window.bar.asking
+    bench.select(Selection("joint", "slide"))
+    until(lambda: asking.now is not None)
+    late = asking.now
+    bench.do(Remove(Going(joints=frozenset(("slide",)))))
+    bench.scene = drawn(bench.session.document)
+    asking._answered(asking._worker.newest, late)
+    asking.commit()
+    shuttle.settled(shuttle.window)
+    bench.undo()
+    shuttle.settled(shuttle.window)
+    assert any(joint.id == "slide" for joint in bench.session.document.joints)
 
 
 # Files --------------------------------------------------------------------------------------------

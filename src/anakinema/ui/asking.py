@@ -249,7 +249,10 @@ class AskingLine(QWidget):
         self._now.setText(f"now {answer.words}")
         self._now.setToolTip(f"Over the whole motion it is {answer.words} now")
         resolved = self._resolved
-        if resolved is not None and answer.value is not None:
+        if resolved is None or self.wish.first not in dict(subjects(resolved, self.wish.kind)):
+            # What was asked about has gone meanwhile.
+            return
+        if answer.value is not None:
             dimension = asked_dimension(resolved, self.wish)
             unit = {LENGTH: resolved.units.length, ANGLE: resolved.units.angle}.get(dimension, "")
             shown = answer.value / resolved.units.factor(dimension)
