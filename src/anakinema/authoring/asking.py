@@ -70,7 +70,6 @@ class _Kind:
     measure: Callable[[Resolved, AskingWish], model.Measure | None]
     suits: Callable[[Resolved, str], bool] = lambda resolved, first: True
     bound: str = "least"
-    named: str = "{words} {first}"
 
 
 def _joint(resolved: Resolved, wish: AskingWish) -> model.Measure:
@@ -282,7 +281,6 @@ class Present:
 
     words: str
     value: float | None
-    progress: float | None = None
 
 
 _REASONS = {
@@ -306,4 +304,4 @@ def present(evaluation: Evaluation, wish: AskingWish) -> Present:
     words = resolved.units.format(value, dimension)
     if dimension == NUMBER:
         words = f"{words} : 1"
-    return Present(words, value, found.progress)
+    return Present(words, value)

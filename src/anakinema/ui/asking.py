@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
@@ -132,8 +133,7 @@ class AskingLine(QWidget):
                 self._value.setText(wish.value)
         if self._edited is None:
             self._is_chosen = False
-            self.wish = AskingWish(self.wish.kind, self.wish.first, self.wish.second,
-                                   self.wish.bound)  # fmt: skip
+            self.wish = replace(self.wish, value="")
             self._value.clear()
         self._show()
 
@@ -173,9 +173,7 @@ class AskingLine(QWidget):
 
     def _typed(self, text: str) -> None:
         self._is_chosen = True
-        self.wish = AskingWish(
-            self.wish.kind, self.wish.first, self.wish.second, self.wish.bound, text
-        )
+        self.wish = replace(self.wish, value=text)
 
     def _show(self) -> None:
         """The sentence as it is wished, and its answer asked for."""
@@ -194,13 +192,10 @@ class AskingLine(QWidget):
             self.wish = AskingWish(asked[0][0])
         choices = subjects(resolved, self.wish.kind)
         if self.wish.first not in dict(choices):
-            wish = AskingWish(self.wish.kind, choices[0][0], "", self.wish.bound, self.wish.value)
-            self.wish = wish
+            self.wish = replace(self.wish, first=choices[0][0], second="")
         second = others(resolved, self.wish)
         if second and self.wish.second not in dict(second):
-            self.wish = AskingWish(
-                self.wish.kind, self.wish.first, second[0][0], self.wish.bound, self.wish.value
-            )
+            self.wish = replace(self.wish, second=second[0][0])
         for box, entries, key in (
             (self._kind, asked, self.wish.kind),
             (self._first, choices, self.wish.first),

@@ -183,7 +183,7 @@ class Lanes(QWidget):
         selection = self._workbench.selection
         chosen = None
         if selection.kind == "stage" and selection.id.isdecimal():
-            chosen = ("stage", int(selection.id))
+            chosen = int(selection.id)
         self._draw_tints(painter)
         self._draw_axis(painter)
         program_rows.draw_rows(painter, evaluation, self.ground, theme, chosen, 14, LABELS - 20)

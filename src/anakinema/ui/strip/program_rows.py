@@ -8,12 +8,12 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from anakinema.document import model
 from anakinema.edits import Edit, SetStage, SetStageTarget
 from anakinema.findings import Evaluation, joint_value_words
 from anakinema.geometry import MotionLaw, rise
 from anakinema.ui.strip.ground import Ground
 from anakinema.ui.theme import Theme, font
+from anakinema.units import LENGTH
 
 ROW = 22
 MOST_ROWS = 4
@@ -95,14 +95,13 @@ def dragged(evaluation: Evaluation, ground: Ground, block: Block, dx: float) -> 
 
 
 def _rounded(evaluation: Evaluation, driver: int, value: float) -> str:
-    """A value as it would be typed: whole degrees, half millimetres."""
+    """A value as it would be typed: whole degrees, half millimetres, fiftieths of an inch."""
     joint = evaluation.motion.driver_joints[driver]
     units = evaluation.resolved.units
     if evaluation.mechanism.angular[joint]:
         return f"{round(np.degrees(value)):g} deg"
-    factor = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "thou": 0.0254}[units.length]
-    step = 0.5 if units.length == "mm" else 0.02 * 25.4 if units.length == "in" else 0.5
-    return f"{round(value / step) * step / factor:.6g} {units.length}"
+    step = 0.02 * 25.4 if units.length == "in" else 0.5
+    return f"{round(value / step) * step / units.factor(LENGTH):.6g} {units.length}"
 
 
 def draw_rows(
@@ -110,11 +109,11 @@ def draw_rows(
     evaluation: Evaluation,
     ground: Ground,
     theme: Theme,
-    chosen: tuple[str, int] | None,
+    chosen: int | None,
     label_left: float,
     label_wide: float,
 ) -> None:
-    """Paint rows and blocks; ``chosen`` is the selected stage."""
+    """Paint rows and blocks; ``chosen`` is the number of the selected stage."""
     drivers = evaluation.document.program.drivers
     painter.setFont(font(12))
     for k, driver in enumerate(drivers[:MOST_ROWS]):
@@ -131,7 +130,7 @@ def draw_rows(
     )
     for block in blocks(evaluation, ground):
         if block.driver < MOST_ROWS:
-            _draw_block(painter, evaluation, block, theme, chosen == ("stage", block.stage))
+            _draw_block(painter, evaluation, block, theme, chosen == block.stage)
     painter.restore()
 
 
@@ -209,9 +208,3 @@ def stage_words(evaluation: Evaluation, block: Block) -> str:
     pause = f", then waits {stage.pause:.3g} s" if stage.pause > 0 else ""
     span = float(evaluation.motion.timing.spans[block.stage])
     return f"Stage {block.stage + 1}: {title} {begin} to {end}, {law}, {span:.3g} s{pause}"
-
-
-def stage_of(document: model.Document, index: int) -> model.Stage | None:
-    """A stage of a document; None if it is gone."""
-    stages = document.program.stages
-    return stages[index] if 0 <= index < len(stages) else None
