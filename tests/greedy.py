@@ -1,6 +1,6 @@
 """Stands in for a reader that takes all memory: run apart by the tests of that."""
 
-from anakinema.files.apart import hold_to_limits
+from anakinema.drawings.apart import hold_to_limits
 
 if __name__ == "__main__":
     hold_to_limits()

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from anakinema.files.native import read_document
-from anakinema.findings.evaluate import evaluate
+from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.record.report import report_json
 from anakinema.resources import demo_names, demo_path
 
@@ -19,9 +19,9 @@ RESIDUAL = "residual_mm"
 """How far loops are from closed: noise, of which only the size says something."""
 
 
-def verdict(name: str) -> dict[str, Any]:
+def verdict(evaluation: Evaluation) -> dict[str, Any]:
     """The report of a ready mechanism, as a file would have it."""
-    report = report_json(evaluate(read_document(demo_path(name))))
+    report = report_json(evaluation)
     del report[RESIDUAL]
     stated: dict[str, Any] = json.loads(json.dumps(report))
     return stated
@@ -30,5 +30,6 @@ def verdict(name: str) -> dict[str, Any]:
 if __name__ == "__main__":
     FOLDER.mkdir(exist_ok=True)
     for each in demo_names():
-        text = json.dumps(verdict(each), indent=1, ensure_ascii=False, sort_keys=True)
+        answer = verdict(evaluate(read_document(demo_path(each))))
+        text = json.dumps(answer, indent=1, ensure_ascii=False, sort_keys=True)
         (FOLDER / f"{each}.json").write_text(text + "\n", "utf-8")

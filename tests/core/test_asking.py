@@ -24,13 +24,14 @@ from anakinema.files import read_document
 from anakinema.findings import Outcome
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.resources import demo_names, demo_path
+from tests.ready import evaluated
 
 DEMOS = ("tray-shuttle", "vent-opener", "head-belt", "transfer-arm")
 
 
 @pytest.fixture(scope="module")
 def evaluations() -> dict[str, Evaluation]:
-    return {name: evaluate(read_document(demo_path(name))) for name in DEMOS}
+    return {name: evaluated(name) for name in DEMOS}
 
 
 @pytest.mark.parametrize("name", DEMOS)

@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 
 from anakinema.authoring import gauges
 from anakinema.document import model as m
-from anakinema.files.native import read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.event_wording import event_words, reach_words
 from anakinema.findings.finding import Finding, Outcome, Verdict
@@ -22,10 +21,10 @@ from anakinema.findings.wording import finding_facts, finding_line, finding_why,
 from anakinema.measures.joint import folded
 from anakinema.motion.events import used_range
 from anakinema.motion.motion import EventKind
-from anakinema.resources import demo_path
 from anakinema.session import Playback, driver_ranges, lanes
 from anakinema.units import LENGTH
 from tests import mechanisms as build
+from tests.ready import evaluated
 
 
 def rocker_with(*requirements: m.Requirement, limits: m.Limits | None = None) -> Evaluation:
@@ -167,7 +166,7 @@ def test_the_worst_outcome_is_the_verdict() -> None:
 
 @pytest.fixture(scope="module")
 def shuttle() -> Evaluation:
-    return evaluate(read_document(demo_path("tray-shuttle")))
+    return evaluated("tray-shuttle")
 
 
 def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
@@ -194,7 +193,7 @@ def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
     ],
 )
 def test_cautions_name_what_draws_in_and_what_moves_by_itself(demo: str, words: list[str]) -> None:
-    evaluation = evaluate(read_document(demo_path(demo)))
+    evaluation = evaluated(demo)
     stated = cautions(evaluation)
     assert all(any(each in line for line in stated) for each in words), stated
     assert [line.endswith("licensed engineer decide.") for line in stated] == [
@@ -263,7 +262,7 @@ def test_playback_steps_and_finds_values_exactly(shuttle: Evaluation) -> None:
 
 
 def test_playback_crosses_stages_of_two_drivers() -> None:
-    playback = Playback(evaluate(read_document(demo_path("transfer-arm"))))
+    playback = Playback(evaluated("transfer-arm"))
     assert playback.leader(0.5) == 0
     assert playback.leader(1.5) == 1
     assert playback.stepped(0.99, math.radians(10), 1) == 1.0
@@ -273,10 +272,10 @@ def test_playback_crosses_stages_of_two_drivers() -> None:
 
 
 def test_reach_in_words() -> None:
-    evaluation = evaluate(read_document(demo_path("side-rods")))
+    evaluation = evaluated("side-rods")
     (reach,) = driver_ranges(evaluation, 0.2)
     assert reach_words(evaluation, 0, reach.high).endswith("(turns fully)")
-    arm = evaluate(read_document(demo_path("transfer-arm")))
+    arm = evaluated("transfer-arm")
     shoulder, elbow = driver_ranges(arm, 0.0)
     assert reach_words(arm, 0, shoulder.high) == "170.0° (limit of shoulder)"
     assert reach_words(arm, 1, elbow.low) == "−140.0° (limit of elbow)"

@@ -27,6 +27,7 @@ from anakinema.session.guide import GuideState, GuideStep, next_step
 from tests import mechanisms as build
 from tests.core.test_joining import four_bar, join
 from tests.core.test_repeating import linked_pair
+from tests.ready import evaluated
 
 
 def built(*items: str) -> m.Document:
@@ -144,7 +145,7 @@ def test_the_map_marks_what_is_free_and_what_is_driven() -> None:
     chain = chain_map(evaluation.document, evaluation)
     assert {n.body for n in chain.nodes if n.is_free} == {"link", "link_2"}
     assert not any(edge.is_driven for edge in chain.edges)
-    pump = evaluate(read_document(demo_path("water-pump")))
+    pump = evaluated("water-pump")
     chain = chain_map(pump.document, pump)
     assert not any(node.is_free for node in chain.nodes)
     assert [edge.joint for edge in chain.edges if edge.is_driven] == ["main_bearing"]

@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
+from anakinema.drawings.drawing import Drawing
+from anakinema.drawings.outline_reader import drawing_from
+from anakinema.drawings.outlines import read_drawing
 from anakinema.errors import AnakinemaError, FileFormatError
-from anakinema.files.drawing import Drawing
-from anakinema.files.outline_reader import drawing_from
-from anakinema.files.outlines import read_drawing
 from anakinema.parts.imported import Outlined
 
 LINK_SVG = """<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="60mm"

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from anakinema.authoring.starting import started_at
-from anakinema.files.native import read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.motion.motion import End
-from anakinema.resources import demo_names, demo_path
+from anakinema.resources import demo_names
+from tests.ready import evaluated
 
 
 def kept(evaluation: Evaluation, row: int) -> Evaluation:
@@ -21,7 +21,7 @@ def kept(evaluation: Evaluation, row: int) -> Evaluation:
 
 @pytest.mark.parametrize("name", demo_names())
 def test_any_pose_of_a_demo_can_be_its_start(name: str) -> None:
-    before = evaluate(read_document(demo_path(name)))
+    before = evaluated(name)
     row = len(before.motion.poses) // 3
     after = kept(before, row)
     # An angle may come back a full turn away; where things stand is the same.
@@ -32,14 +32,14 @@ def test_any_pose_of_a_demo_can_be_its_start(name: str) -> None:
 
 
 def test_a_full_turn_stays_one_and_a_range_keeps_its_end() -> None:
-    pump = evaluate(read_document(demo_path("water-pump")))
+    pump = evaluated("water-pump")
     after = kept(pump, 37)
     (joint,) = after.resolved.program.joints
     turned = after.motion.values[[0, -1], joint]
     assert turned[0] == pytest.approx(pump.motion.values[37, joint], abs=1e-7)
     assert turned[1] - turned[0] == pytest.approx(2 * math.pi, abs=1e-8)
 
-    vent = evaluate(read_document(demo_path("vent-opener")))
+    vent = evaluated("vent-opener")
     assert vent.motion.end is End.COMPLETE
     (joint,) = vent.resolved.program.joints
     start, end = vent.motion.values[0, joint], vent.resolved.program.stages[0].moves[0][1]

@@ -33,6 +33,7 @@ from anakinema.resources import demo_names, demo_path
 from anakinema.units import UnitSystem
 from tests import mechanisms as build
 from tests.core.test_joining import bench, four_bar, join
+from tests.ready import evaluated
 
 SHUTTLE = read_document(demo_path("tray-shuttle"))
 
@@ -270,15 +271,15 @@ def test_another_kind_keeps_what_fits_and_names_what_does_not() -> None:
 
 @pytest.mark.parametrize("name", demo_names())
 def test_demos_survive_every_reversal_and_a_change_of_units(name: str) -> None:
-    document = read_document(demo_path(name))
-    before = evaluate(document)
+    before = evaluated(name).motion
+    document = evaluated(name).source
     for joint in document.joints:
         if joint_edits.can_reverse(joint):
             document = joint_edits.ReverseJoint(joint.id).apply(document)
-    after = evaluate(document)
-    assert after.motion.poses.shape == before.motion.poses.shape
+    after = evaluate(document).motion
+    assert after.poses.shape == before.poses.shape
     scale = np.array([1.0, 1.0, 50.0])
-    assert np.abs((after.motion.poses - before.motion.poses) * scale).max() < 1e-5
+    assert np.abs((after.poses - before.poses) * scale).max() < 1e-5
 
 
 def test_joining_in_a_document_of_inches() -> None:

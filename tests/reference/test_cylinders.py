@@ -24,6 +24,7 @@ from anakinema.mechanism.kernels import rows_of, value_kernel
 from anakinema.motion.motion import EventKind
 from anakinema.resources import demo_path
 from tests import mechanisms as build
+from tests.ready import evaluated
 
 
 def law_of_cosines(a: float, b: float, c: float) -> float:
@@ -213,7 +214,7 @@ def test_it_works_whatever_the_units_and_cannot_be_turned_round() -> None:
 
 def test_the_tip_out_carrier_by_hand() -> None:
     """Both triangles in closed form: the arm by its lift cylinder, the tray by the other."""
-    evaluation = evaluate(read_document(demo_path("tip-out-carrier")))
+    evaluation = evaluated("tip-out-carrier")
     assert evaluation.verdict.outcome is Outcome.PASS
     by_id = {finding.id: finding for finding in evaluation.verdict.findings}
     foot, lug = math.hypot(70, 170), math.hypot(110, 20)

@@ -117,6 +117,7 @@ class Hand:
             item
             for item in rows
             if item.text() == title
+            and not item.isHidden()
             and not str(item.data(Qt.ItemDataRole.UserRole)).startswith("part:")
         ]
         assert wanted, title

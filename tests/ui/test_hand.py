@@ -141,18 +141,19 @@ def test_panels_fold_by_keys_and_the_stage_fills_the_window(shuttle: Hand) -> No
     assert window.stage.width() == wide + 252
 
 
-@pytest.mark.parametrize("text", TEXT_SIZES)
-def test_words_can_be_twice_as_large(opened, settled, text: int) -> None:  # type: ignore[no-untyped-def]
+def test_words_can_be_twice_as_large(opened, settled) -> None:  # type: ignore[no-untyped-def]
     window = opened("water-pump")
-    for _ in TEXT_SIZES:
-        window.scale_text(-1)
-    while window.workbench.settings.text < text:
-        window.scale_text(1)
-    settled(window)
     shown = window.findChild(QLabel, "strip_words")
-    assert shown.fontInfo().pixelSize() == round(12 * text / 100)
-    for _ in TEXT_SIZES:
+    for text in TEXT_SIZES:
+        settled(window)
+        assert window.workbench.settings.text == text
+        assert shown.fontInfo().pixelSize() == round(12 * text / 100)
+        window.scale_text(1)
+    assert window.workbench.settings.text == TEXT_SIZES[-1] == 200
+    for text in reversed(TEXT_SIZES):
+        assert window.workbench.settings.text == text
         window.scale_text(-1)
+    assert window.workbench.settings.text == TEXT_SIZES[0] == 100
 
 
 # Numbers ---------------------------------------------------------------------------------------

@@ -12,14 +12,14 @@ from pathlib import Path
 import pytest
 
 from anakinema.authoring.importing import imported, preview
+from anakinema.bounded import read_regular
 from anakinema.cli import main
 from anakinema.document.model import Document
+from anakinema.drawings.apart import SECONDS
+from anakinema.drawings.outlines import read_drawing
 from anakinema.edits.history import History
 from anakinema.errors import AnakinemaError, Cancelled, FileFormatError
-from anakinema.files.apart import SECONDS
-from anakinema.files.bounded import read_regular
 from anakinema.files.native import parse_document, read_document
-from anakinema.files.outlines import read_drawing
 from anakinema.findings.evaluate import evaluate
 from anakinema.resources import demo_path
 from anakinema.wanted import doing, still_wanted, under_watch
@@ -27,7 +27,7 @@ from tests.conftest import share
 from tests.hostile import hostile
 
 CASES, PARTS = 660, 4
-LONG = 6.0
+LONG = float(share(6, 2))
 """Processor seconds after which a computation is asked to stop."""
 DEAF = 4.0
 """Processor seconds that one may go without asking: far above what it takes, so that no busy
@@ -95,7 +95,7 @@ def test_a_reader_that_takes_too_long_is_ended(tmp_path: Path, monkeypatch) -> N
     path = tmp_path / "long.svg"
     path.write_text('<svg xmlns="http://www.w3.org/2000/svg"><rect width="3" height="2"/></svg>')
     assert SECONDS <= 10
-    monkeypatch.setattr("anakinema.files.outlines.READER", "tests.endless")
+    monkeypatch.setattr("anakinema.drawings.outlines.READER", "tests.endless")
     asked = [0]
 
     def ask() -> None:
@@ -105,7 +105,7 @@ def test_a_reader_that_takes_too_long_is_ended(tmp_path: Path, monkeypatch) -> N
 
     with under_watch(ask), pytest.raises(Cancelled):
         read_drawing(path)
-    monkeypatch.setattr("anakinema.files.outlines.READER", "tests.greedy")
+    monkeypatch.setattr("anakinema.drawings.outlines.READER", "tests.greedy")
     with pytest.raises(FileFormatError, match="cannot be read within"):
         read_drawing(path)
 

@@ -12,10 +12,9 @@ import numpy as np
 import pytest
 from tools.store_verdicts import FOLDER, verdict
 
-from anakinema.files.native import read_document
-from anakinema.findings.evaluate import evaluate
 from anakinema.record.report import report_json
-from anakinema.resources import demo_names, demo_path
+from anakinema.resources import demo_names
+from tests.ready import evaluated
 
 NEAR = 2e-6
 """mm, deg, s or stages: what a certified gap or a located event may differ by."""
@@ -39,13 +38,13 @@ def differences(one: Any, other: Any, where: str = "") -> Iterator[str]:
 @pytest.mark.parametrize("name", demo_names())
 def test_verdicts_are_as_they_were_stored(name: str) -> None:
     stored = json.loads((FOLDER / f"{name}.json").read_text("utf-8"))
-    assert list(differences(stored, verdict(name))) == []
+    assert list(differences(stored, verdict(evaluated(name)))) == []
 
 
 @pytest.mark.parametrize("name", ["water-pump", "cam-dibber", "head-belt", "tray-indexer"])
 def test_an_evaluation_goes_to_another_process_and_comes_back(name: str) -> None:
     """It can be pickled whole, and goes on answering: motion, gaps, words."""
-    evaluation = evaluate(read_document(demo_path(name)))
+    evaluation = evaluated(name)
     # Our own data on its way between our own processes, never a user's file.
     copy = pickle.loads(pickle.dumps(evaluation))  # noqa: S301
     assert report_json(copy) == report_json(evaluation)

@@ -29,6 +29,7 @@ from anakinema.record.report import report_json
 from anakinema.record.table import motion_csv
 from anakinema.resources import demo_names, demo_path
 from tests import mechanisms as build
+from tests.ready import evaluated
 
 EXPECTED = {
     "tray-shuttle": {"post_gap": Outcome.FAIL},
@@ -50,7 +51,7 @@ EXPECTED = {
 
 @pytest.mark.parametrize("name", demo_names())
 def test_demos_say_what_they_are_made_to_say(name: str) -> None:
-    evaluation = evaluate(read_document(demo_path(name)))
+    evaluation = evaluated(name)
     outcomes = {f.id: f.outcome for f in evaluation.verdict.findings}
     expected = EXPECTED[name]
     assert {k: v for k, v in outcomes.items() if v is not Outcome.PASS} == expected
@@ -61,7 +62,7 @@ def test_demos_say_what_they_are_made_to_say(name: str) -> None:
 
 def test_tray_shuttle_by_hand() -> None:
     """Swing and time ratio of the slotted rocker in closed form: asin(46/120)."""
-    evaluation = evaluate(read_document(demo_path("tray-shuttle")))
+    evaluation = evaluated("tray-shuttle")
     half = math.asin(46 / 120)
     ratio = (math.pi + 2 * half) / (math.pi - 2 * half)
     by_id = {f.id: f for f in evaluation.verdict.findings}
@@ -74,7 +75,7 @@ def test_tray_shuttle_by_hand() -> None:
 
 def test_geared_vent_by_hand() -> None:
     """The wheel turns half as far as the hand, the other way; the bar as a crank slider."""
-    evaluation = evaluate(read_document(demo_path("geared-vent")))
+    evaluation = evaluated("geared-vent")
     motion = evaluation.motion
     joints = [joint.id for joint in evaluation.document.joints]
     wheel, hand, slide = (
@@ -98,7 +99,7 @@ def happened(evaluation: Evaluation, kind: EventKind) -> list[Event]:
 
 def test_tray_indexer_steps_one_tooth_a_stroke_and_keeps_it() -> None:
     """12 teeth: 30 degrees a stroke; while the lever goes back the wheel stands still."""
-    evaluation = evaluate(read_document(demo_path("tray-indexer")))
+    evaluation = evaluated("tray-indexer")
     turned = [math.degrees(value(evaluation, "wheel_bearing", p)) for p in (1, 2, 3, 4)]
     assert turned[1] == pytest.approx(turned[0], abs=1e-9)
     assert turned[3] == pytest.approx(turned[2], abs=1e-9)
@@ -110,7 +111,7 @@ def test_tray_indexer_steps_one_tooth_a_stroke_and_keeps_it() -> None:
 
 def test_geneva_feeder_moves_its_drum_as_the_closed_form_says() -> None:
     """β = atan(λ sin θ / (1 − λ cos θ)), λ = sin 45°, less what the pin's play lets it lag."""
-    evaluation = evaluate(read_document(demo_path("geneva-feeder")))
+    evaluation = evaluated("geneva-feeder")
     ratio, pin, play = math.sin(math.pi / 4), 8.0, 0.1
     for degrees in (-30.0, -10.0, 0.0, 10.0, 30.0):
         theta = math.radians(degrees)
@@ -125,7 +126,7 @@ def test_geneva_feeder_moves_its_drum_as_the_closed_form_says() -> None:
 
 
 def test_lid_latch_drops_behind_the_lid_and_holds_it() -> None:
-    evaluation = evaluate(read_document(demo_path("lid-latch")))
+    evaluation = evaluated("lid-latch")
     [drop] = happened(evaluation, EventKind.DROP)
     assert drop.value is not None
     assert 5.0 < math.degrees(drop.value) < 6.0
@@ -140,7 +141,7 @@ def test_lid_latch_drops_behind_the_lid_and_holds_it() -> None:
 
 def test_offset_coupling_turns_alike_and_its_middle_goes_round_twice() -> None:
     """Oldham: equal angles; the middle's centre on a circle about half way, at double speed."""
-    evaluation = evaluate(read_document(demo_path("offset-coupling")))
+    evaluation = evaluated("offset-coupling")
     progress = np.linspace(0, 1, 25)
     at = evaluation.motion.at(progress)
     joints = [joint.id for joint in evaluation.document.joints]
@@ -154,7 +155,7 @@ def test_offset_coupling_turns_alike_and_its_middle_goes_round_twice() -> None:
 
 def test_carrier_gears_turn_by_willis() -> None:
     """Ring held: sun over carrier is 1 + 60/24 (Willis)."""
-    evaluation = evaluate(read_document(demo_path("carrier-gears")))
+    evaluation = evaluated("carrier-gears")
     sun, arm = (value(evaluation, name, 1.0) for name in ("sun_shaft", "carrier_shaft"))
     assert sun / arm == pytest.approx(1 + 60 / 24, abs=1e-12)
     planets = {round(value(evaluation, f"planet_pin_{k}", 0.3), 9) for k in (1, 2, 3)}
@@ -163,7 +164,7 @@ def test_carrier_gears_turn_by_willis() -> None:
 
 def test_head_belt_keeps_its_length_and_the_arm_takes_it_up() -> None:
     """Both runs over the idler and what lies on the wheels add up to the same at any place."""
-    evaluation = evaluate(read_document(demo_path("head-belt")))
+    evaluation = evaluated("head-belt")
     lengths = []
     for progress in (0.0, 0.4, 1.0, 1.7):
         head, arm = (value(evaluation, name, progress) for name in ("track", "arm_post"))
@@ -184,7 +185,7 @@ def test_head_belt_keeps_its_length_and_the_arm_takes_it_up() -> None:
 
 def test_cam_dibber_lifts_by_its_law() -> None:
     """Cycloidal rise of 20 in 100 degrees: s = h (x − sin 2πx / 2π)."""
-    evaluation = evaluate(read_document(demo_path("cam-dibber")))
+    evaluation = evaluated("cam-dibber")
     for degrees in (10.0, 25.0, 50.0, 80.0, 100.0):
         x = degrees / 100
         lift = 20 * (x - math.sin(2 * math.pi * x) / (2 * math.pi))
@@ -242,9 +243,9 @@ def test_nothing_to_compare_is_no_pass_but_where_nothing_could_meet() -> None:
 
 
 def test_mobility_in_words() -> None:
-    words = [text for _, text in mobility_words(evaluate(read_document(demo_path("side-rods"))))]
+    words = [text for _, text in mobility_words(evaluated("side-rods"))]
     assert any("1 condition repeated among" in text and "middle pin" in text for text in words)
-    words = [text for _, text in mobility_words(evaluate(read_document(demo_path("transfer-arm"))))]
+    words = [text for _, text in mobility_words(evaluated("transfer-arm"))]
     assert any("drip tray hangs free" in text for text in words)
     floating = build.four_bar(40, 120, 80, 100, 0.5)
     bodies = tuple(b.model_copy(update={"fixed": False}) for b in floating.bodies)
@@ -333,7 +334,7 @@ def test_command_line_says_what_is_wrong(
 
 def test_rates_at_change_points_are_those_of_the_branch() -> None:
     """The bar of parallel cranks moves as its crank pins do, through the change points too."""
-    evaluation = evaluate(read_document(demo_path("side-rods")))
+    evaluation = evaluated("side-rods")
     rows = list(csv.DictReader(motion_csv(evaluation).splitlines()))
     pace = [float(row["bar_x_mm_per_s"]) ** 2 + float(row["bar_y_mm_per_s"]) ** 2 for row in rows]
     assert len(rows) > 100
@@ -410,7 +411,7 @@ def test_sweep_exits_as_check_does(tmp_path: Path) -> None:
 
 
 def test_report_for_machines_has_numbers_with_units_beside_the_words() -> None:
-    evaluation = evaluate(read_document(demo_path("tray-shuttle")))
+    evaluation = evaluated("tray-shuttle")
     report = report_json(evaluation)
     assert report["units"]["angle"] == "deg" and report["units"]["length"] == "mm"
     rows = list(csv.DictReader(motion_csv(evaluation).splitlines()))
@@ -457,7 +458,7 @@ def test_table_carries_places_and_measures_when_asked() -> None:
 
 
 def test_no_requirement_can_have_the_id_of_a_built_in_finding() -> None:
-    evaluation = evaluate(read_document(demo_path("head-belt")))
+    evaluation = evaluated("head-belt")
     asked = {r.id for r in evaluation.document.requirements}
     built_in = [f.id for f in evaluation.verdict.findings if f.id not in asked]
     assert built_in
@@ -476,7 +477,7 @@ def test_uneven_steps_and_whose_rate_sets_the_time_are_stated() -> None:
     assert "do not divide" in note and "4 steps" in note
     even = program.model_copy(update={"stages": (uneven.model_copy(update={"step": 0.25}),)})
     assert program_notes(evaluate(doc.model_copy(update={"program": even}))) == []
-    notes = program_notes(evaluate(read_document(demo_path("transfer-arm"))))
+    notes = program_notes(evaluated("transfer-arm"))
     assert len(notes) == 1 and "the rate of elbow sets its time" in notes[0]
 
 

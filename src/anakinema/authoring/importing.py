@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from anakinema.document import model
+from anakinema.drawings.drawing import Drawing
+from anakinema.drawings.outlines import read_drawing
 from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.structure import Add
-from anakinema.files.drawing import Drawing
-from anakinema.files.outlines import read_drawing
 from anakinema.geometry.region import Region
 from anakinema.parts.imported import Outlined
 from anakinema.units import LENGTH, UNITS, UnitSystem

@@ -1,7 +1,6 @@
-"""Files that come in: the document's own, and drawings from strangers, read within bounds."""
+"""The document's own files: read within bounds, written so that none is ever half there."""
 
-from anakinema.files.bounded import read_regular
-from anakinema.files.drawing import Drawing
+from anakinema.bounded import read_regular
 from anakinema.files.native import SUFFIX, read_document, write_text
 
-__all__ = ["SUFFIX", "Drawing", "read_document", "read_regular", "write_text"]
+__all__ = ["SUFFIX", "read_document", "read_regular", "write_text"]

@@ -20,10 +20,10 @@ from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
+from anakinema.bounded import read_regular, reason
 from anakinema.document.model import FORMAT, MOST_BYTES, VERSION, Document
 from anakinema.document.refusals import refusal_words
 from anakinema.errors import FileFormatError
-from anakinema.files.bounded import read_regular, reason
 
 LINE_WIDTH = 100
 SUFFIX = ".anakinema"

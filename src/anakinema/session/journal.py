@@ -22,9 +22,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from anakinema.bounded import reason
 from anakinema.document.model import Document
 from anakinema.edits.history import Past, Step
-from anakinema.files.bounded import reason
 from anakinema.files.native import Stamp
 from anakinema.session.patches import patch, pictures_of, whole
 

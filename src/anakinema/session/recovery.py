@@ -13,10 +13,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from anakinema.bounded import read_regular, reason
 from anakinema.document.model import Document
 from anakinema.edits.history import History, Past, Step
 from anakinema.errors import FileFormatError
-from anakinema.files.bounded import read_regular, reason
 from anakinema.files.native import Stamp, same_file
 from anakinema.session.journal import SUFFIX, VERSION, Moment, checksum
 from anakinema.session.patches import document_of, patched

@@ -9,8 +9,8 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 
+from anakinema.bounded import read_regular
 from anakinema.errors import FileFormatError
-from anakinema.files.bounded import read_regular
 from anakinema.files.native import write_text
 
 MOST_RECENT = 8

@@ -208,7 +208,7 @@ class GuideBar(QWidget):
         for row in range(shelf.count()):
             item = shelf.item(row)
             key = str(item.data(Qt.ItemDataRole.UserRole) or "part:")
-            if item.text() == title and not key.startswith("part:"):
+            if item.text() == title and not item.isHidden() and not key.startswith("part:"):
                 shelf.scrollToItem(item)
                 return self._in_window(shelf.viewport(), shelf.visualItemRect(item))
         return None

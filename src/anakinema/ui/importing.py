@@ -29,9 +29,9 @@ from anakinema.authoring import (
     preview,
     sound,
 )
+from anakinema.drawings import Drawing
 from anakinema.edits import made
 from anakinema.errors import AnakinemaError
-from anakinema.files import Drawing
 from anakinema.ui.fields import label, row
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path

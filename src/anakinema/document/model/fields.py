@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Protocol
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
+from anakinema.bounded import MOST_ITEMS as MOST_ITEMS
 from anakinema.document.dimensions import By, Dimensioned
 from anakinema.document.references import Names, Of
 from anakinema.expressions import parse
@@ -17,7 +18,6 @@ FORMAT = "anakinema-mechanism"
 VERSION = 2
 MOST_BYTES = 20_000_000
 """Bytes of a file."""
-MOST_ITEMS = 2000
 MOST_PICTURE = 4_000_000
 """Characters of a picture's data."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable
 
 from PySide6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt
@@ -81,7 +82,9 @@ class Shelf(QWidget):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
-        self._shown: object = None
+        self._look: object = None
+        self._own: object = None
+        self._owned = 0
         self._filter = QLineEdit()
         self._filter.setObjectName("shelf_filter")
         self._filter.setPlaceholderText("Find a part")
@@ -95,7 +98,7 @@ class Shelf(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._filter)
         layout.addWidget(self._list, 1)
-        self._filter.textChanged.connect(lambda _: self._fill())
+        self._filter.textChanged.connect(lambda _: self._show_wanted())
         self._list.itemClicked.connect(self._take)
         self._list.itemActivated.connect(self._take)
         workbench.document_changed.connect(self._document_changed)
@@ -112,12 +115,18 @@ class Shelf(QWidget):
         self._document_changed()
 
     def _document_changed(self) -> None:
-        document = self._workbench.session.document
-        outlines = {part.id: self._outlines(part) for part in document.parts}
-        key = (document.parts, outlines, self._workbench.theme.name)
-        if self.isVisible() and key != self._shown:
-            self._shown = key
+        if not self.isVisible():
+            return
+        document, theme = self._workbench.session.document, self._workbench.theme
+        look = (theme.name, self._workbench.settings.text)
+        used = Counter(body.part for body in document.bodies)
+        own = tuple((part, self._outlines(part), used[part.id]) for part in document.parts)
+        if look != self._look:
+            self._look, self._own = look, None
             self._fill()
+        if own != self._own:
+            self._own = own
+            self._fill_own(own)
 
     def _outlines(self, part: Part) -> tuple[Region, ...]:
         """As last answered: a cam's outline takes too long to be made here at every key."""
@@ -126,53 +135,71 @@ class Shelf(QWidget):
         return () if solid is None else tuple(slab.region for slab in solid.slabs)
 
     def _fill(self) -> None:
-        document = self._workbench.session.document
-        wanted = self._filter.text().lower().split()
+        """What is offered to every document; its own parts come above."""
         self._list.clear()
+        self._owned = 0
         theme = self._workbench.theme
-        used = {body.part: 0 for body in document.bodies}
-        for body in document.bodies:
-            used[body.part] += 1
-        if document.parts:
-            self._header("In this document")
-        for part in document.parts:
-            note = f"another one, {used.get(part.id, 0)} so far"
-            icon = thumbnail(self._outlines(part), part.colour, theme)
-            self._add(f"part:{part.id}", part.title, icon, wanted, note)
         for group in GROUPS:
-            self._header(group)
+            self._list.addItem(self._header(group))
             for item in OFFERED:
                 if item.group == group:
                     icon = _cached_thumbnail(item.key, item.shown_colour, theme)
-                    self._add(item.key, item.title, icon, wanted, item.note)
+                    self._list.addItem(_row(item.key, item.title, icon, item.note))
+        self._show_wanted()
 
-    def _header(self, words: str) -> None:
-        """A title between rows; it takes the place of one that nothing came to stand under."""
-        last = self._list.item(self._list.count() - 1)
-        if last is not None and not last.flags() & Qt.ItemFlag.ItemIsEnabled:
-            self._list.takeItem(self._list.count() - 1)
+    def _fill_own(self, own: tuple[tuple[Part, tuple[Region, ...], int], ...]) -> None:
+        """The document's own parts, above what is offered."""
+        for _ in range(self._owned):
+            self._list.takeItem(0)
+        rows = [self._header("In this document")] if own else []
+        for part, outlines, used in own:
+            icon = thumbnail(outlines, part.colour, self._workbench.theme)
+            note = f"another one, {used} so far"
+            rows.append(_row(f"part:{part.id}", part.title, icon, note))
+        for k, item in enumerate(rows):
+            self._list.insertItem(k, item)
+        self._owned = len(rows)
+        self._show_wanted()
+
+    def _header(self, words: str) -> QListWidgetItem:
+        """A title between rows."""
         item = QListWidgetItem(words)
         item.setFlags(Qt.ItemFlag.NoItemFlags)
         item.setForeground(QColor(self._workbench.theme.quiet))
-        self._list.addItem(item)
+        return item
 
-    def _add(self, key: str, title: str, icon: QIcon, wanted: list[str], note: str) -> None:
-        if not all(word in title.lower() for word in wanted):
-            return
-        item = QListWidgetItem(title)
-        item.setToolTip(note or f"Place a {title}")
-        item.setData(Qt.ItemDataRole.UserRole, key)
-        item.setIcon(icon)
-        self._list.addItem(item)
+    def _show_wanted(self) -> None:
+        """Rows whose title has all the words looked for, and titles with rows under them."""
+        wanted = self._filter.text().lower().split()
+        empty = True
+        for k in reversed(range(self._list.count())):
+            item = self._list.item(k)
+            if _is_title(item):
+                item.setHidden(empty)
+                empty = True
+            else:
+                item.setHidden(not all(word in item.text().lower() for word in wanted))
+                empty = empty and item.isHidden()
 
     def _take(self, item: QListWidgetItem) -> None:
-        if item.data(Qt.ItemDataRole.UserRole) is None:
-            # A title between the rows.
+        if _is_title(item):
             return
         self._workbench.use_tool(f"place:{item.data(Qt.ItemDataRole.UserRole)}")
         stage = self.window().findChild(QWidget, "stage")
         if stage is not None and QApplication.activeWindow() is not None:
             stage.setFocus()
+
+
+def _is_title(item: QListWidgetItem) -> bool:
+    return item.data(Qt.ItemDataRole.UserRole) is None
+
+
+def _row(key: str, title: str, icon: QIcon, note: str) -> QListWidgetItem:
+    item = QListWidgetItem(title)
+    item.setToolTip(note or f"Place a {title}")
+    item.setData(Qt.ItemDataRole.UserRole, key)
+    item.setIcon(icon)
+    return item
 
 
 _icons: dict[tuple[str, str], QIcon] = {}

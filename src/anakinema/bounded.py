@@ -1,4 +1,4 @@
-"""Reading a file somebody names: only regular ones, never more than was bargained for."""
+"""Bounds of what is read: only regular files, never more than was agreed."""
 
 from __future__ import annotations
 
@@ -7,6 +7,9 @@ import stat
 from pathlib import Path
 
 from anakinema.errors import FileFormatError
+
+MOST_ITEMS = 2000
+"""Entries of any list of a file, corners of an outline."""
 
 
 def read_regular(path: Path, most: int, remedy: str) -> bytes:

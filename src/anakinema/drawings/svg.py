@@ -11,8 +11,8 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from anakinema.drawings.drawing import MOST_PIECES, Edge, Found, Piece, too_many
 from anakinema.errors import FileFormatError
-from anakinema.files.drawing import MOST_PIECES, Edge, Found, Piece, too_many
 
 LINK = ("href", "{http://www.w3.org/1999/xlink}href")
 _NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)")

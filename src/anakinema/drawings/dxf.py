@@ -10,8 +10,7 @@ import itertools
 import math
 from collections.abc import Iterator
 
-from anakinema.errors import FileFormatError
-from anakinema.files.drawing import (
+from anakinema.drawings.drawing import (
     COARSE,
     FARTHEST,
     FLAT,
@@ -23,6 +22,7 @@ from anakinema.files.drawing import (
     edges_through,
     too_many,
 )
+from anakinema.errors import FileFormatError
 
 DEEPEST = 8
 """Blocks within blocks."""

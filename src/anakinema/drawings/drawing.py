@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from anakinema.document.model import MOST_ITEMS
+from anakinema.bounded import MOST_ITEMS
 from anakinema.errors import FileFormatError
 
 MOST_PIECES = 20_000
@@ -22,6 +22,9 @@ JOINED = 1e-3
 """File units; ends nearer than this are one point."""
 MOST_BULGE = 1e4
 """Bulges beyond this are full circles."""
+
+HERE = "here"
+"""Stands for the file in errors; who asked knows its name."""
 
 Point = tuple[float, float]
 Circle = tuple[float, float, float]

@@ -9,14 +9,13 @@ import json
 from pathlib import Path
 from typing import Any
 
+from anakinema.bounded import read_regular
+from anakinema.drawings.apart import GaveUpError, run_apart
+from anakinema.drawings.drawing import HERE, Drawing, Loop
 from anakinema.errors import FileFormatError
-from anakinema.files.apart import GaveUpError, run_apart
-from anakinema.files.bounded import read_regular
-from anakinema.files.drawing import Drawing, Loop
-from anakinema.files.outline_reader import HERE
 
 MOST_BYTES = 20_000_000
-READER = "anakinema.files.outline_reader"
+READER = "anakinema.drawings.outline_reader"
 """The module that is run apart."""
 
 

@@ -1,6 +1,6 @@
 """Runs apart: reads a drawing from its input and writes what it found as JSON.
 
-``python -m anakinema.files.outline_reader dxf|svg``; see `anakinema.files.apart`.
+``python -m anakinema.drawings.outline_reader dxf|svg``; see `anakinema.drawings.apart`.
 """
 
 from __future__ import annotations
@@ -9,15 +9,13 @@ import json
 import sys
 from dataclasses import asdict
 
+from anakinema.drawings.apart import hold_to_limits
+from anakinema.drawings.drawing import HERE, Drawing
+from anakinema.drawings.dxf import read_dxf
+from anakinema.drawings.svg import read_svg
 from anakinema.errors import FileFormatError
-from anakinema.files.apart import hold_to_limits
-from anakinema.files.drawing import Drawing
-from anakinema.files.dxf import read_dxf
-from anakinema.files.svg import read_svg
 
 READERS = {"dxf": read_dxf, "svg": read_svg}
-HERE = "here"
-"""Stands for the file in errors; who asked knows its name."""
 
 
 def drawing_from(kind: str, content: bytes, where: str, name: str) -> Drawing:
