@@ -17,6 +17,8 @@ from anakinema.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, UnitSystem,
 
 MAX_LENGTH = 400
 MAX_DEPTH = 60
+MAX_POWER = 9
+"""Of a unit."""
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)"
     r"|(?P<name>[A-Za-z_][A-Za-z0-9_]*(?:\.[A-Za-z_][A-Za-z0-9_]*)?)"
@@ -163,8 +165,25 @@ class _Parser:
         if (kind == "name" or token == "deg") and token in UNITS:
             self.take()
             factor, dimension = UNITS[token]
-            return Number(Quantity(value * factor, dimension))
+            return Number(self.divided(Quantity(value * factor, dimension)))
         return Number(Quantity(value, NUMBER))
+
+    def divided(self, quantity: Quantity) -> Quantity:
+        """``30 mm/s`` and ``2 m/s^2``: no name can be that of a unit, so a unit is meant."""
+        ahead = [token for _, token in self.tokens[self.index : self.index + 4]]
+        while ahead[:1] == ["/"] and ahead[1:2] and ahead[1] in UNITS and ahead[2:3] != ["("]:
+            factor, dimension = UNITS[ahead[1]]
+            power, taken = 1, 2
+            if ahead[2:3] in (["^"], ["**"]) and ahead[3:4] and ahead[3].isdigit():
+                power, taken = min(int(ahead[3]), MAX_POWER), 4
+            self.index += taken
+            length, angle, time, mass = (
+                one - power * other
+                for one, other in zip(quantity.dimension, dimension, strict=True)
+            )
+            quantity = Quantity(quantity.value / factor**power, (length, angle, time, mass))
+            ahead = [token for _, token in self.tokens[self.index : self.index + 4]]
+        return quantity
 
     def call(self, name: str) -> Node:
         if name not in FUNCTIONS:

@@ -18,7 +18,7 @@ from anakinema.expression_functions import Quantity
 from anakinema.expressions import evaluate, parse, quantity_in
 from anakinema.geometry.contour import circle, hull, path, rectangle
 from anakinema.geometry.region import Region
-from anakinema.units import ANGLE, LENGTH, NUMBER, UnitSystem
+from anakinema.units import ANGLE, LENGTH, NUMBER, SPEED, UnitSystem
 from tests import mechanisms as build
 
 MM = UnitSystem()
@@ -29,6 +29,11 @@ MM = UnitSystem()
     [
         ("46 mm", 46.0, LENGTH),
         ("3/8 in + 2 mm", 11.525, LENGTH),
+        ("30 mm/s", 30.0, SPEED),
+        ("3/8 in/min", 9.525 / 60, SPEED),
+        ("2 m/s^2 * 3 s", 6000.0, SPEED),
+        ("12 mm/s/s*1 s", 12.0, SPEED),
+        ("12 mm/min(2, 3)", 6.0, LENGTH),
         ("2*3 cm", 60.0, LENGTH),
         ("-2^2", -4.0, NUMBER),
         ("180 deg", math.pi, ANGLE),

@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 
 from anakinema.analysis.splitting import TOLERANCE
+from anakinema.authoring.diagnostics import diagnostics
 from anakinema.cli import UNREAD, main
 from anakinema.document import model as m
 from anakinema.edits.requirements import SetRequirement
@@ -495,3 +496,17 @@ def test_a_reader_that_leaves_early_sees_no_traceback() -> None:
     os.close(writing)
     assert done.returncode == UNREAD
     assert done.stderr == ""
+
+
+def test_doubts_about_ready_mechanisms_mean_something() -> None:
+    """All pins and blocks have play; what is left to doubt is there on purpose."""
+    kinds = {
+        name: [found.kind for found in diagnostics(resolved, evaluated(name))]
+        for name in demo_names()
+        for resolved in [evaluated(name).resolved]
+    }
+    assert {name: found for name, found in kinds.items() if found} == {
+        "carrier-gears": ["repeated"],
+        "side-rods": ["repeated"],
+        "transfer-arm": ["free"],
+    }

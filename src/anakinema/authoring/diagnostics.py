@@ -28,8 +28,8 @@ LEAST_PLAY = 0.2
 
 @dataclass(frozen=True, slots=True)
 class Diagnostic:
-    """kind : a code. words : what is doubtful. bodies, joints : ids to show. remedy : what the
-    fix would do, in words; fix : the edit."""
+    """kind : a code. words : what is doubtful; short : where there is little room. bodies,
+    joints : ids to show. remedy : what the fix would do, in words; fix : the edit."""
 
     kind: str
     words: str
@@ -37,6 +37,7 @@ class Diagnostic:
     joints: tuple[str, ...] = ()
     remedy: str = ""
     fix: Edit | None = None
+    short: str = ""
 
 
 def diagnostics(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Diagnostic, ...]:
@@ -62,6 +63,7 @@ def _frame(resolved: Resolved) -> Iterator[Diagnostic]:
             (),
             f"Fix {first.title}",
             SetBody(first.id, "fixed", True),
+            short="nothing is fixed",
         )
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
     for body in fixed[1:]:
@@ -85,7 +87,9 @@ def _unjoined(resolved: Resolved) -> Iterator[Diagnostic]:
         words = (
             f"{loose[0].title} is not joined yet" if count == 1 else f"{count} parts not joined yet"
         )
-        yield Diagnostic("not joined", words, tuple(body.id for body in loose))
+        yield Diagnostic(
+            "not joined", words, tuple(body.id for body in loose), short=f"{count} not joined"
+        )
 
 
 def _twins(resolved: Resolved) -> Iterator[Diagnostic]:
@@ -105,6 +109,7 @@ def _twins(resolved: Resolved) -> Iterator[Diagnostic]:
                     (),
                     f"Delete {other.title}",
                     Remove(Going(bodies=frozenset((other.id,))), f"Delete {other.title}"),
+                    short="two in one place",
                 )
 
 
@@ -206,7 +211,7 @@ def _freedoms(evaluation: Evaluation) -> Iterator[Diagnostic]:
         more = f" and {len(free) - 3} more" if len(free) > 3 else ""
         noun = "1 free motion" if len(free) == 1 else f"{len(free)} free motions"
         bodies = tuple(ids[b] for b in free[0].bodies)
-        yield Diagnostic("free", f"{noun}: {words}{more}", bodies)
+        yield Diagnostic("free", f"{noun}: {words}{more}", bodies, short=noun)
     if mobility.repeated:
         titles = [document.joints[j].title for j in mobility.repeated_joints]
         shown = ", ".join(titles[:4]) + (f" and {len(titles) - 4} more" if len(titles) > 4 else "")
@@ -215,4 +220,6 @@ def _freedoms(evaluation: Evaluation) -> Iterator[Diagnostic]:
         words = f"{mobility.repeated} repeated among {shown}; {moves}"
         yield Diagnostic("repeated", words, (), joints)
     elif not mobility.freedoms and len(document.joints) > 1:
-        yield Diagnostic("stiff", "nothing can move: there is no freedom left", ())
+        yield Diagnostic(
+            "stiff", "nothing can move: there is no freedom left", short="nothing moves"
+        )

@@ -181,16 +181,17 @@ _MEASURED = {
 }
 
 
-def verdict_words(evaluation: Evaluation) -> str:
-    """The verdict in one phrase: '1 of 7 fails'."""
+def verdict_words(evaluation: Evaluation, *, short: bool = False) -> str:
+    """The verdict in one phrase: '1 of 7 fails'; in at most 15 characters where ``short``."""
     verdict = evaluation.verdict
     total = len(verdict.findings)
     failed, unknown = verdict.count(Outcome.FAIL), verdict.count(Outcome.UNKNOWN)
     if failed:
         return f"{failed} of {total} {'fails' if failed == 1 else 'fail'}"
     if unknown:
-        return f"{unknown} of {total} cannot be judged"
+        return f"{unknown} of {total} {'open' if short else 'cannot be judged'}"
     warned = verdict.count(Outcome.WARN)
     if warned:
-        return f"all {total} pass, {warned} {'warning' if warned == 1 else 'warnings'}"
+        warnings = f"{warned} {'warning' if warned == 1 else 'warnings'}"
+        return warnings if short else f"all {total} pass, {warnings}"
     return f"all {total} pass"

@@ -65,6 +65,10 @@ class Reason(QLabel):
         if not words:
             return
         window = self._field.window()
+        # One at a time: that of the field that was typed in last.
+        for other in window.findChildren(Reason):
+            if other is not self:
+                other.hide()
         wide = min(300, window.width() - 20)
         self.setFixedWidth(wide)
         self.adjustSize()

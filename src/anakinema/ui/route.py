@@ -38,7 +38,7 @@ class Station(QAbstractButton):
         self.setAutoExclusive(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        self.words = ""
+        self.words = self._short = ""
         self.is_bad = False
         self._workbench = workbench
 
@@ -48,9 +48,9 @@ class Station(QAbstractButton):
     def minimumSizeHint(self) -> QSize:
         return QSize(112, 46)
 
-    def say(self, words: str, *, bad: bool = False) -> None:
-        """Show a state."""
-        self.words, self.is_bad = words, bad
+    def say(self, words: str, short: str = "", *, bad: bool = False) -> None:
+        """Show a state; ``short`` says it where there is less room."""
+        self.words, self._short, self.is_bad = words, short or words, bad
         self.setAccessibleName(f"{self.text()}: {words}")
         self.setToolTip(words)
         self.update()
@@ -84,8 +84,9 @@ class Station(QAbstractButton):
         if self.is_bad:
             quiet = "#F0A898" if self.isChecked() and t.name == "light" else t.fail
         painter.setPen(QColor(quiet))
-        width = int(box.width()) - 18
-        words = painter.fontMetrics().elidedText(self.words, Qt.TextElideMode.ElideRight, width)
+        metrics, width = painter.fontMetrics(), int(box.width()) - 18
+        words = self.words if metrics.horizontalAdvance(self.words) <= width else self._short
+        words = metrics.elidedText(words, Qt.TextElideMode.ElideRight, width)
         painter.drawText(box.adjusted(12, 18, -4, -2), Qt.AlignmentFlag.AlignVCenter, words)
 
 
@@ -156,18 +157,23 @@ class Route(QWidget):
         motions = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
         bodies = "1 body" if parts == 1 else f"{parts} bodies"
         words = f"{bodies}, {motions}" + (f", {free} free" if free else "")
+        short = motions
         scene = workbench.scene
         pressing = diagnostics_of(scene.resolved, evaluation) if scene is not None else ()
         if pressing and pressing[0].kind in ("no frame", "not joined", "twins", "free", "stiff"):
-            words = pressing[0].words
-        self.stations["Assemble"].say(words)
+            words, short = pressing[0].words, pressing[0].short
+        self.stations["Assemble"].say(words, short)
         drivers = [driver.title for driver in document.program.drivers]
         stages = len(evaluation.resolved.program.stages)
-        program = f"{' and '.join(drivers[:2])}, {stages} stage{'s' if stages != 1 else ''}"
-        self.stations["Drive"].say(program if drivers else "no driver yet", bad=not drivers)
-        outcome = evaluation.verdict.outcome
+        many = f"{stages} stage{'s' if stages != 1 else ''}"
+        program = f"{' and '.join(drivers[:2])}, {many}"
+        self.stations["Drive"].say(program if drivers else "no driver yet", many if drivers else "")
+        # What nothing drives yet cannot be judged; that is no fault.
+        bad = (Outcome.FAIL, Outcome.UNKNOWN) if drivers else (Outcome.FAIL,)
         self.stations["Check"].say(
-            verdict_words(evaluation), bad=outcome in (Outcome.FAIL, Outcome.UNKNOWN)
+            verdict_words(evaluation),
+            verdict_words(evaluation, short=True),
+            bad=evaluation.verdict.outcome in bad,
         )
         self.stations["Record"].say("table and report")
 

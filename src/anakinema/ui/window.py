@@ -57,7 +57,8 @@ from anakinema.ui.workbench import Selection, Workbench
 
 LEAST = 1000, 640
 """Pixels; with its frame the window fits a screen of 1024 by 700."""
-STRIP = 252
+STRIP = 176, 300, 0.34
+"""Least and most pixels of the strip and its share of the height, until it is drawn by hand."""
 
 
 @guarded
@@ -166,7 +167,8 @@ class MainWindow(QMainWindow):
         splitter.addWidget(upper)
         splitter.addWidget(self.strip)
         splitter.setStretchFactor(0, 1)
-        splitter.setSizes([484, STRIP])
+        splitter.splitterMoved.connect(self._strip_drawn)
+        self._splitter: QSplitter | None = splitter
         whole = QWidget()
         layout = QVBoxLayout(whole)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -178,6 +180,17 @@ class MainWindow(QMainWindow):
         # Last, so that every widget is dressed once and not at each step of the layout.
         self._dress()
         self._show_station(workbench.station)
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().resizeEvent(event)
+        if self._splitter is not None:
+            least, most, share = STRIP
+            strip = round(min(max(share * self.height(), least), most))
+            self._splitter.setSizes([self.height() - strip, strip])
+
+    def _strip_drawn(self, *_: object) -> None:
+        """From now on as high as it was drawn."""
+        self._splitter = None
 
     def _show_station(self, station: str) -> None:
         self._drawers.setCurrentIndex(STATIONS.index(station))

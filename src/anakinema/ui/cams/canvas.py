@@ -19,6 +19,8 @@ from anakinema.ui.workbench import Workbench
 LABELS, MARGIN = 128.0, 16.0
 SHARE = 0.44
 """Share of the width that the cam takes."""
+LABEL = 38.0
+"""Pixels that an angle below the diagrams needs."""
 
 
 @guarded
@@ -208,7 +210,9 @@ class CamCanvas(QWidget):
     def _draw_axis(self, painter: QPainter) -> None:
         painter.setFont(font(12))
         painter.setPen(QColor(self._workbench.theme.quiet))
-        for degrees in range(0, 361, 60):
+        room = (self.axis.end - self.axis.start) / 6
+        step = next((s for s in (60, 90, 180) if room * s / 60 > LABEL), 360)
+        for degrees in range(0, 361, step):
             x = self.x_of(degrees)
             box = QRectF(x - 24, self.height() - MARGIN - 14, 48, 16)
             if degrees == 360:

@@ -14,6 +14,9 @@ from anakinema.ui.fields import label, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Selection, Workbench
 
+LINES = 3
+"""Of words about how far a driver reaches."""
+
 
 class ProgramPanel(QWidget):
     """Built anew when drivers come or go; otherwise its values are shown."""
@@ -57,6 +60,9 @@ class ProgramPanel(QWidget):
         layout.addWidget(label("Motion program", "section"))
         form = self._form = Form(self._workbench, layout)
         program = self._program()
+        # Room for what is said of each, so that nothing below moves when it is known.
+        lines = LINES * len(program.drivers)
+        self._reach.setMinimumHeight(lines * self._reach.fontMetrics().lineSpacing())
         for driver in program.drivers:
             self._add_driver(form, driver.id, driver.title)
         if program.stages:

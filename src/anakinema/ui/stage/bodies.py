@@ -17,6 +17,10 @@ from anakinema.ui.theme import Theme, blend
 
 EMPTY = (-160.0, -100.0, 160.0, 100.0)
 """mm; what an empty stage shows."""
+FULL_LINE, PALE_LINE, CHOSEN_LINE = 1.3, 0.9, 2.4
+"""Pixels of the outlines of what moves, what is fixed, and what is selected."""
+PALE = 0.42
+"""Share of the paper in the colours of what is fixed, so that it steps back at any zoom."""
 
 
 def polygon(points: np.ndarray) -> QPolygonF:
@@ -87,10 +91,13 @@ class BodyPainter:
             base = hues[body % len(hues)] if each_its_own else theme.bodies[self._colours[body]]
             lift = 0.16 * min(1.0, max(0.0, top / self._top))
             fill = QColor(blend(base, "#FFFFFF" if theme.name == "light" else "#B8C4CC", lift))
+            line, width = theme.shade, FULL_LINE
             if self._fixed[body]:
-                fill.setAlpha(215)
-            chosen = body in selected
-            pen = QPen(QColor(theme.accent) if chosen else ink, 2.4 if chosen else 1.0)
+                fill = blend(fill.name(), theme.stage, PALE)
+                line, width = blend(theme.shade, theme.stage, PALE).name(), PALE_LINE
+            if body in selected:
+                line, width = theme.accent, CHOSEN_LINE
+            pen = QPen(QColor(line), width)
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.setBrush(QBrush(fill))

@@ -152,9 +152,8 @@ def draw_words(painter: QPainter, at: QPointF, words: str, theme: Theme) -> None
     painter.setFont(font(12))
     metrics = painter.fontMetrics()
     box = QRectF(at.x(), at.y() - 20, metrics.horizontalAdvance(words) + 14, 20)
-    area = QRectF(painter.viewport())
-    scale = painter.device().devicePixelRatioF()
-    right, bottom = area.width() / scale, area.height() / scale
+    # Its viewport may be that of the whole window.
+    right, bottom = painter.device().width(), painter.device().height()
     box.moveLeft(min(max(box.left(), 6.0), max(6.0, right - box.width() - 6)))
     box.moveTop(min(max(box.top(), 6.0), bottom - 26))
     painter.setPen(QPen(QColor(theme.line), 1))
