@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Iterable
 
 from PySide6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QDrag, QIcon, QMouseEvent, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QDrag, QFontMetrics, QIcon, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import (
     QApplication,
     QLineEdit,
@@ -23,10 +23,12 @@ from anakinema.parts import GROUPS, OFFERED
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.tools.place import ITEM
-from anakinema.ui.theme import Theme
+from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Workbench
 
 THUMB = QSize(54, 30)
+BESIDE = 126
+"""Pixels beside a drawing; longer titles take two lines."""
 
 
 def thumbnail(regions: Iterable[Region], colour: str, theme: Theme) -> QIcon:
@@ -202,6 +204,9 @@ def _row(key: str, title: str, icon: QIcon, note: str) -> QListWidgetItem:
     item.setToolTip(note or f"Place a {title}")
     item.setData(Qt.ItemDataRole.UserRole, key)
     item.setIcon(icon)
+    metrics = QFontMetrics(font())
+    if metrics.horizontalAdvance(title) > BESIDE:
+        item.setSizeHint(QSize(THUMB.width(), 2 * metrics.lineSpacing() + 12))
     return item
 
 

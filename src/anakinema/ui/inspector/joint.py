@@ -36,7 +36,10 @@ def build_joint(form: Form, joint_id: str) -> None:
     def joint() -> model.Joint:
         return bench.session.document.joint(joint_id)
 
-    titles = {body.id: body.title for body in bench.session.document.bodies}
+    # What is inside an instance has its titles in the scene only.
+    scene = bench.scene
+    bodies = scene.resolved.document.bodies if scene is not None else ()
+    titles = {body.id: body.title for body in (*bodies, *bench.session.document.bodies)}
     second = titles.get(joint().second.body, joint().second.body)
     first = titles.get(joint().first.body, joint().first.body)
     form.heading(joint().title, f"{spec_of(joint().kind).words}: {second} on {first}")
