@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cache
 
 Dimension = tuple[int, int, int, int]
 """Exponents of length, angle, time and mass."""
@@ -15,6 +16,8 @@ TIME: Dimension = (0, 0, 1, 0)
 MASS: Dimension = (0, 0, 0, 1)
 SPEED: Dimension = (1, 0, -1, 0)
 ANGULAR_SPEED: Dimension = (0, 1, -1, 0)
+ACCELERATION: Dimension = (1, 0, -2, 0)
+ANGULAR_ACCELERATION: Dimension = (0, 1, -2, 0)
 FORCE: Dimension = (1, 0, -2, 1)
 
 UNITS: dict[str, tuple[float, Dimension]] = {
@@ -42,6 +45,8 @@ DIMENSION_WORDS: dict[Dimension, str] = {
     TIME: "a time",
     SPEED: "a speed",
     ANGULAR_SPEED: "a turning speed",
+    ACCELERATION: "an acceleration",
+    ANGULAR_ACCELERATION: "a turning acceleration",
     MASS: "a mass",
     FORCE: "a force",
 }
@@ -50,6 +55,14 @@ DIMENSION_WORDS: dict[Dimension, str] = {
 def dimension_words(dimension: Dimension) -> str:
     """Say in words what a dimension measures."""
     return DIMENSION_WORDS.get(dimension, "a product of units")
+
+
+@cache
+def _factor(length: str, angle: str, dimension: Dimension) -> float:
+    return float(UNITS[length][0] ** dimension[0] * UNITS[angle][0] ** dimension[1])
+
+
+_POWERS = "⁰¹²³⁴⁵⁶⁷⁸⁹"
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,8 +74,7 @@ class UnitSystem:
 
     def factor(self, dimension: Dimension) -> float:
         """Inside units for one shown unit of ``dimension``."""
-        length, angle, _, _ = dimension
-        return float(UNITS[self.length][0] ** length * UNITS[self.angle][0] ** angle)
+        return _factor(self.length, self.angle, dimension)
 
     def name(self, dimension: Dimension) -> str:
         """What one shown unit of ``dimension`` is called in an expression, '' for a number."""
@@ -82,10 +94,10 @@ class UnitSystem:
             return "°" if self.angle == "deg" else self.angle
         if dimension == TIME:
             return "s"
-        if dimension == SPEED:
-            return f"{self.length}/s"
-        if dimension == ANGULAR_SPEED:
-            return f"{'°' if self.angle == 'deg' else self.angle}/s"
+        length, angle, time, mass = dimension
+        if time < 0 and not mass and length + angle == 1:
+            per = "/s" if time == -1 else f"/s{_POWERS[-time]}"
+            return self.symbol(LENGTH if length else ANGLE) + per
         return ""
 
     def format(self, value: float, dimension: Dimension, digits: int | None = None) -> str:

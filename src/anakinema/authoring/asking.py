@@ -5,31 +5,36 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
-from anakinema.document.measured import requirement_dimension
+from anakinema.document.measured import kind_of, measured_as, requirement_dimension
 from anakinema.document.reading import Reader
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import completed
 from anakinema.findings.evaluate import Evaluation
+from anakinema.findings.wording import UNANSWERED, amount_words
 from anakinema.measures import Answer, Subject, Unanswered, answered
-from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+from anakinema.units import ANGLE, Dimension
 
 Choice = tuple[str, str]
 """An id, and the words for it."""
 ANY = ""
 """In the place of a body: whatever there is."""
+WHOLE = "mechanism"
+"""In the place of what a question is about: all of it."""
 
 
 @dataclass(frozen=True, slots=True)
 class AskingWish:
     """A question as it stands in the sentence: kind, what it is about, and its bound.
 
-    ``first`` and ``second`` are ids of bodies, or the first of a joint or a kept measure.
+    ``first`` and ``second`` are ids of bodies, joints, kept measures, or places as ``body.place``;
+    for a few kinds the second is a direction or a band.
     """
 
     kind: str
@@ -53,6 +58,9 @@ class AskingWish:
             if kind.reduce != requirement.reduce:
                 continue
             for first, _ in subjects(resolved, key):
+                tried = AskingWish(key, first, _first_other(resolved, key, first))
+                if type(kind.measure(resolved, tried)) is not type(requirement.measure):
+                    break
                 for second, _ in others(resolved, AskingWish(key, first)) or ((ANY, ""),):
                     wish = AskingWish(key, first, second, bound, text)
                     if kind.measure(resolved, wish) == requirement.measure:
@@ -60,16 +68,31 @@ class AskingWish:
         return None
 
 
+def _first_other(resolved: Resolved, kind: str, first: str) -> str:
+    found = others(resolved, AskingWish(kind, first))
+    return found[0][0] if found else ANY
+
+
+_Maker = Callable[["Resolved", AskingWish], "model.Measure | None"]
+
+
 @dataclass(frozen=True, slots=True)
 class _Kind:
-    """A kind of question: its words, what it is about, what is made of which measure."""
+    """A kind of question: its words, what it is about, what is made of which measure.
+
+    name : of the requirement that is made of it. suits : whether it can be asked of a thing.
+    joiner, others : the word before the second thing, and what that can be.
+    """
 
     words: str
     about: str
     reduce: model.Reduce
-    measure: Callable[[Resolved, AskingWish], model.Measure | None]
+    measure: _Maker
+    name: str
     suits: Callable[[Resolved, str], bool] = lambda resolved, first: True
     bound: str = "least"
+    joiner: str = ""
+    others: Callable[[Resolved, AskingWish], tuple[Choice, ...]] = lambda resolved, wish: ()
 
 
 def _joint(resolved: Resolved, wish: AskingWish) -> model.Measure:
@@ -118,8 +141,13 @@ def _kept(resolved: Resolved, wish: AskingWish) -> model.Measure:
 
 
 def _has_limits(resolved: Resolved, joint: str) -> bool:
-    values = resolved.joints[[j.id for j in resolved.document.joints].index(joint)]
+    values = resolved.joint_values(joint)
     return values.least is not None or values.greatest is not None
+
+
+def _has_both_limits(resolved: Resolved, joint: str) -> bool:
+    values = resolved.joint_values(joint)
+    return values.least is not None and values.greatest is not None
 
 
 def _is_pin(resolved: Resolved, joint: str) -> bool:
@@ -127,24 +155,174 @@ def _is_pin(resolved: Resolved, joint: str) -> bool:
     return kind == "revolute" and _transmission(resolved, AskingWish("", joint)) is not None
 
 
+def _used(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.UsedMeasure(kind="used", joint=wish.first)
+
+
+def _joint_rate(order: Literal[1, 2]) -> _Maker:
+    return lambda resolved, wish: model.JointRateMeasure(
+        kind="joint_rate", joint=wish.first, order=order
+    )
+
+
+def _place_rate(order: Literal[1, 2]) -> _Maker:
+    return lambda resolved, wish: model.PlaceRateMeasure(
+        kind="place_rate", place=place_side(wish.first), order=order
+    )
+
+
+def _path(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.PathMeasure(kind="path", place=place_side(wish.first))
+
+
+def _straight(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.StraightMeasure(kind="straight", place=place_side(wish.first))
+
+
+def _round(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.RoundMeasure(kind="round", place=place_side(wish.first))
+
+
+def _distance(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+    if not wish.second:
+        return None
+    return model.DistanceMeasure(
+        kind="distance", first=place_side(wish.first), second=place_side(wish.second)
+    )
+
+
+def _angle(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+    if not wish.second:
+        return None
+    return model.AngleMeasure(
+        kind="angle", first=place_side(wish.first), second=place_side(wish.second)
+    )
+
+
+def _way(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    along = "90 deg" if wish.second == "y" else 0.0
+    return model.WayMeasure(kind="way", place=place_side(wish.first), along=along)
+
+
+def _dwell(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    band = wish.second or _bands(resolved, wish)[0][0]
+    return model.DwellMeasure(kind="dwell", joint=wish.first, band=band)
+
+
+def _freedoms(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.FreedomsMeasure(kind="freedoms")
+
+
+def place_side(key: str) -> model.Side:
+    """A place of a body by its key, ``body.place``."""
+    body, _, place = key.partition(".")
+    return model.Side(body=body, place=place)
+
+
+def _other_bodies(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    if not wish.first:
+        return ((ANY, "any other"),)
+    bodies = resolved.document.bodies
+    return (*((b.id, b.title) for b in bodies if b.id != wish.first), (ANY, "all others"))
+
+
+def _other_places(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    body = wish.first.partition(".")[0]
+    # What is fixed stands first here: targets are.
+    fixed = {each.id for each in resolved.document.bodies if each.fixed}
+    found = [each for each in places(resolved) if each[0].partition(".")[0] != body]
+    return tuple(sorted(found, key=lambda each: each[0].partition(".")[0] not in fixed))
+
+
+def _axes(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    return (("x", "along x"), ("y", "along y"))
+
+
+def _bands(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    joint = next((j for j in resolved.document.joints if j.id == wish.first), None)
+    angular = joint is not None and spec_of(joint.kind).dimension == ANGLE
+    unit = "deg" if angular else "mm"
+    sizes = ("0.5", "1", "2", "5") if angular else ("0.1", "0.2", "0.5", "1", "2")
+    return tuple((f"{size} {unit}", f"{size} {unit}") for size in sizes)
+
+
 KINDS: Mapping[str, _Kind] = {
-    "gap": _Kind("the gap between", "bodies", "least", _gap),
-    "travel": _Kind("the travel of", "joint", "range", _joint),
-    "lowest": _Kind("the least value of", "joint", "least", _joint),
-    "highest": _Kind("the greatest value of", "joint", "greatest", _joint, bound="greatest"),
-    "reserve": _Kind("what is left of the limits of", "joint", "least", _reserve, _has_limits),
-    "transmission": _Kind("the transmission angle at", "joint", "least", _transmission, _is_pin),
-    "time_ratio": _Kind("the time ratio of", "joint", "time_ratio", _joint),
-    "measure": _Kind("the least of", "measure", "least", _kept),
-    "measure_most": _Kind("the greatest of", "measure", "greatest", _kept, bound="greatest"),
-    "measure_range": _Kind("the change of", "measure", "range", _kept),
-}
-_NAMES = {
-    "gap": "Gap {first} to {second}", "travel": "Travel of {first}", "lowest": "Least {first}",
-    "highest": "Greatest {first}", "reserve": "Reserve of {first}",
-    "transmission": "Transmission angle at {first}", "time_ratio": "Time ratio of {first}",
-    "measure": "Least {first}", "measure_most": "Greatest {first}",
-    "measure_range": "Change of {first}",
+    "gap": _Kind(
+        "the gap between", "bodies", "least", _gap, "Gap {first} to {second}",
+        joiner="and", others=_other_bodies,
+    ),
+    "travel": _Kind("the travel of", "joint", "range", _joint, "Travel of {first}"),
+    "lowest": _Kind("the least value of", "joint", "least", _joint, "Least {first}"),
+    "highest": _Kind(
+        "the greatest value of", "joint", "greatest", _joint, "Greatest {first}", bound="greatest"
+    ),
+    "reserve": _Kind(
+        "what is left of the limits of", "joint", "least", _reserve, "Reserve of {first}",
+        suits=_has_limits,
+    ),
+    "used": _Kind(
+        "the share used of the limits of", "joint", "range", _used, "Used of {first}",
+        suits=_has_both_limits, bound="greatest",
+    ),
+    "transmission": _Kind(
+        "the transmission angle at", "joint", "least", _transmission,
+        "Transmission angle at {first}", suits=_is_pin,
+    ),
+    "time_ratio": _Kind(
+        "the time ratio of", "joint", "time_ratio", _joint, "Time ratio of {first}"
+    ),
+    "dwell": _Kind(
+        "the dwell of", "joint", "greatest", _dwell, "Dwell of {first}",
+        joiner="within", others=_bands,
+    ),
+    "speed": _Kind(
+        "the speed of", "joint", "size", _joint_rate(1), "Speed of {first}", bound="greatest"
+    ),
+    "acceleration": _Kind(
+        "the acceleration of", "joint", "size", _joint_rate(2), "Acceleration of {first}",
+        bound="greatest",
+    ),
+    "place_way": _Kind(
+        "the travel of the point", "place", "range", _way, "Travel of {first} {second}",
+        joiner="", others=_axes,
+    ),
+    "path": _Kind("the path length of", "place", "range", _path, "Path of {first}"),
+    "near": _Kind(
+        "the least distance of", "place", "least", _distance, "Distance {first} to {second}",
+        joiner="from", others=_other_places, bound="greatest",
+    ),
+    "far": _Kind(
+        "the greatest distance of", "place", "greatest", _distance,
+        "Distance {first} to {second}", joiner="from", others=_other_places, bound="greatest",
+    ),
+    "swing": _Kind(
+        "the turn of", "place", "range", _angle, "Turn of {first} against {second}",
+        joiner="against", others=_other_places,
+    ),
+    "place_speed": _Kind(
+        "the speed of the point", "place", "greatest", _place_rate(1), "Speed of {first}",
+        bound="greatest",
+    ),
+    "place_acceleration": _Kind(
+        "the acceleration of the point", "place", "greatest", _place_rate(2),
+        "Acceleration of {first}", bound="greatest",
+    ),
+    "straight": _Kind(
+        "the straightness of the path of", "place", "range", _straight,
+        "Straightness of {first}", bound="greatest",
+    ),
+    "round": _Kind(
+        "the roundness of the path of", "place", "range", _round, "Roundness of {first}",
+        bound="greatest",
+    ),
+    "freedoms": _Kind(
+        "the freedoms of", "all", "greatest", _freedoms, "Freedoms", bound="greatest"
+    ),
+    "measure": _Kind("the least of", "measure", "least", _kept, "Least {first}"),
+    "measure_most": _Kind(
+        "the greatest of", "measure", "greatest", _kept, "Greatest {first}", bound="greatest"
+    ),
+    "measure_range": _Kind("the change of", "measure", "range", _kept, "Change of {first}"),
 }  # fmt: skip
 
 
@@ -156,11 +334,16 @@ def questions(resolved: Resolved) -> tuple[Choice, ...]:
 def subjects(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
     """What a kind of question can be about."""
     document, asked = resolved.document, KINDS[kind]
+    if asked.about == "all":
+        return ((WHOLE, "the mechanism"),) if document.joints else ()
     if asked.about == "bodies":
         bodies = tuple((body.id, body.title) for body in document.bodies)
         return (*bodies, (ANY, "any body")) if len(bodies) > 1 else ()
     if asked.about == "measure":
-        return tuple((kept.id, kept.title) for kept in document.measures)
+        made = ((kept, measured_as(kept.measure).reductions) for kept in document.measures)
+        return tuple((kept.id, kept.title) for kept, can in made if asked.reduce in can)
+    if asked.about == "place":
+        return places(resolved) if document.joints else ()
     return tuple(
         (joint.id, joint.title)
         for joint in document.joints
@@ -168,14 +351,24 @@ def subjects(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
     )
 
 
+def places(resolved: Resolved) -> tuple[Choice, ...]:
+    """All places of all bodies, those of moving bodies first."""
+    document = resolved.document
+    return tuple(
+        (f"{body.id}.{place}", f"{body.title}, {place.replace('_', ' ')}")
+        for body in sorted(document.bodies, key=lambda each: each.fixed)
+        for place in resolved.part_of(body).places
+    )
+
+
 def others(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
-    """What stands behind 'and'; nothing where a question is about one thing."""
-    if KINDS[wish.kind].about != "bodies":
-        return ()
-    if not wish.first:
-        return ((ANY, "any other"),)
-    bodies = resolved.document.bodies
-    return (*((b.id, b.title) for b in bodies if b.id != wish.first), (ANY, "all others"))
+    """What stands behind 'and', 'from', 'within'; nothing where a question is about one thing."""
+    return KINDS[wish.kind].others(resolved, wish)
+
+
+def joiner(kind: str) -> str:
+    """The word between the two things of a kind of question."""
+    return KINDS[kind].joiner
 
 
 def first_wish(resolved: Resolved) -> AskingWish:
@@ -225,7 +418,7 @@ def requirement_of(
     """
     taken = [each.id for each in resolved.source.requirements]
     dimension, units = asked_dimension(resolved, wish), resolved.units
-    like = {LENGTH: f"1 {units.length}", ANGLE: f"1 {units.angle}", NUMBER: "1"}[dimension]
+    like = f"1 {units.name(dimension)}".strip()
     text = wish.value.strip()
     if not text and present is not None:
         text = _plain(present / units.factor(dimension), like, up=wish.bound == "greatest")
@@ -236,7 +429,7 @@ def requirement_of(
             remedy=f"Type one, such as {like}.",
         )
     text = completed(text, like, units)
-    name = _NAMES[wish.kind].format(**_titles(resolved, wish))
+    name = KINDS[wish.kind].name.format(**_titles(resolved, wish))
     Reader(units, resolved.names).read(text, dimension, f"requirement '{name}'", wish.bound)
     return _made(resolved, wish, fresh_id(name, taken), text, name)
 
@@ -283,11 +476,7 @@ class Present:
     value: float | None
 
 
-_REASONS = {
-    "nothing to compare": "nothing to compare: they share no heights",
-    "no limits": "it has no limits",
-    "no single stroke and return": "no single stroke and return",
-}
+_REASONS = {**UNANSWERED, "nothing to compare": "nothing to compare: they share no heights"}
 
 
 def present(evaluation: Evaluation, wish: AskingWish) -> Present:
@@ -301,7 +490,5 @@ def present(evaluation: Evaluation, wish: AskingWish) -> Present:
     assert isinstance(found, Answer)
     value = found.low if wish.bound == "least" else found.high
     dimension = asked_dimension(resolved, wish)
-    words = resolved.units.format(value, dimension)
-    if dimension == NUMBER:
-        words = f"{words} : 1"
-    return Present(words, value)
+    words = amount_words(resolved.units, value, dimension, kind_of(asked))
+    return Present(f"{words} : 1" if asked.reduce == "time_ratio" else words, value)

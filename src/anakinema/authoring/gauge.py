@@ -48,7 +48,7 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
     for j, joint in enumerate(evaluation.document.joints):
         if not spec_of(joint.kind).moves:
             continue
-        looks = JointValue(j).looks(evaluation.motion).values
+        looks = JointValue(j).looks(evaluation.motion, "range").values
         limits = evaluation.resolved.joints[j]
         driven = j in evaluation.motion.driver_joints
         out.append(

@@ -14,12 +14,15 @@ from anakinema.document.kinds import spec_of
 from anakinema.document.model.earlier import MADE_OF
 from anakinema.document.references import joints_named
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+from anakinema.units import ANGLE, LENGTH, NUMBER, TIME, Dimension
 
 Kinds = Mapping[str, model.JointKind]
 Joints = Mapping[str, model.Joint]
-ALL: frozenset[model.Reduce] = frozenset(("least", "greatest", "range", "time_ratio"))
+ALL: frozenset[model.Reduce] = frozenset(("least", "greatest", "range", "size", "time_ratio"))
 LEAST: frozenset[model.Reduce] = frozenset(("least",))
+RANGE: frozenset[model.Reduce] = frozenset(("range",))
+GREATEST: frozenset[model.Reduce] = frozenset(("greatest",))
+VALUES: frozenset[model.Reduce] = frozenset(("least", "greatest", "range", "size"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +45,19 @@ class MeasureSpec:
 
 def _of_joint(measure: Any, kinds: Kinds) -> Dimension:
     return spec_of(kinds[measure.joint]).dimension
+
+
+def _rate_of_joint(measure: model.JointRateMeasure, kinds: Kinds) -> Dimension:
+    length, angle, _, _ = _of_joint(measure, kinds)
+    return (length, angle, -measure.order, 0)
+
+
+def _rate_of_place(measure: model.PlaceRateMeasure, kinds: Kinds) -> Dimension:
+    return (1, 0, -measure.order, 0)
+
+
+def _length(measure: Any, kinds: Kinds) -> Dimension:
+    return LENGTH
 
 
 def _beside(measure: model.TransmissionMeasure, joint: model.Joint) -> tuple[model.Side, ...]:
@@ -86,9 +102,18 @@ _SPECS: Mapping[type[model.Model], MeasureSpec] = {
     model.TransmissionMeasure: MeasureSpec(
         ALL, lambda measure, kinds: ANGLE, _beside, _turned, _needs_a_pin
     ),
-    model.GapMeasure: MeasureSpec(LEAST, lambda measure, kinds: LENGTH, refuse=_needs_two),
-    model.DistanceMeasure: MeasureSpec(ALL, lambda measure, kinds: LENGTH),
-    model.WayMeasure: MeasureSpec(ALL, lambda measure, kinds: LENGTH),
+    model.GapMeasure: MeasureSpec(LEAST, _length, refuse=_needs_two),
+    model.DistanceMeasure: MeasureSpec(ALL, _length),
+    model.WayMeasure: MeasureSpec(ALL, _length),
+    model.UsedMeasure: MeasureSpec(VALUES, lambda measure, kinds: NUMBER),
+    model.JointRateMeasure: MeasureSpec(VALUES, _rate_of_joint),
+    model.PlaceRateMeasure: MeasureSpec(VALUES, _rate_of_place),
+    model.AngleMeasure: MeasureSpec(ALL, lambda measure, kinds: ANGLE),
+    model.PathMeasure: MeasureSpec(RANGE, _length),
+    model.StraightMeasure: MeasureSpec(RANGE, _length),
+    model.RoundMeasure: MeasureSpec(RANGE, _length),
+    model.DwellMeasure: MeasureSpec(GREATEST, lambda measure, kinds: TIME),
+    model.FreedomsMeasure: MeasureSpec(GREATEST | LEAST, lambda measure, kinds: NUMBER),
 }
 
 

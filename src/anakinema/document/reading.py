@@ -51,11 +51,16 @@ class Reader:
 
     def field(self, node: model.Model, name: str, where: str) -> float:
         """Value of a field whose type tells what it measures; a count is whole (`round` it)."""
-        measured = dimensions_of(type(node))[name]
+        measured, source = dimensions_of(type(node))[name], getattr(node, name)
         if isinstance(measured.what, By):
             raise TypeError(f"what '{name}' measures is stated by {measured.what.value}")
+        if type(source) is float and not measured.whole:
+            # Most are plain numbers; thousands are read at every edit.
+            value = source * self.units.factor(measured.what)
+            if abs(value) < GLOBAL_LIMIT:
+                return value
         words = name.replace("_", " ")
-        value = self.read(getattr(node, name), measured.what, where, words)
+        value = self.read(source, measured.what, where, words)
         if measured.whole:
             if abs(value - round(value)) > 1e-9:
                 raise GeometryError(

@@ -70,6 +70,10 @@ class Resolved:
         """Value of a quantity of a part (mm or rad), its own dimensions known by name."""
         return self.reader.within(part).read(source, dimension, f"part '{part.title}'", "value")
 
+    def joint_values(self, joint: str) -> JointValues:
+        """The numbers of a joint by its id."""
+        return self.joints[[each.id for each in self.document.joints].index(joint)]
+
     def part_of(self, body: model.Body) -> SolidPart:
         """The numbers of the part that a body uses."""
         return self.parts[body.part]

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from threading import Lock
 
 from anakinema.document import model
 from anakinema.document.cams import cam_curves
 from anakinema.document.contours import contour_of
 from anakinema.document.curves import curve_of, slot_curves
+from anakinema.document.quantities import sources
 from anakinema.document.reading import Reader
 from anakinema.document.relations import settled
 from anakinema.errors import GeometryError, ValueOutOfRangeError
+from anakinema.expression_functions import Quantity
+from anakinema.expressions import parse
 from anakinema.geometry.contour import Contour
 from anakinema.geometry.curve import Curve
 from anakinema.geometry.region import Region
+from anakinema.units import UnitSystem
 from anakinema.wanted import still_wanted
 
 
@@ -42,8 +48,55 @@ class SolidPart:
     curves: Mapping[str, Curve]
 
 
+KEPT = 1000
+"""Parts whose numbers are kept: an edit changes one or two of them."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """A part in numbers, and the values of all names in it that these were made from."""
+
+    part: model.Part
+    units: UnitSystem
+    values: Mapping[str, Quantity | None]
+    solid: SolidPart
+
+
+_kept: OrderedDict[int, _Kept] = OrderedDict()
+_keeping = Lock()
+
+
 def solid_part(part: model.Part, reader: Reader) -> SolidPart:
-    """The numbers of a part; raises an `AnakinemaError` that names the place."""
+    """The numbers of a part; raises an `AnakinemaError` that names the place.
+
+    The same as before where neither the part nor a value that it uses has changed.
+    """
+    with _keeping:
+        kept = _kept.get(id(part))
+    if kept is not None and kept.part is part and kept.units == reader.units:
+        if all(reader.names.get(name) == value for name, value in kept.values.items()):
+            return kept.solid
+        names = frozenset(kept.values)
+    else:
+        names = _names_in(part)
+    solid = _solid_part(part, reader)
+    values = {name: reader.names.get(name) for name in names}
+    with _keeping:
+        _kept[id(part)] = _Kept(part, reader.units, values, solid)
+        if len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return solid
+
+
+def _names_in(part: model.Part) -> frozenset[str]:
+    """All names that expressions of a part use, its own dimensions by their full ones."""
+    own = {dimension.id for dimension in part.dimensions}
+    texts = (source for source in sources(part) if isinstance(source, str))
+    used = frozenset().union(*(parse(text).names for text in texts))
+    return frozenset(f"{part.id}.{name}" if name in own else name for name in used)
+
+
+def _solid_part(part: model.Part, reader: Reader) -> SolidPart:
     still_wanted()
     where = f"part '{part.title}'"
     local = reader.within(part)

@@ -7,10 +7,19 @@ from anakinema.findings.event_wording import stopping_words
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.mobility_wording import drivers_words
 from anakinema.findings.value_wording import progress_words
-from anakinema.units import LENGTH, NUMBER
+from anakinema.units import LENGTH, Dimension, UnitSystem
 
 APART = ("overlap", "belt")
 """Findings that ask for a gap, however small."""
+
+UNANSWERED = {
+    "no limits": "the joint has no limits at both ends",
+    "no single stroke and return": "no single stroke and return",
+    "singular": "not defined at a singular pose on the way",
+    "no circle": "the path is no part of a circle",
+    "no program": "nothing is driven",
+}
+"""Why there is no answer, by the reason."""
 
 
 def asked_words(evaluation: Evaluation, finding: Finding) -> str:
@@ -19,10 +28,9 @@ def asked_words(evaluation: Evaluation, finding: Finding) -> str:
     if finding.kind in APART:
         return "above 0"
     words = []
-    if finding.least is not None:
-        words.append(f"at least {units.format(finding.least, finding.dimension)}")
-    if finding.greatest is not None:
-        words.append(f"at most {units.format(finding.greatest, finding.dimension)}")
+    for bound, before in ((finding.least, "at least"), (finding.greatest, "at most")):
+        if bound is not None:
+            words.append(f"{before} {amount_words(units, bound, finding.dimension, finding.kind)}")
     return ", ".join(words)
 
 
@@ -50,8 +58,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
             "nothing could meet": "nothing could meet: no two bodies that move against each other"
             " share heights with surfaces to compare",
             "all in contact": "all that could meet is in contact, which keeps it apart",
-            "no limits": "the joint has no limits",
-            "no single stroke and return": "no single stroke and return",
+            **UNANSWERED,
         }.get(finding.reason, finding.reason)
     if finding.gap is not None and finding.gap.overlaps:
         depth = -finding.gap.most
@@ -63,8 +70,17 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
         if not any(c in "123456789" for c in shown):
             return f"overlap, less than can be shown in {units.length}"
         return f"they overlap by {shown}"
-    value = units.format(finding.value, finding.dimension)
-    return f"{value} : 1" if finding.dimension == NUMBER else value
+    words = amount_words(units, finding.value, finding.dimension, finding.kind)
+    return f"{words} : 1" if finding.kind.endswith("time_ratio") else words
+
+
+def amount_words(units: UnitSystem, value: float, dimension: Dimension, kind: str) -> str:
+    """A value of a kind of finding: '2.14 mm', '1.67', '82 %', '1'."""
+    if kind.startswith("freedoms"):
+        return f"{value:.0f}"
+    if kind.startswith("used"):
+        return f"{100 * value:.1f} %"
+    return units.format(value, dimension)
 
 
 def finding_line(evaluation: Evaluation, finding: Finding) -> str:
@@ -98,9 +114,11 @@ def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, s
     if asked:
         rows.append(("Asked", asked))
     if finding.margin is not None and finding.kind not in APART:
-        rows.append(("Margin", units.format(finding.margin, finding.dimension)))
+        margin = amount_words(units, finding.margin, finding.dimension, finding.kind)
+        rows.append(("Margin", margin))
     if finding.comfort is not None:
-        rows.append(("Comfortable from", units.format(finding.comfort, finding.dimension)))
+        comfort = amount_words(units, finding.comfort, finding.dimension, finding.kind)
+        rows.append(("Comfortable from", comfort))
     gap = finding.gap
     if gap is not None:
         rows.append(("Between", _pair_words(evaluation, finding)))
@@ -170,11 +188,30 @@ _WHY = {
 _MADE = {
     "least": "The least over the program, located exactly.",
     "greatest": "The greatest over the program, located exactly.",
+    "size": "The greatest over the program, whatever its sign.",
     "range": "The greatest less the least over the program, located exactly.",
     "time_ratio": "Time of the slower stroke over the quicker one, between its two extremes.",
 }
 _MEASURED = {
     "joint": "It is the value of the joint.",
+    "used": "It is the joint's value as a share of the way between its limits: 0 at the least, 1 at"
+    " the greatest.",
+    "joint_rate": "It is how fast the joint's value changes in time, from its exact rates along"
+    " the program and the law of the stage. Between steps it is closed in on.",
+    "place_rate": "It is the size of the place's speed or acceleration in the plane, from exact"
+    " rates along the program and the law of the stage. Between steps it is closed in on.",
+    "path": "It is the length of the path of the place, summed by Simpson's rule over every step;"
+    " the interval is how far a coarser sum is off.",
+    "straight": "It is how far the place is off the middle of the narrowest strip that holds its"
+    " path (minimum zone); the strip is that of the steps, the extremes against it are located.",
+    "round": "It is how far the place is from the centre of the narrowest ring that holds its path"
+    " (minimum zone); the ring is that of the steps, the extremes against it are located.",
+    "dwell": "It is the longest time in which the joint's value stays within a band of that width,"
+    " wherever the band lies; both ends are located, and a closed cycle has no seam.",
+    "angle": "It is the angle from the direction of one place to that of the other.",
+    "freedoms": "It is the number of independent ways in which the assembled mechanism can move.",
+    "gap": "It is the least distance of the two outlines.",
+    "reserve": "It is the distance to the nearer limit.",
     "transmission": "It is the angle between the two links at the joint, folded into 0 to 90°.",
     "distance": "It is the straight distance of the two places.",
     "way": "It is how far the place has come along the direction.",

@@ -8,12 +8,14 @@ strip and kept measures all ask here.
 
 from anakinema.measures.answer import Answer, Curve, Unanswered
 from anakinema.measures.asked import answered, measure_of
+from anakinema.measures.gap import BodyGap
 from anakinema.measures.joint import JointValue
 from anakinema.measures.located import Located
 from anakinema.measures.subject import Measure, Subject
 
 __all__ = [
     "Answer",
+    "BodyGap",
     "Curve",
     "JointValue",
     "Located",

@@ -7,10 +7,15 @@ from typing import Any
 
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
+from anakinema.measures.angle import angle
 from anakinema.measures.answer import Answer, Unanswered
 from anakinema.measures.distance import distance
+from anakinema.measures.dwell import dwell
+from anakinema.measures.freedoms import freedoms
 from anakinema.measures.gap import body_gap
-from anakinema.measures.joint import joint_value, reserve, transmission
+from anakinema.measures.joint import joint_value, reserve, transmission, used
+from anakinema.measures.path import path, round_path, straight
+from anakinema.measures.rates import joint_rate, place_rate
 from anakinema.measures.subject import Measure, Subject
 from anakinema.measures.way import way
 
@@ -21,6 +26,15 @@ _MAKERS: Mapping[type[model.Model], Callable[[Resolved, Any], Measure]] = {
     model.GapMeasure: body_gap,
     model.DistanceMeasure: distance,
     model.WayMeasure: way,
+    model.UsedMeasure: used,
+    model.JointRateMeasure: joint_rate,
+    model.PlaceRateMeasure: place_rate,
+    model.AngleMeasure: angle,
+    model.PathMeasure: path,
+    model.StraightMeasure: straight,
+    model.RoundMeasure: round_path,
+    model.DwellMeasure: dwell,
+    model.FreedomsMeasure: freedoms,
 }
 
 

@@ -32,11 +32,16 @@ class Distance(Turning):
         """d = |s|, d' = s·v / d, d'' = (v·v + s·a - d'^2) / d; no rates where both places meet."""
         one, two = (place_rates(self.resolved, side, at) for side in (self.first, self.second))
         apart, speed, change = (b - a for a, b in zip(one, two, strict=True))
-        value = np.hypot(*apart.T)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            first = (apart * speed).sum(axis=1) / value
-            second = ((speed**2 + apart * change).sum(axis=1) - first**2) / value
-        return Jets(value[:, None], first[:, None], second[:, None])
+        return jets_of_length(apart, speed, change)
+
+
+def jets_of_length(apart: Floats, speed: Floats, change: Floats) -> Jets:
+    """The length of vectors (N, 2) that have two rates."""
+    value = np.hypot(*apart.T)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        first = (apart * speed).sum(axis=1) / value
+        second = ((speed**2 + apart * change).sum(axis=1) - first**2) / value
+    return Jets(value[:, None], first[:, None], second[:, None])
 
 
 def distance(resolved: Resolved, measure: model.DistanceMeasure) -> Distance:

@@ -10,15 +10,15 @@ import numpy as np
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.measures.answer import Answer, Looks, Unanswered
-from anakinema.measures.located import Located
+from anakinema.measures.answer import Answer, Curve, Looks, Unanswered
+from anakinema.measures.located import Posed
 from anakinema.measures.subject import Subject
 from anakinema.motion.events import find_roots, located
 from anakinema.motion.motion import Motion, States
 
 
 @dataclass(frozen=True)
-class OfJoint(Located):
+class OfJoint(Posed):
     """A measure that follows from the value of one joint."""
 
     joint: int
@@ -37,7 +37,7 @@ class JointValue(OfJoint):
         """(N,) the joint's column."""
         return at.values[:, self.joint]
 
-    def looks(self, motion: Motion) -> Looks:
+    def looks(self, motion: Motion, reduce: model.Reduce) -> Looks:
         """Samples and located extremes."""
         turns, values = located(motion, self.joint)
         return Looks(
@@ -61,9 +61,9 @@ class Reserve(OfJoint):
         """(N,) negative beyond a limit."""
         return self._left(at.values[:, self.joint])
 
-    def looks(self, motion: Motion) -> Looks:
+    def looks(self, motion: Motion, reduce: model.Reduce) -> Looks:
         """Where the joint's value may be least or greatest; not where it is midway."""
-        found = JointValue(self.joint).looks(motion)
+        found = JointValue(self.joint).looks(motion, reduce)
         return Looks(found.progress, self._left(found.values), found.turns)
 
     def answer(
@@ -79,6 +79,37 @@ class Reserve(OfJoint):
 
 
 @dataclass(frozen=True)
+class Used(Reserve):
+    """A joint's value as a share of the way between its two limits."""
+
+    @property
+    def shown(self) -> Used:  # type: ignore[override]
+        """A lane shows the share."""
+        return self
+
+    @property
+    def _is_between(self) -> bool:
+        return math.isfinite(self.high - self.low) and self.high > self.low
+
+    def curve(  # type: ignore[override]
+        self, subject: Subject, above: float | None = None
+    ) -> Curve | None:
+        """Its values at the samples; none unless it has both limits."""
+        return super().curve(subject, above) if self._is_between else None
+
+    def answer(
+        self, reduce: model.Reduce, subject: Subject, above: float | None
+    ) -> Answer | Unanswered:
+        """One answer made of it; none unless it has both limits."""
+        if not self._is_between:
+            return Unanswered("no limits")
+        return super().answer(reduce, subject, above)
+
+    def _left(self, values: Floats) -> Floats:
+        return np.asarray((values - self.low) / (self.high - self.low))
+
+
+@dataclass(frozen=True)
 class Transmission(OfJoint):
     """The angle between two links at their pin, folded into 0 to a quarter turn, rad.
 
@@ -91,13 +122,16 @@ class Transmission(OfJoint):
         """(N,) folded angles."""
         return folded(self._unfolded(at))
 
-    def looks(self, motion: Motion) -> Looks:
+    def looks(self, motion: Motion, reduce: model.Reduce) -> Looks:
         """Where the joint turns back, and where the lines come into line or stand square."""
-        found = JointValue(self.joint).looks(motion)
+        found = JointValue(self.joint).looks(motion, reduce)
         order = np.argsort(found.progress, kind="stable")
         progress, angle = found.progress[order], found.values[order] + self.turn
-        inline = self._crossings(motion, progress, angle, 0.0)
-        square = self._crossings(motion, progress, angle, np.pi / 2)
+        # In line it is least, square greatest.
+        inline, square = (
+            np.empty(0) if reduce == other else self._crossings(motion, progress, angle, at)
+            for other, at in (("greatest", 0.0), ("least", np.pi / 2))
+        )
         return Looks(
             np.concatenate([found.progress, inline, square]),
             np.concatenate(
@@ -145,10 +179,19 @@ def joint_value(resolved: Resolved, measure: model.JointMeasure) -> JointValue:
 
 def reserve(resolved: Resolved, measure: model.ReserveMeasure) -> Reserve:
     """The measure of a resolved document."""
-    joint = _index(resolved, measure.joint)
+    return Reserve(*_between_limits(resolved, measure.joint))
+
+
+def used(resolved: Resolved, measure: model.UsedMeasure) -> Used:
+    """The measure of a resolved document."""
+    return Used(*_between_limits(resolved, measure.joint))
+
+
+def _between_limits(resolved: Resolved, name: str) -> tuple[int, float, float]:
+    joint = _index(resolved, name)
     limits = resolved.joints[joint]
     low = -math.inf if limits.least is None else limits.least
-    return Reserve(joint, low, math.inf if limits.greatest is None else limits.greatest)
+    return joint, low, math.inf if limits.greatest is None else limits.greatest
 
 
 def transmission(resolved: Resolved, measure: model.TransmissionMeasure) -> Transmission:

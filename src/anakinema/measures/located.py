@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 
 import numpy as np
 
@@ -30,16 +29,16 @@ class Located(ABC):
         return None
 
     @abstractmethod
-    def values(self, at: States) -> Floats:
-        """(N,) its values at states."""
+    def over(self, motion: Motion, at: States) -> Floats:
+        """(N,) its values at states of a motion, NaN where it has none."""
 
     @abstractmethod
-    def looks(self, motion: Motion) -> Looks:
-        """Its values wherever one may be the least or the greatest."""
+    def looks(self, motion: Motion, reduce: model.Reduce) -> Looks:
+        """Its values wherever one may be what ``reduce`` asks for."""
 
     def curve(self, subject: Subject, above: float | None = None) -> Curve:
         """Its values at the samples."""
-        return Curve(subject.motion.progress, self.values(subject.motion.samples))
+        return Curve(subject.motion.progress, self.over(subject.motion, subject.motion.samples))
 
     @property
     def shown(self) -> Located:
@@ -50,8 +49,22 @@ class Located(ABC):
         self, reduce: model.Reduce, subject: Subject, above: float | None
     ) -> Answer | Unanswered:
         """One answer made of it, exact whatever is asked."""
-        found = _REDUCTIONS[reduce](self.looks(subject.motion), subject.motion)
-        return found if isinstance(found, Unanswered) else replace(found, joint=self.about)
+        found = _REDUCTIONS[reduce](self.looks(subject.motion, reduce), subject.motion)
+        if isinstance(found, Unanswered):
+            return found
+        return Answer(found.low, found.high, found.progress, self.about)
+
+
+class Posed(Located):
+    """A measure that a pose alone tells."""
+
+    @abstractmethod
+    def values(self, at: States) -> Floats:
+        """(N,) its values at states."""
+
+    def over(self, motion: Motion, at: States) -> Floats:
+        """(N,) the same, whatever the motion."""
+        return self.values(at)
 
 
 def _least(looks: Looks, motion: Motion) -> Answer:
@@ -64,6 +77,11 @@ def _greatest(looks: Looks, motion: Motion) -> Answer:
     return _at(float(looks.values[k]), float(looks.progress[k]))
 
 
+def _size(looks: Looks, motion: Motion) -> Answer:
+    k = int(np.argmax(np.abs(looks.values)))
+    return _at(abs(float(looks.values[k])), float(looks.progress[k]))
+
+
 def _range(looks: Looks, motion: Motion) -> Answer:
     low, high = int(np.argmin(looks.values)), int(np.argmax(looks.values))
     return _at(float(looks.values[high] - looks.values[low]), float(looks.progress[high]))
@@ -71,15 +89,20 @@ def _range(looks: Looks, motion: Motion) -> Answer:
 
 def _time_ratio(looks: Looks, motion: Motion) -> Answer | Unanswered:
     shown = looks.values[: len(motion.progress)]
-    size = float(np.ptp(shown)) or 1.0
-    closes = abs(shown[-1] - shown[0]) < CLOSES * size and motion.end is End.COMPLETE
+    cycle = closes(shown) and motion.end is End.COMPLETE
     turns = looks.turns[looks.turns < motion.last - AT_THE_END]
-    if not closes or len(turns) != 2:
+    if not cycle or len(turns) != 2:
         return Unanswered("no single stroke and return")
     times = motion.time(turns)
     one = float(times[1] - times[0])
     other = motion.timing.total - one
     return _at(max(one, other) / min(one, other), float(turns[0]))
+
+
+def closes(values: Floats) -> bool:
+    """Whether values (N,) end where they began."""
+    size = float(np.ptp(values)) or 1.0
+    return bool(abs(values[-1] - values[0]) < CLOSES * size)
 
 
 def _at(value: float, progress: float) -> Answer:
@@ -90,5 +113,6 @@ _REDUCTIONS: Mapping[model.Reduce, Callable[[Looks, Motion], Answer | Unanswered
     "least": _least,
     "greatest": _greatest,
     "range": _range,
+    "size": _size,
     "time_ratio": _time_ratio,
 }

@@ -14,8 +14,11 @@ from anakinema.document.flatten import joint_kinds
 from anakinema.document.measured import measured_as
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
-from anakinema.measures import Located, measure_of
-from anakinema.units import ANGLE
+from anakinema.measures import BodyGap, Subject, measure_of
+from anakinema.units import UnitSystem
+
+WRITTEN = UnitSystem("mm", "deg")
+"""Units of the table, whatever those of the document."""
 
 
 def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
@@ -80,11 +83,14 @@ def _points(evaluation: Evaluation) -> list[tuple[str, Floats]]:
             path = place_path(resolved, model.Side(body=body.id, place=place), poses)
             found += [(f"{body.id}.{place}_{axis}_mm", path[:, k]) for k, axis in enumerate("xy")]
     kinds = joint_kinds(evaluation.document)
+    subject = Subject(resolved, evaluation.motion, evaluation.gaps)
     for kept in evaluation.document.measures:
         measure = measure_of(resolved, kept.measure)
-        if isinstance(measure, Located):
+        # Gaps are known at some samples only.
+        curve = None if isinstance(measure, BodyGap) else measure.curve(subject)
+        if curve is not None:
             dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
-            unit, scale = ("deg", math.degrees(1.0)) if dimension == ANGLE else ("mm", 1.0)
-            values = measure.values(evaluation.motion.samples)
-            found.append((f"{kept.id}_{unit}", values * scale))
+            unit = WRITTEN.name(dimension).replace("/", "_per_").replace("^", "")
+            name = f"{kept.id}_{unit}" if unit else kept.id
+            found.append((name, curve.values / WRITTEN.factor(dimension)))
     return found

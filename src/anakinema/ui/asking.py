@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.authoring import (
@@ -14,6 +14,7 @@ from anakinema.authoring import (
     asked_dimension,
     filled,
     first_wish,
+    joiner,
     others,
     present,
     questions,
@@ -26,7 +27,6 @@ from anakinema.errors import AnakinemaError
 from anakinema.ui.fields import QuantityField, WordBox, fill_choice, label
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
-from anakinema.units import ANGLE, LENGTH
 
 BOUNDS = (("least", "stays at least"), ("greatest", "stays at most"))
 
@@ -36,8 +36,6 @@ class AskingLine(QWidget):
 
     While a requirement is edited its own sentence stands here.
     """
-
-    answered = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -206,7 +204,8 @@ class AskingLine(QWidget):
             box.setToolTip(box.currentText())
             box.updateGeometry()
         self._bound.setCurrentIndex(max(0, self._bound.findData(self.wish.bound)))
-        self._and.setVisible(bool(second))
+        self._and.setText(joiner(self.wish.kind))
+        self._and.setVisible(bool(second and joiner(self.wish.kind)))
         self._second.setVisible(bool(second))
         self._ask_now()
 
@@ -249,10 +248,9 @@ class AskingLine(QWidget):
             return
         if answer.value is not None:
             dimension = asked_dimension(resolved, self.wish)
-            unit = {LENGTH: resolved.units.length, ANGLE: resolved.units.angle}.get(dimension, "")
             shown = answer.value / resolved.units.factor(dimension)
+            unit = resolved.units.name(dimension)
             self._value.setPlaceholderText(f"{shown:.3g} {unit}".strip())
-        self.answered.emit()
         if self._waits:
             self.commit()
 

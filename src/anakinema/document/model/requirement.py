@@ -12,12 +12,16 @@ from anakinema.document.model.fields import (
     BodyName,
     Identifier,
     JointName,
+    JointValue,
     Model,
     RequiredValue,
     Titled,
     Words,
 )
 from anakinema.document.model.joint import Side
+
+Order = Literal[1, 2]
+"""Of a rate by time."""
 
 
 class JointMeasure(Model):
@@ -71,14 +75,94 @@ class WayMeasure(Model):
     along: Angle = 0.0
 
 
+class UsedMeasure(Model):
+    """A joint's value as a share of its permitted range, 0 at its least and 1 at its greatest."""
+
+    kind: Literal["used"]
+    joint: JointName
+
+
+class JointRateMeasure(Model):
+    """How fast the value of a joint changes in time; ``order`` 2: its acceleration."""
+
+    kind: Literal["joint_rate"]
+    joint: JointName
+    order: Order = 1
+
+
+class PlaceRateMeasure(Model):
+    """The size of a place's speed in the plane; ``order`` 2: of its acceleration."""
+
+    kind: Literal["place_rate"]
+    place: Side
+    order: Order = 1
+
+
+class PathMeasure(Model):
+    """The length of the path that a place has travelled."""
+
+    kind: Literal["path"]
+    place: Side
+
+
+class StraightMeasure(Model):
+    """How far a place is off the middle of the narrowest strip that holds its path."""
+
+    kind: Literal["straight"]
+    place: Side
+
+
+class RoundMeasure(Model):
+    """How far a place is from the centre of the narrowest ring that holds its path."""
+
+    kind: Literal["round"]
+    place: Side
+
+
+class DwellMeasure(Model):
+    """The time that a joint stays within a band as wide as ``band``, wherever that lies."""
+
+    kind: Literal["dwell"]
+    joint: JointName
+    band: JointValue
+
+
+class AngleMeasure(Model):
+    """The angle from the direction of one place to that of another."""
+
+    kind: Literal["angle"]
+    first: Side
+    second: Side
+
+
+class FreedomsMeasure(Model):
+    """How many freedoms the mechanism has, assembled."""
+
+    kind: Literal["freedoms"]
+
+
 Measure = Annotated[
-    JointMeasure | ReserveMeasure | TransmissionMeasure | GapMeasure | DistanceMeasure | WayMeasure,
+    JointMeasure
+    | ReserveMeasure
+    | UsedMeasure
+    | JointRateMeasure
+    | TransmissionMeasure
+    | GapMeasure
+    | DistanceMeasure
+    | AngleMeasure
+    | WayMeasure
+    | PlaceRateMeasure
+    | PathMeasure
+    | StraightMeasure
+    | RoundMeasure
+    | DwellMeasure
+    | FreedomsMeasure,
     Field(discriminator="kind"),
 ]
 MEASURES: tuple[type[Model], ...] = get_args(get_args(Measure)[0])
-Reduce = Literal["least", "greatest", "range", "time_ratio"]
-"""What makes one answer of a measure over the motion; a time ratio is that of the two strokes
-between its extremes, the slower over the quicker."""
+Reduce = Literal["least", "greatest", "range", "size", "time_ratio"]
+"""What makes one answer of a measure over the motion: ``size`` is its greatest whatever its sign;
+a time ratio is that of the two strokes between its extremes, the slower over the quicker."""
 
 
 class Requirement(Titled, Model):

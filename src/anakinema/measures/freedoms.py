@@ -1,0 +1,36 @@
+"""How many freedoms a mechanism has."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.measures.answer import Answer, Curve, Unanswered
+from anakinema.measures.subject import Subject
+
+
+@dataclass(frozen=True)
+class Freedoms:
+    """The freedoms of the assembled mechanism; they do not depend on the pose."""
+
+    @property
+    def shown(self) -> Freedoms:
+        """There is no lane."""
+        return self
+
+    def answer(
+        self, reduce: model.Reduce, subject: Subject, above: float | None
+    ) -> Answer | Unanswered:
+        """Their number."""
+        count = float(subject.motion.mobility.freedoms)
+        return Answer(count, count)
+
+    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
+        """Nothing over the motion."""
+        return None
+
+
+def freedoms(resolved: Resolved, measure: model.FreedomsMeasure) -> Freedoms:
+    """The measure of a resolved document."""
+    return Freedoms()

@@ -1,0 +1,81 @@
+"""Speed and acceleration in time: of a joint, signed; of a place, their size."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.analysis.places import place_path, place_rates
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.geometry.contour import Floats
+from anakinema.measures.bracketed import Bracketed
+from anakinema.motion.motion import Motion, States
+
+
+def in_time(motion: Motion, at: States, first: Floats, second: Floats, order: int) -> Floats:
+    """A rate by time of what has rates by progress: q' p', or q'' p'² + q' p'' (the chain rule).
+
+    first, second are (N,) or (N, 2).
+    """
+    speed, change = motion.progress_rates(at.progress)
+    if first.ndim == 2:
+        speed, change = speed[:, None], change[:, None]
+    return np.asarray(first * speed if order == 1 else second * speed**2 + first * change)
+
+
+def by_steps(motion: Motion, values: Floats, order: int) -> Floats:
+    """The same of a preview, which knows no rates: differences of its steps (N,) or (N, 2)."""
+    time = motion.time(motion.progress)
+    for _ in range(order):
+        values = np.gradient(values, time, axis=0)
+    return values
+
+
+@dataclass(frozen=True)
+class JointRate(Bracketed):
+    """How fast the value of a joint changes, rad or mm and seconds."""
+
+    joint: int
+    order: int
+
+    @property
+    def about(self) -> int:
+        """The joint."""
+        return self.joint
+
+    def over(self, motion: Motion, at: States) -> Floats:
+        """(N,) signed."""
+        if not motion.segments:
+            return by_steps(motion, at.values[:, self.joint], self.order)
+        first, second = at.value_first[:, self.joint], at.value_second[:, self.joint]
+        return in_time(motion, at, first, second, self.order)
+
+
+@dataclass(frozen=True, eq=False)
+class PlaceRate(Bracketed):
+    """The size of a place's speed or acceleration, mm and seconds."""
+
+    resolved: Resolved
+    place: model.Side
+    order: int
+
+    def over(self, motion: Motion, at: States) -> Floats:
+        """(N,) not negative."""
+        if not motion.segments:
+            points = place_path(self.resolved, self.place, at.poses)
+            return np.asarray(np.hypot(*by_steps(motion, points, self.order).T))
+        _, first, second = place_rates(self.resolved, self.place, at)
+        return np.asarray(np.hypot(*in_time(motion, at, first, second, self.order).T))
+
+
+def joint_rate(resolved: Resolved, measure: model.JointRateMeasure) -> JointRate:
+    """The measure of a resolved document."""
+    joint = [each.id for each in resolved.document.joints].index(measure.joint)
+    return JointRate(joint, measure.order)
+
+
+def place_rate(resolved: Resolved, measure: model.PlaceRateMeasure) -> PlaceRate:
+    """The measure of a resolved document."""
+    return PlaceRate(resolved, measure.place, measure.order)
