@@ -7,6 +7,7 @@ it may take long, without having to be handed anything. The watch belongs to its
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
@@ -44,3 +45,23 @@ def under_watch(
         yield
     finally:
         _watch.ask, _watch.tell = before
+
+
+class TooLongError(Exception):
+    """Work was given up because it took more than it was allowed."""
+
+
+@contextmanager
+def at_most(seconds: float) -> Iterator[None]:
+    """Within it work is also given up (`TooLongError`) after so much processor time of this thread,
+    which no other work beside it uses up."""
+    ask, until = _watch.ask, time.thread_time() + seconds
+
+    def both() -> None:
+        if ask is not None:
+            ask()
+        if time.thread_time() > until:
+            raise TooLongError
+
+    with under_watch(both, _watch.tell):
+        yield

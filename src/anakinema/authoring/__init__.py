@@ -138,6 +138,7 @@ from anakinema.authoring.skeleton import DRESSES, is_stick
 from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
 from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
 from anakinema.authoring.starting import started_at
+from anakinema.authoring.suggesting import Suggestion, suggested
 from anakinema.authoring.trial import Trial
 from anakinema.authoring.tying import Tie, ties_of
 from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
@@ -168,6 +169,7 @@ __all__ = [
     "Scene",
     "StackSection",
     "StageGrip",
+    "Suggestion",
     "Tie",
     "TouchLimit",
     "Trial",
@@ -277,6 +279,7 @@ __all__ = [
     "stated_of_belt",
     "stick",
     "subjects",
+    "suggested",
     "take_unit",
     "ties_of",
     "touch_limit",

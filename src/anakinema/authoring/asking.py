@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from anakinema.analysis.splitting import TOLERANCE
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
@@ -421,6 +422,9 @@ def requirement_of(
     like = f"1 {units.name(dimension)}".strip()
     text = wish.value.strip()
     if not text and present is not None:
+        if KINDS[wish.kind].about == "bodies":
+            # Another search may know the gap to another interval as wide as this.
+            present -= TOLERANCE
         text = _plain(present / units.factor(dimension), like, up=wish.bound == "greatest")
     if not text:
         raise ValueOutOfRangeError(

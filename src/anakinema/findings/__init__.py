@@ -18,6 +18,7 @@ from anakinema.findings.value_wording import joint_value_words, progress_words
 from anakinema.findings.wording import (
     asked_words,
     finding_facts,
+    finding_inputs,
     finding_why,
     value_words,
     verdict_words,
@@ -32,6 +33,7 @@ __all__ = [
     "cautions",
     "event_words",
     "finding_facts",
+    "finding_inputs",
     "finding_why",
     "guide_words",
     "joint_value_words",

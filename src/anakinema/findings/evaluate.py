@@ -63,7 +63,7 @@ def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evalua
         whole = sample(followed)
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
     doing("comparing the outlines")
-    gaps = Gaps(motion, *_compared(mechanism), exact=True)
+    gaps = Gaps(motion, *compared(mechanism), exact=True)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
     doing("checking what is asked")
@@ -93,7 +93,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     motion = preview(mechanism, earlier.whole)
     if motion is None:
         return None
-    gaps = Gaps(motion, *_compared(mechanism), exact=False)
+    gaps = Gaps(motion, *compared(mechanism), exact=False)
     verdict = check(resolved, motion, gaps, motion)
     followed = replace(earlier.followed, mechanism=mechanism)
     return Evaluation(
@@ -110,7 +110,8 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     )
 
 
-def _compared(mechanism: Mechanism) -> tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]:
+def compared(mechanism: Mechanism) -> tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]:
+    """What of a mechanism is compared: slabs, and runs of belts with what they pass."""
     resolved = mechanism.resolved
     return beside_contacts(resolved, mechanism.facings), belt_pairs(resolved, mechanism.belts)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anakinema.document.references import bodies_named, joints_named
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.event_wording import stopping_words
 from anakinema.findings.finding import Finding, Outcome
@@ -133,8 +134,43 @@ def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, s
         for low, high in gap.below[:3]:
             span = f"{progress_words(evaluation, low)} to {progress_words(evaluation, high)}"
             rows.append(("Too small from", span))
-        rows.append(("Between steps", certainty_words(evaluation, finding)))
+    trust = trust_words(evaluation, finding)
+    if trust:
+        rows.append(("How sure", trust))
     return rows
+
+
+def finding_inputs(evaluation: Evaluation, finding: Finding) -> list[tuple[str, str, str]]:
+    """(kind, id, title) of the bodies and joints that a finding is about."""
+    document = evaluation.document
+    requirement = next((r for r in document.requirements if r.id == finding.id), None)
+    bodies: list[str] = []
+    joints: list[str] = []
+    if requirement is not None:
+        bodies += bodies_named(requirement.measure)
+        joints += joints_named(requirement.measure)
+    if finding.gap is not None:
+        pair = (finding.gap.first_body, finding.gap.second_body)
+        bodies += [document.bodies[k].id for k in pair]
+    if finding.joint is not None:
+        joints.append(document.joints[finding.joint].id)
+    titles = {body.id: body.title for body in document.bodies}
+    found = [("body", name, titles[name]) for name in dict.fromkeys(bodies) if name in titles]
+    named = {joint.id: joint.title for joint in document.joints}
+    return found + [("joint", name, named[name]) for name in dict.fromkeys(joints) if name in named]
+
+
+def trust_words(evaluation: Evaluation, finding: Finding) -> str:
+    """How far a value can be trusted, in one word of ours and what it means."""
+    if not evaluation.is_exact:
+        return "first look: at few steps only"
+    if finding.gap is not None:
+        certainty = certainty_words(evaluation, finding)
+        return certainty if certainty != "certified" else "certified: bounded between all steps"
+    requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
+    if requirement is None or finding.value is None:
+        return ""
+    return _TRUST.get(requirement.measure.kind, "located: its extremes are roots of exact rates")
 
 
 def certainty_words(evaluation: Evaluation, finding: Finding) -> str:
@@ -160,6 +196,13 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
     return _WHY[finding.kind]
 
 
+_TRUST = {
+    "joint_rate": "closed in on: greatest of exact values, no proof that none is missed",
+    "place_rate": "closed in on: greatest of exact values, no proof that none is missed",
+    "path": "summed: to the interval that a coarser sum gives",
+    "dwell": "closed in on: between exact values",
+    "freedoms": "exact: counted at assembled poses",
+}
 _WHY = {
     "program": "The mechanism is followed through every stage of its program; limits, dead"
     " points and loops that cannot close end it.",

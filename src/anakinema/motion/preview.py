@@ -6,11 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.branch_path import End
 from anakinema.motion.events import STOPPING
 from anakinema.motion.motion import Motion, States
-from anakinema.motion.near import CLOSED, near
+from anakinema.motion.near import CLOSED, Near, near
 
 LOOKS = 36
 ENOUGH = 0.7
@@ -29,11 +30,22 @@ def preview(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     progress = earlier.progress[rows]
     known = earlier.samples.taken(rows)
     found = near(earlier, [mechanism], progress, known=known, within=CLOSED)
-    if found is None:
+    if found is None or found.closed[0].sum() < max(1.0, ENOUGH * len(rows)):
         return None
+    return _seen(mechanism, earlier, progress, found)
+
+
+def seen_at(mechanism: Mechanism, earlier: Motion, progress: Floats) -> Motion | None:
+    """Samples at some progress (N,) near an earlier motion; None unless all of them close."""
+    found = near(earlier, [mechanism], progress, within=CLOSED)
+    if found is None or not found.closed[0].all():
+        return None
+    return _seen(mechanism, earlier, progress, found)
+
+
+def _seen(mechanism: Mechanism, earlier: Motion, progress: Floats, found: Near) -> Motion:
+    """The closed ones of the poses found, as a motion without anything between them."""
     good = found.closed[0]
-    if good.sum() < max(1.0, ENOUGH * len(rows)):
-        return None
     poses, values = found.poses[0, good], found.values[0, good]
     nothing, none = np.full_like(poses, np.nan), np.full_like(values, np.nan)
     samples = States(

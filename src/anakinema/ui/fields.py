@@ -78,6 +78,10 @@ class Reason(QLabel):
         self.raise_()
 
 
+NUMBER = "number"
+"""Property of a field of a named number: ``part.dimension``, or ``.parameter``."""
+
+
 @guarded
 class QuantityField(QLineEdit):
     """A number with a unit, or an expression. Every sound change goes out at once.

@@ -26,6 +26,7 @@ from anakinema.errors import AnakinemaError
 from anakinema.resources import demo_lines, demo_path, guide_pages, install_for_user
 from anakinema.session import GUIDES, TEXT_SIZES
 from anakinema.ui.assembling import Assembling
+from anakinema.ui.band_card import BandCard
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.collecting import Collector
 from anakinema.ui.commands import Command, CommandSearch
@@ -176,6 +177,7 @@ class MainWindow(QMainWindow):
         layout.addWidget(self.route)
         layout.addWidget(splitter, 1)
         self.setCentralWidget(whole)
+        self.band = BandCard(workbench, self)
         self.setMinimumSize(*LEAST)
         # Last, so that every widget is dressed once and not at each step of the layout.
         self._dress()

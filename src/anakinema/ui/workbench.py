@@ -31,6 +31,7 @@ from anakinema.session import (
     lanes,
     poses_at,
 )
+from anakinema.ui.finding_changes import ChangeFinder
 from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker
 
@@ -130,6 +131,7 @@ class Workbench(QObject):
         self._side = Worker("reach")
         self._side.answered.connect(self._reached)
         self._side.broke.connect(lambda _, error: self.broke.emit(error))
+        self.changes = ChangeFinder(self.broke.emit)
         self._timer = QTimer(self)
         self._timer.setInterval(FRAME)
         self._timer.timeout.connect(self._tick)
@@ -565,3 +567,4 @@ class Workbench(QObject):
         self._timer.stop()
         self._worker.stop()
         self._side.stop()
+        self.changes.stop()

@@ -15,8 +15,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from anakinema.authoring import Suggestion, suggested
 from anakinema.document import Going
-from anakinema.edits import Edit, MoveRequirement, Remove, SetRequirement
+from anakinema.edits import Ask, Edit, MoveRequirement, Remove, SetRequirement
 from anakinema.findings import Evaluation, Finding, Outcome, asked_words, cautions, value_words
 from anakinema.ui.fields import clear, label
 from anakinema.ui.guarded import guarded
@@ -216,6 +217,11 @@ class CheckDrawer(QWidget):
         heading = label("Checks over the whole motion", "section")
         heading.setContentsMargins(14, 0, 12, 6)
         self._layout.addWidget(heading)
+        self._worth = QVBoxLayout()
+        self._worth.setContentsMargins(14, 6, 12, 0)
+        self._worth.setSpacing(4)
+        self._shown_worth: tuple[Suggestion, ...] = ()
+        self._layout.addLayout(self._worth)
         self._off = QVBoxLayout()
         self._off.setContentsMargins(14, 0, 12, 0)
         self._layout.addLayout(self._off)
@@ -223,6 +229,7 @@ class CheckDrawer(QWidget):
         self._layout.addStretch(1)
         workbench.evaluated.connect(self._show)
         workbench.selection_changed.connect(self._repaint_rows)
+        workbench.station_changed.connect(lambda _: self._show_worth())
         self._show()
 
     def _show(self) -> None:
@@ -242,9 +249,38 @@ class CheckDrawer(QWidget):
         for finding in findings:
             assert evaluation is not None
             self._rows[finding.id].show_finding(evaluation, finding)
+        self._show_worth()
         self._show_off()
         words = cautions(evaluation) if evaluation is not None else []
         self._caution.setText("\n\n".join(f"Caution: {text}" for text in words))
+
+    def _show_worth(self) -> None:
+        """What is worth asking, while nothing is asked: a click asks for what is so now."""
+        bench = self._workbench
+        evaluation = bench.evaluation
+        found: tuple[Suggestion, ...] = ()
+        if evaluation is not None and evaluation.is_exact and bench.station == "Check":
+            found = () if bench.session.document.requirements else suggested(evaluation)
+        if [s.words + s.now for s in found] == [s.words + s.now for s in self._shown_worth]:
+            return
+        self._shown_worth = found
+        clear(self._worth)
+        if found:
+            self._worth.addWidget(label("Worth asking, as it is now", "section"))
+        for k, suggestion in enumerate(found):
+            button = QPushButton(f"{suggestion.words}: {suggestion.now}")
+            button.setObjectName(f"worth_{k}")
+            button.setProperty("tight", True)
+            button.setToolTip("Asks that it stays so; change the bound afterwards")
+            # A click must leave the keys to the stage: Space plays, it does not press again.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _=False, s=suggestion: self._ask(s))
+            self._worth.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def _ask(self, suggestion: Suggestion) -> None:
+        self._workbench.do(Ask(suggestion.requirement))
+        self._workbench.finish_gesture()
+        self._workbench.select(Selection("finding", suggestion.requirement.id))
 
     def _show_off(self) -> None:
         """What is not asked for the moment, each with the way back."""

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, 
 
 from anakinema.document import model
 from anakinema.edits import AddParameter, RemoveParameter, SetParameter, fresh_id
-from anakinema.ui.fields import QuantityField, clear, label, live_field, source_text
+from anakinema.ui.fields import NUMBER, QuantityField, clear, label, live_field, source_text
 from anakinema.ui.workbench import Workbench
 
 
@@ -96,6 +96,7 @@ class ParameterTable(QWidget):
                 bench.finish_gesture,
                 bench.cancel_gesture,
             )
+            field.setProperty(NUMBER, f".{name}")
             self._fields[name] = field
             drop = QPushButton("×")
             drop.setObjectName(f"drop_{name}")

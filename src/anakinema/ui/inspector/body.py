@@ -18,7 +18,7 @@ from anakinema.edits import (
     fresh_id,
 )
 from anakinema.parts import recipe
-from anakinema.ui.fields import source_text
+from anakinema.ui.fields import NUMBER, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Selection
 
@@ -141,7 +141,7 @@ def build_dimension(form: Form, part_id: str, name: str) -> None:
         f"dimension_{part_id}_{name}",
         source,
         lambda text: SetDimension(part_id, name, text),
-    )
+    ).setProperty(NUMBER, f"{part_id}.{name}")
 
 
 def _dress(form: Form, body_id: str, recipe_id: str) -> None:
@@ -164,7 +164,7 @@ def build_parameter(form: Form, parameter: model.Parameter) -> None:
         source,
         lambda text: SetParameter(name, text),
         parameter.note,
-    )
+    ).setProperty(NUMBER, f".{name}")
 
 
 MATERIALS = {

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from anakinema.edits import SetRequirement
-from anakinema.findings import finding_facts, finding_why
+from anakinema.findings import finding_facts, finding_inputs, finding_why
 from anakinema.ui.fields import label, row, source_text
+from anakinema.ui.inspector.changes import Changes
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.workbench import Selection
+
+HEAD = 4
+"""Facts above the changes: outcome, value, what is asked, margin; the others follow below."""
 
 
 def build_finding(form: Form, finding_id: str) -> None:
@@ -23,6 +30,10 @@ def build_finding(form: Form, finding_id: str) -> None:
     layout.addWidget(facts)
     rows: list[tuple[str, QWidget]] = []
     why = label("", "quiet", wrap=True)
+    trail = QWidget()
+    trail_layout = QVBoxLayout(trail)
+    trail_layout.setContentsMargins(0, 0, 0, 0)
+    trail_layout.setSpacing(0)
     last: list[object] = [None]
 
     def show() -> None:
@@ -32,7 +43,6 @@ def build_finding(form: Form, finding_id: str) -> None:
         last[0] = evaluation
         finding = next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
         for _, widget in rows:
-            facts_layout.removeWidget(widget)
             widget.hide()
             widget.deleteLater()
         rows.clear()
@@ -40,9 +50,9 @@ def build_finding(form: Form, finding_id: str) -> None:
             title.setText("This check is gone")
             return
         title.setText(finding.title)
-        for words, value in finding_facts(evaluation, finding):
+        for k, (words, value) in enumerate(finding_facts(evaluation, finding)):
             widget = row(words, value)
-            facts_layout.addWidget(widget)
+            (facts_layout if k < HEAD else trail_layout).addWidget(widget)
             rows.append((words, widget))
         why.setText(finding_why(evaluation, finding))
 
@@ -56,9 +66,37 @@ def build_finding(form: Form, finding_id: str) -> None:
         for which in ("least", "greatest", "comfort"):
             if which != "greatest" or requirement.reduce != "least":
                 _add_requirement_field(form, finding_id, which)
+        changes = Changes(workbench, finding_id)
+        layout.addWidget(changes)
+        form.on_live(changes.ask)
     layout.addSpacing(8)
     layout.addWidget(label("Why", "section"))
     layout.addWidget(why)
+    layout.addWidget(trail)
+    _add_inputs(form, finding_id)
+
+
+def _add_inputs(form: Form, finding_id: str) -> None:
+    """What it is about: a click shows it."""
+    evaluation = form.workbench.evaluation
+    finding = None
+    if evaluation is not None:
+        finding = next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
+    if evaluation is None or finding is None:
+        return
+    found = finding_inputs(evaluation, finding)
+    if found:
+        form.section("Made from")
+        form.buttons(
+            *(
+                (f"input_{kind}_{name}", title, partial(_show_input, form, kind, name))
+                for kind, name, title in found
+            )
+        )
+
+
+def _show_input(form: Form, kind: str, name: str) -> None:
+    form.workbench.select(Selection(kind, name))
 
 
 def _add_requirement_field(form: Form, finding_id: str, which: str) -> None:

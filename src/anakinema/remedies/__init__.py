@@ -1,0 +1,28 @@
+"""What to change so that a requirement passes, and how far a number may go.
+
+Numbers of a document (`numbers`) are moved until a requirement just passes, judged beside the
+place where it is worst (`local`), and every answer is confirmed by one whole evaluation
+(`remedy`). The range in which all requirements pass is found the same way (`bands`).
+"""
+
+from anakinema.remedies.bands import CLOSING, Band, End, band_words, safe_band
+from anakinema.remedies.numbers import Number, free_numbers
+from anakinema.remedies.remedy import Effect, Remedy, remedies
+from anakinema.remedies.wording import certainty_words, change_words, effects_words, end_words
+
+__all__ = [
+    "CLOSING",
+    "Band",
+    "Effect",
+    "End",
+    "Number",
+    "Remedy",
+    "band_words",
+    "certainty_words",
+    "change_words",
+    "effects_words",
+    "end_words",
+    "free_numbers",
+    "remedies",
+    "safe_band",
+]

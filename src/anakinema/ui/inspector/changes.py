@@ -1,0 +1,99 @@
+"""Changes that would let a finding pass, as they are found; each can be tried and undone."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anakinema.findings import Outcome
+from anakinema.remedies import Remedy, change_words, effects_words
+from anakinema.ui.fields import clear, label
+from anakinema.ui.workbench import Workbench
+
+SHOWN = 6
+
+
+class Changes(QWidget):
+    """A section of the inspector; empty while the finding passes."""
+
+    def __init__(self, workbench: Workbench, finding_id: str) -> None:
+        super().__init__()
+        self.setObjectName("changes")
+        self._bench, self._id = workbench, finding_id
+        self._shown: tuple[Remedy, ...] | None = None
+        self._is_asked = False
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 8, 0, 0)
+        self._layout.setSpacing(4)
+        self._title = label("Changes that would pass", "section")
+        self._layout.addWidget(self._title)
+        self._rows = QVBoxLayout()
+        self._rows.setSpacing(6)
+        self._layout.addLayout(self._rows)
+        self._state = label("", "quiet", wrap=True)
+        self._state.setObjectName("changes_state")
+        self._layout.addWidget(self._state)
+        workbench.changes.changes_found.connect(self._show)
+
+    def ask(self) -> None:
+        """Look for changes for the newest answer, if it is one that needs them."""
+        bench = self._bench
+        evaluation = bench.evaluation
+        finding = None
+        if evaluation is not None and evaluation.is_exact:
+            finding = next((f for f in evaluation.verdict.findings if f.id == self._id), None)
+        asked = any(r.id == self._id for r in bench.session.document.requirements)
+        doubtful = finding is not None and finding.outcome is Outcome.WARN and finding.comfort
+        needs = finding is not None and (finding.outcome is Outcome.FAIL or doubtful)
+        self._is_asked = bool(needs and asked and finding is not None and finding.value is not None)
+        self.setVisible(self._is_asked)
+        if self._is_asked and evaluation is not None:
+            bench.changes.look_for(evaluation, self._id)
+
+    def _show(self) -> None:
+        changes, evaluation = self._bench.changes, self._bench.evaluation
+        if evaluation is None or not self._is_asked:
+            return
+        if changes.found != self._shown:
+            self._shown = changes.found
+            clear(self._rows)
+            for k, remedy in enumerate(changes.found[:SHOWN]):
+                self._rows.addWidget(self._row(k, remedy))
+        if changes.is_looking:
+            self._state.setText("Looking for more…" if changes.found else "Looking…")
+        elif not changes.found:
+            self._state.setText(
+                "Found none by one or two named numbers within half their value. Others may"
+                " exist: another joint, another place, more than two numbers."
+            )
+        else:
+            self._state.setText("Each was judged over the whole motion. Undo takes it back.")
+
+    def _row(self, k: int, remedy: Remedy) -> QWidget:
+        evaluation = self._bench.evaluation
+        assert evaluation is not None
+        row = QWidget()
+        row.setObjectName(f"change_{k}")
+        words = QVBoxLayout()
+        words.setSpacing(0)
+        words.addWidget(label(change_words(remedy), "strong", wrap=True))
+        effects = label(effects_words(evaluation, remedy), "quiet", wrap=True)
+        if remedy.broken:
+            effects.setProperty("trouble", True)
+        words.addWidget(effects)
+        button = QPushButton("Try")
+        button.setObjectName(f"try_{k}")
+        button.setProperty("tight", True)
+        button.setAccessibleName(f"try {change_words(remedy)}")
+        # A click must leave the keys to the stage: Space plays, it does not press again.
+        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        button.clicked.connect(lambda: self._try(remedy))
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addLayout(words, 1)
+        line.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        return row
+
+    def _try(self, remedy: Remedy) -> None:
+        self._bench.do(remedy.edit)
+        self._bench.finish_gesture()

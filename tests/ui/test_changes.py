@@ -1,0 +1,123 @@
+"""Changes that would pass are tried and undone by hand; a number shows how far it may go."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QPushButton, QWidget
+
+from anakinema.findings import Outcome
+from anakinema.ui.drawers.check import FindingRow
+from anakinema.ui.fields import QuantityField
+from anakinema.ui.workbench import Selection
+from tests.ui.test_assemble import CONTROL, Hand
+from tests.waiting import until
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def opened_hand(qtbot, opened, settled, name: str) -> Hand:  # type: ignore[no-untyped-def]
+    hand = Hand(qtbot, opened(name), settled)
+    hand.bench.go_to_station("Check")
+    hand.settled(hand.window)
+    return hand
+
+
+def outcome(hand: Hand, name: str) -> Outcome:
+    found = next(f for f in hand.bench.evaluation.verdict.findings if f.id == name)
+    return found.outcome
+
+
+def look(hand: Hand, name: str) -> list[str]:
+    """Click a finding, wait for its changes; what each says."""
+    row = hand.child(FindingRow, f"finding_{name}")
+    hand.qtbot.mouseClick(row, LEFT)
+    until(lambda: not hand.bench.changes.is_looking and hand.bench.changes.found)
+    panel = hand.child(QWidget, "changes")
+    assert panel.isVisible()
+    return [
+        " ".join(
+            each.text() for each in panel.findChild(QWidget, f"change_{k}").findChildren(QLabel)
+        )
+        for k in range(min(6, len(hand.bench.changes.found)))
+    ]
+
+
+def test_a_failing_tray_shuttle_is_brought_to_pass_by_a_click(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    assert outcome(hand, "post_gap") is Outcome.FAIL
+    words = look(hand, "post_gap")
+    assert len(words) >= 5
+    assert words[0].startswith("rail height 132 mm → 133.7 mm gives 3.0")
+    assert "Transmission angle, rod 47.9° → 47.0°" in words[0]
+    before = hand.bench.session.document
+    hand.press_button("try_0")
+    assert outcome(hand, "post_gap") in (Outcome.PASS, Outcome.WARN)
+    assert hand.bench.session.document != before
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document == before
+    assert outcome(hand, "post_gap") is Outcome.FAIL
+
+
+def test_what_passes_has_no_changes_and_what_is_gone_takes_them_along(
+    qtbot, opened, settled
+) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    hand.qtbot.mouseClick(hand.child(FindingRow, "finding_stroke"), LEFT)
+    assert not hand.child(QWidget, "changes").isVisible()
+    hand.qtbot.mouseClick(hand.child(FindingRow, "finding_post_gap"), LEFT)
+    hand.settled(hand.window)
+    assert hand.bench.changes.is_looking or hand.bench.changes.found
+    hand.key(Qt.Key.Key_Delete)
+    hand.settled(hand.window)
+    assert all(r.id != "post_gap" for r in hand.bench.session.document.requirements)
+    until(lambda: not hand.bench.changes.is_looking)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert look(hand, "post_gap")
+
+
+def test_a_number_that_is_entered_shows_how_far_it_may_go(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "vent-opener")
+    hand.bench.go_to_station("Assemble")
+    hand.bench.select(Selection("body", "link"))
+    hand.settled(hand.window)
+    field = hand.child(QuantityField, "parameter_link")
+    hand.window.activateWindow()
+    until(hand.window.isActiveWindow)
+    field.setFocus()
+    card = hand.window.band
+
+    def certified() -> bool:
+        return card.band is not None and card.band.low.is_certified
+
+    until(certified)
+    assert card.isVisible()
+    title, low, high, sure = card.words
+    assert title.startswith("Keeps passing from 136.") and title.endswith(" mm")
+    assert low == high == "Reserve at the hinge limits"
+    assert sure == "both ends judged whole"
+    assert not card.geometry().intersects(
+        field.geometry().translated(field.mapTo(hand.window, field.rect().topLeft()))
+    )
+    field.selectAll()
+    hand.qtbot.keyClicks(field, "150 mm")
+    hand.settled(hand.window)
+    assert card.isVisible() and card._present() == 150.0
+    hand.qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert not card.isVisible()
+
+
+def test_a_bare_mechanism_is_offered_what_is_worth_asking(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    for requirement in hand.bench.session.document.requirements:
+        hand.qtbot.mouseClick(hand.child(FindingRow, f"finding_{requirement.id}"), LEFT)
+        hand.key(Qt.Key.Key_Delete)
+    assert hand.bench.session.document.requirements == ()
+    until(lambda: hand.window.findChild(QPushButton, "worth_0") is not None)
+    offered = hand.child(QPushButton, "worth_0")
+    assert offered.text() == "Travel of pusher on rail: 176.33 mm"
+    hand.press_button("worth_0")
+    (asked,) = hand.bench.session.document.requirements
+    assert asked.least == "176.3 mm" and outcome(hand, asked.id) is Outcome.PASS
+    assert hand.window.findChild(QPushButton, "worth_0") is None
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document.requirements == ()
