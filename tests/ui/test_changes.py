@@ -114,7 +114,7 @@ def test_a_bare_mechanism_is_offered_what_is_worth_asking(qtbot, opened, settled
     assert hand.bench.session.document.requirements == ()
     until(lambda: hand.window.findChild(QPushButton, "worth_0") is not None)
     offered = hand.child(QPushButton, "worth_0")
-    assert offered.text() == "Travel of pusher on rail: 176.33 mm"
+    assert offered.accessibleName() == "ask: Travel of pusher on rail: 176.33 mm"
     hand.press_button("worth_0")
     (asked,) = hand.bench.session.document.requirements
     assert asked.least == "176.3 mm" and outcome(hand, asked.id) is Outcome.PASS

@@ -268,14 +268,21 @@ class CheckDrawer(QWidget):
         if found:
             self._worth.addWidget(label("Worth asking, as it is now", "section"))
         for k, suggestion in enumerate(found):
-            button = QPushButton(f"{suggestion.words}: {suggestion.now}")
+            words = f"{suggestion.words}: {suggestion.now}"
+            line = QWidget()
+            row = QHBoxLayout(line)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.addWidget(label(words, wrap=True), 1)
+            button = QPushButton("Ask")
             button.setObjectName(f"worth_{k}")
+            button.setAccessibleName(f"ask: {words}")
             button.setProperty("tight", True)
             button.setToolTip("Asks that it stays so; change the bound afterwards")
             # A click must leave the keys to the stage: Space plays, it does not press again.
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _=False, s=suggestion: self._ask(s))
-            self._worth.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+            self._worth.addWidget(line)
 
     def _ask(self, suggestion: Suggestion) -> None:
         self._workbench.do(Ask(suggestion.requirement))
