@@ -13,8 +13,11 @@ from anakinema import __version__
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import read_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.findings.finding import Outcome
+from anakinema.record.junit import junit_xml
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
+from anakinema.remedies import change_words, effects_words, remedies
 from anakinema.resources import demo_path, install_for_user
 from anakinema.wanted import under_watch
 
@@ -42,6 +45,10 @@ def main(arguments: list[str] | None = None) -> int:
     checking = commands.add_parser("check", help="print the verdict of a file")
     checking.add_argument("file")
     checking.add_argument("--json", action="store_true", help="for machines")
+    checking.add_argument("--junit", metavar="OUT", help="write it as JUnit XML too, - to print it")
+    checking.add_argument(
+        "--changes", action="store_true", help="look for changes that would let what fails pass"
+    )
     sweeping = commands.add_parser("sweep", help="write every pose, value and rate")
     sweeping.add_argument("file")
     sweeping.add_argument("--csv", required=True, metavar="OUT", help="file to write, - for none")
@@ -68,7 +75,7 @@ def main(arguments: list[str] | None = None) -> int:
         with under_watch(lambda: None, lambda words: at.__setitem__(0, words)):
             evaluation = evaluate(read_document(options.file))
         if options.command == "check":
-            return _check(evaluation, as_json=options.json)
+            return _check(evaluation, options)
         return _sweep(evaluation, options.csv, points=options.points)
     except AnakinemaError as error:
         if getattr(options, "json", False):
@@ -90,12 +97,38 @@ def _open(file: str | None, demo: str | None) -> int:
     return run(demo_path(demo) if demo else Path(file) if file else None)
 
 
-def _check(evaluation: Evaluation, *, as_json: bool) -> int:
-    if as_json:
-        print(json.dumps(report_json(evaluation), indent=1, ensure_ascii=False))
-    else:
+def _check(evaluation: Evaluation, options: argparse.Namespace) -> int:
+    changes = _changes(evaluation) if options.changes else {}
+    if options.json:
+        report = report_json(evaluation)
+        if options.changes:
+            report["changes"] = changes
+        print(json.dumps(report, indent=1, ensure_ascii=False))
+    elif options.junit != "-":
         print(report_text(evaluation))
+        for title, found in changes.items():
+            print(f"\nChanges that would let '{title}' pass:" if found else "", end="")
+            print("".join(f"\n  {each['change']}: {each['effects']}" for each in found))
+            if not found:
+                print(f"\nNo change of one or two named numbers was found for '{title}'.")
+    if options.junit == "-":
+        print(junit_xml(evaluation), end="")
+    elif options.junit:
+        write_text(junit_xml(evaluation), Path(options.junit))
     return evaluation.verdict.exit_status
+
+
+def _changes(evaluation: Evaluation) -> dict[str, list[dict[str, str]]]:
+    """What would let each failing finding pass, best first, in words."""
+    asked = {requirement.id for requirement in evaluation.document.requirements}
+    return {
+        finding.title: [
+            {"change": change_words(each), "effects": effects_words(evaluation, each)}
+            for each in sorted(remedies(evaluation, finding.id), key=lambda found: found.rank)
+        ]
+        for finding in evaluation.verdict.findings
+        if finding.outcome is Outcome.FAIL and finding.id in asked
+    }
 
 
 def _sweep(evaluation: Evaluation, out: str, *, points: bool) -> int:

@@ -25,6 +25,7 @@ from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import finding_why
 from anakinema.measures import Located, Subject, measure_of
 from anakinema.measures.joint import folded
+from anakinema.record.report import report_json
 from anakinema.resources import demo_names, demo_path
 from anakinema.session.lane import lanes
 from anakinema.units import ANGLE, LENGTH, NUMBER
@@ -328,6 +329,9 @@ def test_every_kind_of_measure_can_be_read_measured_and_worded() -> None:
         assert finding.dimension == requirement_dimension(kinds, requirement)
         assert finding_why(evaluation, finding)
         assert finding.value is not None or finding.reason in ("no limits", "nothing to compare")
+    told = {f["id"]: f for f in json.loads(json.dumps(report_json(evaluation)))["findings"]}
+    assert told["joint_rate_size"]["unit"] == "deg/s^2" and told["path_range"]["unit"] == "mm"
+    assert told["path_range"]["value"] == pytest.approx(80 * math.pi, rel=1e-6)
     subject = Subject(evaluation.resolved, evaluation.motion, evaluation.gaps)
     assert resolve(evaluation.source).requirements == evaluation.resolved.requirements
     for requirement in asked:

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from defusedxml.ElementTree import fromstring
 
 from anakinema.analysis.splitting import TOLERANCE
 from anakinema.authoring.diagnostics import diagnostics
@@ -510,3 +511,39 @@ def test_doubts_about_ready_mechanisms_mean_something() -> None:
         "side-rods": ["repeated"],
         "transfer-arm": ["free"],
     }
+
+
+def test_the_verdict_goes_to_build_servers(tmp_path: Path, capsys) -> None:  # type: ignore[no-untyped-def]
+    """A case for each finding; what fails and what cannot be judged is counted as they read it."""
+    shuttle = read_document(demo_path("tray-shuttle"))
+    stated = {"id": "share", "name": 'used "of" <limits>', "reduce": "range", "greatest": 0.5}
+    measure = {"kind": "used", "joint": "rod_pin"}
+    asked = m.Requirement.model_validate({**stated, "measure": measure})
+    document = shuttle.model_copy(update={"requirements": (*shuttle.requirements, asked)})
+    path, out = tmp_path / "shuttle.anakinema", tmp_path / "verdict.xml"
+    write_document(document, path)
+    assert main(["check", str(path), "--junit", str(out)]) == 1
+    capsys.readouterr()
+    suite = fromstring(out.read_text("utf-8"))[0]
+    assert suite.get("name") == "Tray shuttle"
+    counts = [suite.get(name) for name in ("tests", "failures", "errors")]
+    assert counts == ["8", "1", "1"]
+    cases = {case.get("name"): [child.tag for child in case] for case in suite}
+    assert cases["Gap rod to guard post"] == ["failure", "system-out"]
+    assert cases['used "of" <limits>'] == ["error", "system-out"]
+    assert cases["Pusher travel"] == ["system-out"]
+    assert main(["check", str(path), "--junit", "-"]) == 1
+    assert fromstring(capsys.readouterr().out)[0].get("tests") == "8"
+
+
+def test_changes_that_would_pass_are_printed(capsys) -> None:  # type: ignore[no-untyped-def]
+    path = str(demo_path("tray-shuttle"))
+    assert main(["check", path, "--changes"]) == 1
+    text = capsys.readouterr().out
+    assert "Changes that would let 'Gap rod to guard post' pass:" in text
+    assert "rail height 132 mm → 133.7 mm: gives 3.0" in text
+    assert main(["check", path, "--changes", "--json"]) == 1
+    found = json.loads(capsys.readouterr().out)["changes"]["Gap rod to guard post"]
+    assert found[0]["change"] == "rail height 132 mm → 133.7 mm" and len(found) >= 5
+    assert main(["check", str(demo_path("vent-opener")), "--changes"]) == 0
+    assert "Changes" not in capsys.readouterr().out

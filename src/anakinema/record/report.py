@@ -17,9 +17,9 @@ from anakinema.findings.value_wording import progress_words
 from anakinema.findings.wording import finding_line, verdict_words
 from anakinema.motion.motion import Event
 from anakinema.motion.windows import Window, contact_windows
-from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
+from anakinema.units import NUMBER, Dimension, UnitSystem
 
-UNITS = {LENGTH: "mm", ANGLE: "deg", NUMBER: "1"}
+WRITTEN = UnitSystem("mm", "deg")
 """Units of values for machines, those of the CSV."""
 
 
@@ -73,9 +73,15 @@ def report_json(evaluation: Evaluation) -> dict[str, Any]:
     }
 
 
+def unit_name(dimension: Dimension) -> str:
+    """'mm', 'deg/s', '1' for a plain number."""
+    return WRITTEN.name(dimension) or "1"
+
+
 def _stated(value: float | None, dimension: Dimension) -> float | None:
-    """A value in the units for machines."""
-    return value if value is None or dimension != ANGLE else math.degrees(value)
+    if value is None or not math.isfinite(value):
+        return None
+    return value / WRITTEN.factor(dimension)
 
 
 def _place(evaluation: Evaluation, progress: float) -> dict[str, Any]:
@@ -89,7 +95,7 @@ def _place(evaluation: Evaluation, progress: float) -> dict[str, Any]:
     ):
         dimension = spec_of(evaluation.document.joints[joint].kind).dimension
         stated = _stated(float(values[joint]), dimension)
-        drivers.append({"driver": driver.id, "value": stated, "unit": UNITS[dimension]})
+        drivers.append({"driver": driver.id, "value": stated, "unit": unit_name(dimension)})
     return {
         "progress": progress,
         "time_s": float(motion.time(at)[0]) if motion.stages else 0.0,
@@ -105,7 +111,7 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
         "kind": finding.kind,
         "title": finding.title,
         "outcome": finding.outcome.value,
-        "unit": UNITS[dimension],
+        "unit": unit_name(dimension),
         "value": _stated(finding.value, dimension),
         "least": _stated(finding.least, dimension),
         "greatest": _stated(finding.greatest, dimension),
@@ -141,7 +147,7 @@ def _event(evaluation: Evaluation, event: Event) -> dict[str, Any]:
         "progress": event.progress,
         "joint": joint.id if joint is not None else None,
         "value": _stated(event.value, dimension),
-        "unit": UNITS[dimension] if event.value is not None else None,
+        "unit": unit_name(dimension) if event.value is not None else None,
         "side": {1: "highest", -1: "lowest"}.get(event.side),
         "bodies": [document.bodies[b].id for b in event.bodies or ()],
         "loops": [[document.bodies[b].id for b in loop] for loop in event.loops],

@@ -77,10 +77,12 @@ class AskingLine(QWidget):
         for button in (self._ask, self._stop):
             # A click must leave the keys to the stage: Space plays, it does not press again.
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self._end = QWidget()
+        """Takes the rest of the first row where the sentence goes on in a second."""
         self._upper, self._lower = QHBoxLayout(), QHBoxLayout()
         rows = QVBoxLayout(self)
-        rows.setContentsMargins(12, 4, 8, 4)
-        rows.setSpacing(4)
+        rows.setContentsMargins(12, 3, 8, 3)
+        rows.setSpacing(3)
         for row in (self._upper, self._lower):
             row.setSpacing(5)
             rows.addLayout(row)
@@ -104,6 +106,8 @@ class AskingLine(QWidget):
     def fold(self, narrow: bool) -> None:
         """The second half of the sentence in a row of its own, or behind the first."""
         into = self._lower if narrow else self._upper
+        self._upper.addWidget(self._end, int(narrow))
+        self._end.setVisible(narrow)
         into.addWidget(self._bound)
         into.addWidget(self._value)
         into.addWidget(self._now, 1)

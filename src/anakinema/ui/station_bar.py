@@ -16,10 +16,12 @@ from anakinema.ui.guarded import guarded
 from anakinema.ui.route import STATIONS
 from anakinema.ui.workbench import Workbench
 
-HIGH, TWICE = 46, 84
+HIGH, TWICE = 46, 76
 """Pixels of one row, and of two where the window is narrow."""
+SENTENCE = 1000
+"""Pixels of the bar below which a sentence takes two rows."""
 NARROW = 700
-"""Pixels of the bar below which a sentence takes two rows, and buttons lose their keys."""
+"""Those below which buttons lose their keys."""
 SHORT = {
     "join": "Join", "stick": "Stick", "outline": "Outline", "repeat": "Repeat",
     "measure": "Measure", "stack": "Stack", "relief": "Corner", "keep_pose": "Keep",
@@ -39,7 +41,7 @@ class StationBar(QStackedWidget):
         # Narrow windows cut the bar rather than grow for it; all is in the menu as well.
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.setMinimumWidth(1)
-        self._narrow = False
+        self._shape: tuple[bool, bool] | None = None
         self._buttons: list[tuple[QPushButton, str, str]] = []
         self.asking = AskingLine(workbench)
         self.driving = DrivingLine(workbench)
@@ -52,13 +54,13 @@ class StationBar(QStackedWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        narrow = self.width() < NARROW
-        if narrow == self._narrow:
+        narrow, folded = self.width() < NARROW, self.width() < SENTENCE
+        if (narrow, folded) == self._shape:
             return
-        self._narrow = narrow
+        self._shape = narrow, folded
         # By the width of the window only: no edit and no station changes it.
-        self.setFixedHeight(TWICE if narrow else HIGH)
-        self.asking.fold(narrow)
+        self.setFixedHeight(TWICE if folded else HIGH)
+        self.asking.fold(folded)
         for button, words, key in self._buttons:
             button.setText(words if narrow else f"{words}  {key}")
 
