@@ -26,6 +26,7 @@ from anakinema.edits import (
     requirements,
     structure,
     subassemblies,
+    trials,
     values,
 )
 from anakinema.edits.base import Edit, Together
@@ -66,6 +67,18 @@ UNIT = subassemblies.MakeSubassembly(("crank", "push_rod"), "pair", "pair_1")
 SECOND = m.Driver(id="second", joint="rocker_bearing", start="0 deg", rate="10 rpm")
 DRIVEN = structure.AddDriver(SECOND, "10 deg", None)
 
+TRIED = trials.KeepTrial(
+    m.Trial(
+        id="first",
+        when="2030-02-03T04:05",
+        numbers=(
+            m.TrialNumber(name="rod", value="118 mm"),
+            m.TrialNumber(part="rocker", name="length", value=2.0),
+        ),
+        results=(m.TrialResult(title="Travel", outcome="pass", value="176 mm"),),
+    )
+)
+
 SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (CAMS, (cams.SetCam("cam", "lobe", "base", "31 mm"),)),
     (CAMS, (cams.SetFollower("cam", "lobe", "radius", "8 mm"),)),
@@ -74,6 +87,9 @@ SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (CAMS, (cams.SplitSegment("cam", "lobe", 0), cams.RemoveSegment("cam", "lobe", 1))),
     (SHUTTLE, (joints.ReverseJoint("rocker_bearing"),)),
     (SHUTTLE, (joints.SetZero("rocker_bearing", 0.2),)),
+    (SHUTTLE, (TRIED,)),
+    (SHUTTLE, (TRIED, trials.SetTrial("first", "reason", "too long"))),
+    (SHUTTLE, (TRIED, trials.RemoveTrial("first"))),
     (SHUTTLE, (measured_in.SetUnits("in", "deg"),)),
     (SHUTTLE, (BESIDE, outline.SetOutline(DISC, HOLE.outline))),
     (

@@ -3,18 +3,31 @@
 from __future__ import annotations
 
 import math
+from datetime import datetime
 
 import numpy as np
 import pytest
 
 from anakinema.document import model as m
 from anakinema.document.model import Document
+from anakinema.edits.trials import KeepTrial
 from anakinema.edits.values import SetDimension, SetParameter
 from anakinema.errors import AnakinemaError
+from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.motion.motion import EventKind
-from anakinema.remedies import Number, band_words, free_numbers, remedies, safe_band
+from anakinema.remedies import (
+    Number,
+    back_to,
+    band_words,
+    differences,
+    free_numbers,
+    remedies,
+    safe_band,
+    standing_words,
+    trial_of,
+)
 from anakinema.units import LENGTH
 from tests import mechanisms as build
 from tests.conftest import share
@@ -215,3 +228,24 @@ def test_events_of_a_remedy_come_in_the_same_order() -> None:
     for remedy in remedies(evaluation, "post_gap", pairs=False):
         after = [e.kind for e in remedy.evaluation.motion.events if e.kind is not EventKind.EXTREME]
         assert after == kinds
+
+
+def test_a_trial_leads_back_to_its_numbers_and_says_what_differs() -> None:
+    before = evaluated("tray-shuttle")
+    trial = trial_of(before, "as drawn", datetime(2030, 2, 3, 4, 5))
+    assert trial.when == "2030-02-03T04:05" and standing_words(trial) == "1 of 7 does not pass"
+    assert back_to(before.source, trial) is None and differences(before.source, trial) == ()
+    changed = SetDimension("rocker", "length", "233 mm").apply(before.source)
+    changed = SetParameter("rod", "120 mm").apply(changed)
+    stated = {(d.title, d.then, d.now) for d in differences(changed, trial)}
+    assert stated == {("rod", "118 mm", "120 mm"), ("rocker, length", "230 mm", "233 mm")}
+    edit = back_to(changed, trial)
+    assert edit is not None and edit.apply(changed) == before.source
+    gone = changed.model_copy(update={"parameters": changed.parameters[:2]})
+    assert ("rod", "118 mm", "") in {(d.title, d.then, d.now) for d in differences(gone, trial)}
+    back = back_to(gone, trial)
+    assert back is not None and len(back.apply(gone).parameters) == 2
+    kept = KeepTrial(trial).apply(before.source)
+    assert parse_document(document_text(kept).encode(), "file") == kept
+    with pytest.raises(AnakinemaError, match="as_drawn"):
+        evaluate(KeepTrial(trial).apply(kept))

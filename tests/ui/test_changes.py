@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QPushButton, QWidget
+from pathlib import Path
 
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+
+from anakinema.edits import SetParameter
+from anakinema.files import read_document
 from anakinema.findings import Outcome
 from anakinema.ui.drawers.check import FindingRow
 from anakinema.ui.fields import QuantityField
@@ -52,10 +56,48 @@ def test_a_failing_tray_shuttle_is_brought_to_pass_by_a_click(qtbot, opened, set
     before = hand.bench.session.document
     hand.press_button("try_0")
     assert outcome(hand, "post_gap") in (Outcome.PASS, Outcome.WARN)
-    assert hand.bench.session.document != before
+    assert hand.bench.session.document.parameters != before.parameters
+    # What was tried stays in the log when the change is taken back.
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    document = hand.bench.session.document
+    assert document.parameters == before.parameters
+    assert [t.name for t in document.trials] == ["rail height 132 mm → 133.7 mm"]
+    assert outcome(hand, "post_gap") is Outcome.FAIL
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document == before
+
+
+def test_trials_are_kept_judged_compared_and_gone_back_to(  # type: ignore[no-untyped-def]
+    qtbot, opened, settled, tmp_path: Path
+) -> None:
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    hand.press_button("trial_keep")
+    assert hand.bench.selection == Selection("trial", "trial_1")
+    words = [each.text() for each in hand.child(QWidget, "trial_rows").findChildren(QLabel)]
+    assert "2.14 mm" in words and "Gap rod to guard post" in words
+    assert not any("now" in each for each in words)
+    hand.bench.do(SetParameter("rod", "113.2 mm"))
+    hand.bench.finish_gesture()
+    hand.settled(hand.window)
+    QApplication.processEvents()
+    words = [each.text() for each in hand.child(QWidget, "trial_rows").findChildren(QLabel)]
+    assert "118 mm, now 113.2 mm" in words
+    assert any(each.startswith("2.14 mm, now 3.0") for each in words)
+    hand.choose("trial_decision", "rejected")
+    reason = hand.child(QLineEdit, "trial_reason")
+    reason.setFocus()
+    hand.qtbot.keyClicks(reason, "too near")
+    hand.qtbot.keyClick(reason, Qt.Key.Key_Return)
+    hand.press_button("trial_back")
     assert outcome(hand, "post_gap") is Outcome.FAIL
+    path = tmp_path / "tried.anakinema"
+    assert hand.bench.save(path)
+    (trial,) = read_document(path).trials
+    assert (trial.decision, trial.reason) == ("rejected", "too near")
+    hand.press_button("trial_delete")
+    assert hand.bench.session.document.trials == ()
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document.trials == (trial,)
 
 
 def test_what_passes_has_no_changes_and_what_is_gone_takes_them_along(

@@ -37,6 +37,7 @@ from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
 from anakinema.edits.requirements import Ask, MoveRequirement, ReplaceRequirement, SetRequirement
 from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
 from anakinema.edits.subassemblies import SetInstance, SetSubassembly
+from anakinema.edits.trials import KeepTrial, RemoveTrial, SetTrial
 from anakinema.edits.values import (
     SetBelt,
     SetBeltWheel,
@@ -60,6 +61,7 @@ __all__ = [
     "AddStage",
     "Ask",
     "Edit",
+    "KeepTrial",
     "MoveRequirement",
     "OutlineKey",
     "Remove",
@@ -71,6 +73,7 @@ __all__ = [
     "RemoveRelation",
     "RemoveSegment",
     "RemoveStage",
+    "RemoveTrial",
     "ReplaceRequirement",
     "ReverseJoint",
     "SetBelt",
@@ -102,6 +105,7 @@ __all__ = [
     "SetStage",
     "SetStageTarget",
     "SetSubassembly",
+    "SetTrial",
     "SetUnits",
     "SplitPart",
     "SplitSegment",

@@ -43,7 +43,7 @@ N = TypeVar(
     "N",
     bound=(
         "model.Part | model.Body | model.Joint | model.Parameter | model.Driver | model.Subassembly"
-        " | model.Instance | model.Coupling | model.Contact | model.Belt | model.Requirement"
+        " | model.Instance | model.Coupling | model.Contact | model.Belt | model.Requirement | model.Trial"
     ),
 )
 

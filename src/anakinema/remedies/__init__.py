@@ -8,21 +8,27 @@ place where it is worst (`local`), and every answer is confirmed by one whole ev
 from anakinema.remedies.bands import CLOSING, Band, End, band_words, safe_band
 from anakinema.remedies.numbers import Number, free_numbers
 from anakinema.remedies.remedy import Effect, Remedy, remedies
+from anakinema.remedies.trials import Difference, back_to, differences, standing_words, trial_of
 from anakinema.remedies.wording import certainty_words, change_words, effects_words, end_words
 
 __all__ = [
     "CLOSING",
     "Band",
+    "Difference",
     "Effect",
     "End",
     "Number",
     "Remedy",
+    "back_to",
     "band_words",
     "certainty_words",
     "change_words",
+    "differences",
     "effects_words",
     "end_words",
     "free_numbers",
     "remedies",
     "safe_band",
+    "standing_words",
+    "trial_of",
 ]

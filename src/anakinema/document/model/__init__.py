@@ -113,6 +113,7 @@ from anakinema.document.model.requirement import (
     WayMeasure,
 )
 from anakinema.document.model.subassembly import Instance, JointSetting, Placement, Subassembly
+from anakinema.document.model.trial import Decision, Trial, TrialNumber, TrialResult
 from anakinema.document.model.whole import Document, Picture, next_by_id
 
 __all__ = [
@@ -141,6 +142,7 @@ __all__ = [
     "Coupling",
     "CouplingKind",
     "Curve",
+    "Decision",
     "DistanceMeasure",
     "Document",
     "Driver",
@@ -212,6 +214,9 @@ __all__ = [
     "ToothedRack",
     "ToothedWheel",
     "TransmissionMeasure",
+    "Trial",
+    "TrialNumber",
+    "TrialResult",
     "Units",
     "UsedMeasure",
     "Vertex",

@@ -26,6 +26,7 @@ from anakinema.document.model.part import Cam, Curve, Part
 from anakinema.document.model.program import Driver, Program
 from anakinema.document.model.requirement import KeptMeasure, Requirement
 from anakinema.document.model.subassembly import Instance, Subassembly
+from anakinema.document.model.trial import Trial
 
 
 class Picture(Titled, Model):
@@ -62,6 +63,7 @@ class Document(Model):
     program: Program = Program()
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[KeptMeasure, ...], Field(max_length=MOST_ITEMS)] = ()
+    trials: Annotated[tuple[Trial, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
     belts: Annotated[tuple[Belt, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
@@ -89,7 +91,7 @@ T = TypeVar(
     "T",
     bound=(
         "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Subassembly"
-        " | Instance | Coupling | Contact | Curve | Cam | Belt | Requirement"
+        " | Instance | Coupling | Contact | Curve | Cam | Belt | Requirement | Trial"
     ),
 )
 

@@ -19,6 +19,7 @@ from anakinema.authoring import Suggestion, suggested
 from anakinema.document import Going
 from anakinema.edits import Ask, Edit, MoveRequirement, Remove, SetRequirement
 from anakinema.findings import Evaluation, Finding, Outcome, asked_words, cautions, value_words
+from anakinema.ui.drawers.trials import TrialList
 from anakinema.ui.fields import clear, label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour
@@ -225,6 +226,7 @@ class CheckDrawer(QWidget):
         self._off = QVBoxLayout()
         self._off.setContentsMargins(14, 0, 12, 0)
         self._layout.addLayout(self._off)
+        self._layout.addWidget(TrialList(workbench))
         self._layout.addWidget(self._caution)
         self._layout.addStretch(1)
         workbench.evaluated.connect(self._show)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from anakinema.edits import KeepTrial
 from anakinema.findings import Outcome
-from anakinema.remedies import Remedy, change_words, effects_words
+from anakinema.remedies import Remedy, change_words, effects_words, trial_of
 from anakinema.ui.fields import clear, label
 from anakinema.ui.workbench import Workbench
 
@@ -95,5 +98,9 @@ class Changes(QWidget):
         return row
 
     def _try(self, remedy: Remedy) -> None:
+        """It is logged as a trial first, so that undoing it leaves what was tried."""
+        trial = trial_of(remedy.evaluation, change_words(remedy)[:80], datetime.now())
+        self._bench.do(KeepTrial(trial))
+        self._bench.finish_gesture()
         self._bench.do(remedy.edit)
         self._bench.finish_gesture()

@@ -24,6 +24,7 @@ from anakinema.ui.inspector.joint import build_joint
 from anakinema.ui.inspector.mark_panel import MarkPanel
 from anakinema.ui.inspector.program_stage import build_stage
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
+from anakinema.ui.inspector.trial import build_trial
 from anakinema.ui.workbench import Selection, Workbench
 
 LENGTHS = ("mm", "cm", "m", "in", "thou")
@@ -101,6 +102,7 @@ class SelectionForm(QScrollArea):
             tuple((b.id, b.title, len(b.wheels)) for b in document.belts),
             tuple((tuple(m.driver for m in s.moves), s.step) for s in document.program.stages),
             tuple(p.id for p in document.pictures),
+            tuple((t.id, t.title) for t in document.trials),
         )
 
     def _show_live(self) -> None:
@@ -120,6 +122,7 @@ class SelectionForm(QScrollArea):
             "joint": build_joint,
             "finding": build_finding,
             "stage": build_stage,
+            "trial": build_trial,
             "coupling": build_coupling,
             "contact": build_contact,
             "belt": build_belt,
@@ -233,6 +236,8 @@ def _exists(selection: Selection, document: model.Document) -> bool:
         return any(each.id == selection.id for each in document.contacts)
     if selection.kind == "belt":
         return any(each.id == selection.id for each in document.belts)
+    if selection.kind == "trial":
+        return any(t.id == selection.id for t in document.trials)
     if selection.kind == "stage":
         return selection.id.isdecimal() and int(selection.id) < len(document.program.stages)
     return True
