@@ -10,33 +10,37 @@ from pathlib import Path
 
 from PySide6.QtCore import QDeadlineTimer, QPoint, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QScrollArea, QWidget
+from PySide6.QtWidgets import QPushButton, QScrollArea, QWidget
 
 import look
 from anakinema.authoring import all_snaps, placed_at
 from anakinema.document import model
 from anakinema.edits.program import SetStage
 from anakinema.edits.relations import AddRelation
-from anakinema.edits.values import SetDimension
+from anakinema.edits.values import SetDimension, SetParameter
 from anakinema.resources import FOLDER as RESOURCES
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
-from anakinema.ui.drawers.belts import BeltList
-from anakinema.ui.drawers.couplings import CouplingList
 from anakinema.ui.drawers.events import EventList
+from anakinema.ui.drawers.trials import TrialList
 from anakinema.ui.start import StartPage
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 GUIDE = RESOURCES / "guide"
-IN_GUIDE = {"start": "start", "join-preview": "join", "program": "drive", "asking": "check"}
+IN_GUIDE = {
+    "start": "start",
+    "join-preview": "join",
+    "program": "drive",
+    "asking": "check",
+    "changes": "changes",
+}
 """Pictures that the guide in the window shows, and their names there."""
 VIEWS = {
     "check": ("tray-shuttle", "Check", "finding:post_gap", "", ""),
     "drive": ("vent-opener", "Drive", "joint:hinge", "0.5", ""),
     "record": ("water-pump", "Record", "", "0.2", ""),
-    "geneva": ("geneva-feeder", "Drive", "joint:drum_bearing", "0.26", ""),
     "dark": ("vent-opener", "Check", "", "0.26", "dark"),
 }
 
@@ -68,6 +72,44 @@ def _asking(window: MainWindow) -> None:
         look.settle(window, 0.1)
 
 
+def _changes(window: MainWindow) -> None:
+    """What would let the failing gap pass, as it is found."""
+    window.open_path(demo_path("tray-shuttle"))
+    look.settle(window)
+    bench = window.workbench
+    bench.select(Selection("finding", "post_gap"))
+    wait = QDeadlineTimer(60_000)
+    while (bench.changes.is_looking or not bench.changes.found) and not wait.hasExpired():
+        look.settle(window, 0.1)
+    look.settle(window)
+
+
+def _trials(window: MainWindow) -> None:
+    """A change was tried and logged, another set kept; the rod is shorter now."""
+    _changes(window)
+    window.findChild(QPushButton, "try_0").click()
+    look.settle(window)
+    window.findChild(QPushButton, "trial_keep").click()
+    window.workbench.do(SetParameter("rod", "114 mm"))
+    window.workbench.finish_gesture()
+    look.settle(window)
+    _scroll_to(window.findChild(TrialList))
+
+
+def _band(window: MainWindow) -> None:
+    """A number is entered: how far it may go."""
+    window.open_path(demo_path("vent-opener"))
+    look.settle(window)
+    window.workbench.go_to_station("Assemble")
+    window.workbench.select(Selection("body", "link"))
+    look.settle(window)
+    window.activateWindow()
+    window.findChild(QWidget, "parameter_link").setFocus()
+    wait = QDeadlineTimer(60_000)
+    while not (window.band.band and window.band.band.low.is_certified) and not wait.hasExpired():
+        look.settle(window, 0.1)
+
+
 def _program(window: MainWindow) -> None:
     """The program of two drivers on the strip, over time, with a pause."""
     window.open_path(demo_path("transfer-arm"))
@@ -88,23 +130,6 @@ def _scroll_to(widget: QWidget) -> None:
         area = area.parentWidget()
     top = widget.mapTo(area.widget(), QPoint(0, 0)).y()
     area.verticalScrollBar().setValue(top)
-
-
-def _couplings(window: MainWindow) -> None:
-    window.open_path(demo_path("geared-vent"))
-    look.settle(window)
-    window.workbench.go_to_station("Drive")
-    window.workbench.move_playhead(0.2)
-    look.settle(window)
-    _scroll_to(window.findChild(CouplingList))
-
-
-def _belt(window: MainWindow) -> None:
-    window.open_path(demo_path("head-belt"))
-    look.settle(window)
-    window.workbench.go_to_station("Drive")
-    look.settle(window)
-    _scroll_to(window.findChild(BeltList))
 
 
 def _cam_studio(window: MainWindow) -> None:
@@ -243,9 +268,10 @@ BEFORE: dict[str, Callable[[Path], None]] = {"recovery": _leave_work}
 SCENES: dict[str, Callable[[MainWindow], None]] = {
     "start": _start,
     "asking": _asking,
+    "changes": _changes,
+    "trials": _trials,
+    "band": _band,
     "program": _program,
-    "couplings": _couplings,
-    "belt": _belt,
     "assemble": _chain_map,
     "join-preview": _join_preview,
     "stack": _stack,
