@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWid
 from anakinema.edits import SetParameter
 from anakinema.files import read_document
 from anakinema.findings import Outcome
+from anakinema.resources import demo_path
 from anakinema.ui.drawers.check import FindingRow
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.workbench import Selection
@@ -163,3 +164,24 @@ def test_a_bare_mechanism_is_offered_what_is_worth_asking(qtbot, opened, settled
     assert hand.window.findChild(QPushButton, "worth_0") is None
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document.requirements == ()
+
+
+def test_the_curve_before_an_edit_stays_as_a_ghost(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    lanes = hand.window.strip.lanes
+    gap = next(k for k, lane in enumerate(lanes.shown) if lane.title == "Gap rod to guard post")
+    before = lanes.shown[gap].values
+    assert lanes.earlier(lanes.shown[gap]) is None
+    plain = lanes.grab().toImage()
+    hand.bench.do(SetParameter("rod", "112 mm"))
+    hand.bench.finish_gesture()
+    hand.settled(hand.window)
+    ghost = lanes.earlier(lanes.shown[gap])
+    assert ghost is not None and (ghost.values == before).all()
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    ghost = lanes.earlier(lanes.shown[gap])
+    assert ghost is not None and (ghost.values != before).any()
+    assert lanes.grab().toImage() != plain
+    hand.window.open_path(demo_path("tray-shuttle"))
+    hand.settled(hand.window)
+    assert lanes.earlier(lanes.shown[gap]) is None

@@ -43,7 +43,8 @@ N = TypeVar(
     "N",
     bound=(
         "model.Part | model.Body | model.Joint | model.Parameter | model.Driver | model.Subassembly"
-        " | model.Instance | model.Coupling | model.Contact | model.Belt | model.Requirement | model.Trial"
+        " | model.Instance | model.Coupling | model.Contact | model.Belt | model.Requirement"
+        " | model.Trial"
     ),
 )
 

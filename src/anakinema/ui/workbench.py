@@ -106,6 +106,8 @@ class Workbench(QObject):
         self.journal_trouble = ""
         self.evaluation: Evaluation | None = None
         self.lanes: tuple[Lane, ...] = ()
+        self.lanes_before: tuple[Lane, ...] = ()
+        """The curves as they were before the present edit."""
         self.reach: list[object] = []
         self.trouble: AnakinemaError | str | None = None
         self.done: Path | None = None
@@ -171,6 +173,7 @@ class Workbench(QObject):
         """Show the session's document as a new one."""
         self.has_document = True
         self.evaluation, self.lanes, self.reach = None, (), []
+        self.lanes_before = ()
         self.scene = self.trial = None
         self.held = self.hidden = frozenset()
         self.use_tool("")
@@ -236,6 +239,7 @@ class Workbench(QObject):
         if self.session.document is not before:
             if not self._in_gesture:
                 self._was_sound, self._in_gesture = self.trouble is None, True
+                self.lanes_before = self.lanes
             self._changed()
         return True
 
@@ -273,11 +277,13 @@ class Workbench(QObject):
 
     def undo(self) -> None:
         """Take back the last step."""
+        self.lanes_before = self.lanes
         self.session.undo()
         self._changed()
 
     def redo(self) -> None:
         """Bring back the last step undone."""
+        self.lanes_before = self.lanes
         self.session.redo()
         self._changed()
 

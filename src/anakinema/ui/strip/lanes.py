@@ -303,9 +303,27 @@ class Lanes(QWidget):
                 band = QRectF(LABELS, box.top(), band.width(), y - box.top())
             painter.fillRect(band, forbidden)
             draw_level(painter, self.ground.axis, up, bound, QColor(theme.fail))
-        places = self.ground.places(lane.progress)
-        draw_curve(painter, self.ground.axis, up, places, lane.values, colour)
+        ground = self.ground
+        earlier = self.earlier(lane)
+        if earlier is not None:
+            ghost = QColor(theme.quiet)
+            ghost.setAlpha(120)
+            places = ground.places(earlier.progress)
+            draw_curve(painter, ground.axis, up, places, earlier.values, ghost)
+        places = ground.places(lane.progress)
+        draw_curve(painter, ground.axis, up, places, lane.values, colour)
         painter.restore()
+
+    def earlier(self, lane: Lane) -> Lane | None:
+        """The curve of a lane before the present edit, where it was another."""
+        for before in self._workbench.lanes_before:
+            if (before.title, before.dimension) == (lane.title, lane.dimension):
+                same = before.values.shape == lane.values.shape
+                size = float(np.ptp(lane.values)) or 1.0
+                if same and np.allclose(before.values, lane.values, atol=1e-4 * size, rtol=0.0):
+                    return None
+                return before
+        return None
 
     def _draw_scale(self, painter: QPainter, box: QRectF, up: Axis, lane: Lane) -> None:
         """Least and greatest of the lane's range at its left, with its unit."""
