@@ -185,3 +185,24 @@ def test_the_curve_before_an_edit_stays_as_a_ghost(qtbot, opened, settled) -> No
     hand.window.open_path(demo_path("tray-shuttle"))
     hand.settled(hand.window)
     assert lanes.earlier(lanes.shown[gap]) is None
+
+
+def test_any_quantity_becomes_a_curve_and_goes_again(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "water-pump")
+    hand.choose("ask_kind", "the speed of the point")
+    hand.choose("ask_first", "plunger, pin")
+    hand.press_button("ask_show")
+    (kept,) = hand.bench.session.document.measures
+    assert kept.measure.kind == "place_rate" and kept.title == "Speed of plunger, pin"
+    lanes = hand.window.strip.lanes
+    k, lane = next((k, each) for k, each in enumerate(lanes.shown) if each.title == kept.title)
+    assert lane.values.max() > 10.0 and lane.values.min() >= 0.0
+    box = lanes.lane_box(k)
+    menu = lanes.menu_at(box.center())
+    gone = next(action for action in menu.actions() if action.text() == "Show it no more")
+    gone.trigger()
+    hand.settled(hand.window)
+    assert hand.bench.session.document.measures == ()
+    assert all(each.title != kept.title for each in lanes.shown)
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    assert hand.bench.session.document.measures == (kept,)

@@ -16,6 +16,7 @@ from anakinema.authoring.asking import (
     present,
     questions,
     requirement_of,
+    shown_measure,
     subjects,
 )
 from anakinema.authoring.belting import belt, belt_lines, stated_of_belt, turning_joints
@@ -266,6 +267,7 @@ __all__ = [
     "round_hole",
     "seated",
     "seats_itself",
+    "shown_measure",
     "size_words",
     "sizes_of",
     "slot_hole",

@@ -15,6 +15,7 @@ from anakinema.document.measured import kind_of, measured_as, requirement_dimens
 from anakinema.document.reading import Reader
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
+from anakinema.edits.structure import Add
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import completed
 from anakinema.findings.evaluate import Evaluation
@@ -81,7 +82,8 @@ _Maker = Callable[["Resolved", AskingWish], "model.Measure | None"]
 class _Kind:
     """A kind of question: its words, what it is about, what is made of which measure.
 
-    name : of the requirement that is made of it. suits : whether it can be asked of a thing.
+    name : of the requirement that is made of it. shown : of the curve, where that is another
+    than the name. suits : whether it can be asked of a thing.
     joiner, others : the word before the second thing, and what that can be.
     """
 
@@ -90,6 +92,7 @@ class _Kind:
     reduce: model.Reduce
     measure: _Maker
     name: str
+    shown: str = ""
     suits: Callable[[Resolved, str], bool] = lambda resolved, first: True
     bound: str = "least"
     joiner: str = ""
@@ -252,10 +255,11 @@ KINDS: Mapping[str, _Kind] = {
         "the gap between", "bodies", "least", _gap, "Gap {first} to {second}",
         joiner="and", others=_other_bodies,
     ),
-    "travel": _Kind("the travel of", "joint", "range", _joint, "Travel of {first}"),
-    "lowest": _Kind("the least value of", "joint", "least", _joint, "Least {first}"),
+    "travel": _Kind("the travel of", "joint", "range", _joint, "Travel of {first}", "{first}"),
+    "lowest": _Kind("the least value of", "joint", "least", _joint, "Least {first}", "{first}"),
     "highest": _Kind(
-        "the greatest value of", "joint", "greatest", _joint, "Greatest {first}", bound="greatest"
+        "the greatest value of", "joint", "greatest", _joint, "Greatest {first}", "{first}",
+        bound="greatest",
     ),
     "reserve": _Kind(
         "what is left of the limits of", "joint", "least", _reserve, "Reserve of {first}",
@@ -270,10 +274,10 @@ KINDS: Mapping[str, _Kind] = {
         "Transmission angle at {first}", suits=_is_pin,
     ),
     "time_ratio": _Kind(
-        "the time ratio of", "joint", "time_ratio", _joint, "Time ratio of {first}"
+        "the time ratio of", "joint", "time_ratio", _joint, "Time ratio of {first}", "{first}"
     ),
     "dwell": _Kind(
-        "the dwell of", "joint", "greatest", _dwell, "Dwell of {first}",
+        "the dwell of", "joint", "greatest", _dwell, "Dwell of {first}", "{first}",
         joiner="within", others=_bands,
     ),
     "speed": _Kind(
@@ -319,11 +323,14 @@ KINDS: Mapping[str, _Kind] = {
     "freedoms": _Kind(
         "the freedoms of", "all", "greatest", _freedoms, "Freedoms", bound="greatest"
     ),
-    "measure": _Kind("the least of", "measure", "least", _kept, "Least {first}"),
+    "measure": _Kind("the least of", "measure", "least", _kept, "Least {first}", "{first}"),
     "measure_most": _Kind(
-        "the greatest of", "measure", "greatest", _kept, "Greatest {first}", bound="greatest"
+        "the greatest of", "measure", "greatest", _kept, "Greatest {first}", "{first}",
+        bound="greatest",
     ),
-    "measure_range": _Kind("the change of", "measure", "range", _kept, "Change of {first}"),
+    "measure_range": _Kind(
+        "the change of", "measure", "range", _kept, "Change of {first}", "{first}"
+    ),
 }  # fmt: skip
 
 
@@ -443,7 +450,7 @@ def _plain(value: float, like: str, *, up: bool) -> str:
     unit = like.partition(" ")[2]
     step = 10.0 ** (math.floor(math.log10(abs(value))) - 3) if value else 1.0
     rounded = (math.ceil if up else math.floor)(value / step) * step
-    return f"{rounded:.4g} {unit}".strip()
+    return f"{rounded:.10g} {unit}".strip()
 
 
 def _titles(resolved: Resolved, wish: AskingWish) -> dict[str, str]:
@@ -496,3 +503,16 @@ def present(evaluation: Evaluation, wish: AskingWish) -> Present:
     dimension = asked_dimension(resolved, wish)
     words = amount_words(resolved.units, value, dimension, kind_of(asked))
     return Present(f"{words} : 1" if asked.reduce == "time_ratio" else words, value)
+
+
+def shown_measure(resolved: Resolved, wish: AskingWish) -> Add:
+    """The edit that keeps what a sentence asks about as a curve of the strip, without a bound.
+
+    Raises an `AnakinemaError` if it is not said of what.
+    """
+    asked = _made(resolved, wish, "x", "0")
+    kind = KINDS[wish.kind]
+    name = (kind.shown or kind.name).format(**_titles(resolved, wish)).strip()
+    taken = [each.id for each in resolved.source.measures]
+    kept = model.KeptMeasure(id=fresh_id(name, taken), name=name, measure=asked.measure)
+    return Add(f"Show {name}", measures=(kept,))

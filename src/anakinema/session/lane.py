@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of
@@ -28,6 +28,8 @@ class Lane:
     greatest: float | None
     finding: str | None
     outcome: Outcome
+    measure: str = ""
+    """The id of the measure that was kept to be shown, '' for one that is asked about."""
 
 
 def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
@@ -53,7 +55,8 @@ def lanes(evaluation: Evaluation) -> tuple[Lane, ...]:
     for kept in document.measures:
         shown = measure_of(resolved, kept.measure).shown
         dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
-        found.append(_lane(subject, shown, dimension, kept.title, None))
+        lane = _lane(subject, shown, dimension, kept.title, None)
+        found.append(None if lane is None else replace(lane, measure=kept.id))
     lanes_found = tuple(lane for lane in found if lane is not None)
     return lanes_found or _output_lanes(evaluation, subject)
 

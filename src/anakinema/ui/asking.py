@@ -19,6 +19,7 @@ from anakinema.authoring import (
     present,
     questions,
     requirement_of,
+    shown_measure,
     subjects,
 )
 from anakinema.document import Resolved
@@ -62,7 +63,7 @@ class AskingLine(QWidget):
             self._bound.addItem(words, key)
         self._value = QuantityField("", "ask_value")
         self._value.setAccessibleName("bound value")
-        self._value.setFixedWidth(86)
+        self._value.setFixedWidth(118)
         self._value.changing.connect(self._typed)
         self._value.returnPressed.connect(self.commit)
         self._now = label("", "quiet")
@@ -71,10 +72,14 @@ class AskingLine(QWidget):
         self._ask = QPushButton("Ask")
         self._ask.setObjectName("ask_commit")
         self._ask.clicked.connect(self.commit)
+        self._keep = QPushButton("Show")
+        self._keep.setObjectName("ask_show")
+        self._keep.setToolTip("Keep it as a curve of the strip, without asking anything of it")
+        self._keep.clicked.connect(self.keep)
         self._stop = QPushButton("Leave")
         self._stop.setObjectName("ask_leave")
         self._stop.clicked.connect(lambda: self.edit(None))
-        for button in (self._ask, self._stop):
+        for button in (self._ask, self._stop, self._keep):
             # A click must leave the keys to the stage: Space plays, it does not press again.
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._end = QWidget()
@@ -112,6 +117,7 @@ class AskingLine(QWidget):
         into.addWidget(self._value)
         into.addWidget(self._now, 1)
         into.addWidget(self._stop)
+        into.addWidget(self._keep)
         into.addWidget(self._ask)
 
     def stop(self) -> None:
@@ -181,7 +187,8 @@ class AskingLine(QWidget):
         """The sentence as it is wished, and its answer asked for."""
         resolved = self._resolved
         asked = questions(resolved) if resolved is not None else ()
-        for widget in (self._kind, self._first, self._second, self._bound, self._value, self._ask):
+        widgets = (self._kind, self._first, self._second, self._bound, self._value, self._ask)
+        for widget in (*widgets, self._keep):
             widget.setEnabled(bool(asked))
         self._stop.setVisible(self._edited is not None)
         self._ask.setText("Change" if self._edited is not None else "Ask")
@@ -254,9 +261,23 @@ class AskingLine(QWidget):
             dimension = asked_dimension(resolved, self.wish)
             shown = answer.value / resolved.units.factor(dimension)
             unit = resolved.units.name(dimension)
-            self._value.setPlaceholderText(f"{shown:.3g} {unit}".strip())
+            text = f"{shown:.3g}" if abs(shown) < 1000 else f"{shown:.0f}"
+            self._value.setPlaceholderText(f"{text} {unit}".strip())
         if self._waits:
             self.commit()
+
+    def keep(self) -> None:
+        """Show what the sentence is about on the strip."""
+        resolved = self._resolved
+        if resolved is None:
+            return
+        try:
+            edit = shown_measure(resolved, self.wish)
+        except AnakinemaError as error:
+            self._bench.report(error)
+            return
+        self._bench.do(edit)
+        self._bench.finish_gesture()
 
     def commit(self) -> None:
         """Make a requirement of the sentence; what is missing or wrong is said at its value."""

@@ -105,9 +105,12 @@ class Route(QWidget):
         self._state = label("", "quiet")
         self.stations = {name: Station(name, workbench) for name in STATIONS}
         names = QVBoxLayout()
+        names.setContentsMargins(0, 0, 0, 0)
         names.setSpacing(0)
+        names.addStretch(1)
         names.addWidget(self._name)
         names.addWidget(self._state)
+        names.addStretch(1)
         self.menu_button = QPushButton("Menu")
         self.menu_button.setObjectName("menu_button")
         self.search = QPushButton("Find   Ctrl+K")

@@ -6,12 +6,14 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
+    QFontMetrics,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
     QPolygonF,
+    QResizeEvent,
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
@@ -23,7 +25,7 @@ from anakinema.ui.drawers.trials import TrialList
 from anakinema.ui.fields import clear, label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.overlays import outcome_colour
-from anakinema.ui.theme import Theme, font
+from anakinema.ui.theme import Theme, font, scaled
 from anakinema.ui.workbench import Selection, Workbench
 
 
@@ -43,6 +45,8 @@ class FindingRow(QWidget):
         self._id = finding_id
         self._finding: Finding | None = None
         self._evaluation: Evaluation | None = None
+        self._is_long = False
+        """Whether its title takes two lines."""
 
     def show_finding(self, evaluation: Evaluation, finding: Finding) -> None:
         """Show another answer."""
@@ -51,10 +55,24 @@ class FindingRow(QWidget):
         asked = asked_words(evaluation, finding)
         self.setAccessibleName(f"{finding.outcome.value}: {finding.title}, {value}, {asked}")
         self.setToolTip(f"{finding.outcome.value}: {finding.title}")
+        wide = QFontMetrics(font(13)).horizontalAdvance(finding.title) > self.width() - 46
+        if wide != self._is_long:
+            self._is_long = wide
+            self.updateGeometry()
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(200, 54)
+        return QSize(200, 54 + self._more)
+
+    @property
+    def _more(self) -> int:
+        """Pixels of a second line of the title."""
+        return scaled(16) if self._is_long else 0
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._evaluation is not None and self._finding is not None:
+            self.show_finding(self._evaluation, self._finding)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._choose()
@@ -126,20 +144,20 @@ class FindingRow(QWidget):
         painter.setFont(font(13))
         painter.setPen(QColor(t.ink))
         width = self.width() - 46
-        metrics = painter.fontMetrics()
-        title = metrics.elidedText(finding.title, Qt.TextElideMode.ElideRight, width)
-        painter.drawText(QRectF(34, 6, width, 20), Qt.AlignmentFlag.AlignVCenter, title)
+        more = self._more
+        flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+        painter.drawText(QRectF(34, 6, width, 20 + more), flags, finding.title)
         painter.setFont(font(13, strong=True))
         value = value_words(evaluation, finding)
         painter.setPen(colour if finding.outcome is not Outcome.PASS else QColor(t.ink))
         used = painter.fontMetrics().horizontalAdvance(value)
-        painter.drawText(QRectF(34, 25, width, 18), Qt.AlignmentFlag.AlignVCenter, value)
+        painter.drawText(QRectF(34, 25 + more, width, 18), Qt.AlignmentFlag.AlignVCenter, value)
         painter.setFont(font(12))
         painter.setPen(QColor(t.quiet))
         asked = asked_words(evaluation, finding)
         if finding.outcome in (Outcome.WARN, Outcome.UNKNOWN):
             asked = f"{asked}, warning" if finding.outcome is Outcome.WARN else asked
-        room = QRectF(42 + used, 25, self.width() - 50 - used, 18)
+        room = QRectF(42 + used, 25 + more, self.width() - 50 - used, 18)
         if painter.fontMetrics().horizontalAdvance(asked) > room.width():
             # The mark says what the word would.
             asked = asked_words(evaluation, finding)
@@ -154,14 +172,14 @@ class FindingRow(QWidget):
         share = _share(finding)
         if share is None:
             return
-        left, wide = 34.0, self.width() - 48.0
+        left, wide, down = 34.0, self.width() - 48.0, self._more
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(self._workbench.theme.line))
-        painter.drawRoundedRect(QRectF(left, 47, wide, 3), 1.5, 1.5)
+        painter.drawRoundedRect(QRectF(left, 47 + down, wide, 3), 1.5, 1.5)
         painter.setBrush(colour)
-        painter.drawRoundedRect(QRectF(left, 47, max(2.0, wide * share[0]), 3), 1.5, 1.5)
+        painter.drawRoundedRect(QRectF(left, 47 + down, max(2.0, wide * share[0]), 3), 1.5, 1.5)
         painter.setBrush(QColor(self._workbench.theme.ink))
-        painter.drawRect(QRectF(left + wide * share[1] - 0.75, 44.5, 1.5, 8))
+        painter.drawRect(QRectF(left + wide * share[1] - 0.75, 44.5 + down, 1.5, 8))
 
 
 def _share(finding: Finding) -> tuple[float, float] | None:

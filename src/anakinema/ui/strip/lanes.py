@@ -25,6 +25,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QMenu, QToolTip, QWidget
 
+from anakinema.document import Going
+from anakinema.edits import Edit, Remove
 from anakinema.findings import Outcome, joint_value_words, progress_words
 from anakinema.session import Lane
 from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level, round_values
@@ -340,6 +342,8 @@ class Lanes(QWidget):
         for value, top in ((up.high, box.top() + 1), (up.low, box.bottom() - high - 1)):
             words = units.format(value, lane.dimension, digits)
             area = QRectF(self.width() - RIGHT + 6, top, RIGHT - 8, high)
+            if painter.fontMetrics().horizontalAdvance(words) > area.width():
+                words = words.split(" ")[0]
             painter.drawText(area, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_unreached(self, painter: QPainter) -> None:
@@ -550,6 +554,9 @@ class Lanes(QWidget):
             if lane.finding is not None:
                 chosen = Selection("finding", lane.finding)
                 menu.addAction("Show its check", lambda: self._workbench.select(chosen))
+            if lane.measure:
+                gone = Going(measures=frozenset((lane.measure,)))
+                menu.addAction("Show it no more", lambda: self._do(Remove(gone, "Show no more")))
         hidden = self.order.hidden(self._workbench.lanes)
         if hidden:
             lanes = menu.addMenu("Show")
@@ -561,6 +568,10 @@ class Lanes(QWidget):
         whole = menu.addAction("The whole motion", self._whole)
         whole.setEnabled(self._window != Window())
         return menu
+
+    def _do(self, edit: Edit) -> None:
+        self._workbench.do(edit)
+        self._workbench.finish_gesture()
 
     def _whole(self) -> None:
         self._window = Window()
