@@ -22,7 +22,7 @@ from anakinema.errors import AnakinemaError, MissingNameError, ValueOutOfRangeEr
 from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.findings.finding import Finding, Outcome
-from anakinema.findings.wording import finding_why
+from anakinema.findings.wording import finding_why, value_words
 from anakinema.measures import Located, Subject, measure_of
 from anakinema.measures.joint import folded
 from anakinema.record.report import report_json
@@ -193,10 +193,7 @@ def test_a_direction_that_cannot_be_read_is_named() -> None:
     ("need", "reason"),
     [
         (build.asked("x", "gap", "greatest", least=1.0), "no greatest is made of a gap"),
-        (build.asked("x", "joint", joint="gone", least=1.0), "no joint 'gone'"),
-        (build.asked("x", "gap", first="gone", least=1.0), "no body 'gone'"),
         (build.asked("x", "gap", first="crank", second="crank", least=1.0), "with itself"),
-        (build.asked("x", "distance", **SIDES, least=1.0), "no place"),
         (build.asked("x", "joint", joint="rocker_pivot"), "asks for nothing"),
     ],
 )
@@ -208,6 +205,27 @@ def test_what_cannot_be_asked_is_refused_at_its_requirement(
     error = caught.value
     assert isinstance(error, (MissingNameError, ValueOutOfRangeError))
     assert error.where == "requirement 'x'" and error.remedy
+
+
+@pytest.mark.parametrize(
+    ("need", "reason"),
+    [
+        (build.asked("x", "joint", joint="gone", least=1.0), "no joint 'gone'"),
+        (build.asked("x", "gap", first="gone", least=1.0), "no body 'gone'"),
+        (build.asked("x", "distance", **SIDES, least=1.0), "no place"),
+    ],
+)
+def test_what_is_asked_of_nothing_cannot_be_judged_and_stops_nothing(
+    need: m.Requirement, reason: str
+) -> None:
+    """The rest of the mechanism is judged as ever; the requirement never passes."""
+    evaluation = rocker(need, build.asked("ok", "joint", "range", joint="rocker_pivot", least=0.1))
+    finding = found(evaluation, "x")
+    assert finding.outcome is Outcome.UNKNOWN and evaluation.verdict.exit_status == 1
+    assert reason in value_words(evaluation, finding) and finding_why(evaluation, finding)
+    assert found(evaluation, "ok").outcome is Outcome.PASS
+    assert [lane.title for lane in lanes(evaluation)] == ["rocker pivot"]
+    assert parse_document(document_text(evaluation.source).encode(), "file") == evaluation.source
 
 
 def test_a_measure_without_limits_is_not_judged() -> None:

@@ -74,6 +74,25 @@ def missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:
     return MissingNameError(f"there is no {what}.", where=where, remedy=f"Known are: {names}.")
 
 
+def lost_in(
+    document: model.Document, asked: Iterable[model.Requirement | model.KeptMeasure]
+) -> dict[str, str]:
+    """Ids of those that name what is not there, and why in words.
+
+    They are no reason not to open a file: they cannot be judged.
+    """
+    parts = {part.id: part for part in document.parts}
+    bodies = {body.id: body for body in document.bodies}
+    joints = {joint.id: joint for joint in document.joints}
+    found = {}
+    for each in asked:
+        try:
+            _check_measured(each.measure, bodies, joints, parts, each.title)
+        except MissingNameError as error:
+            found[each.id] = f"{error.what.rstrip('.')}; {error.remedy}"
+    return found
+
+
 def check_references(document: model.Document) -> None:
     """Everything that is named exists and fits; raises an error that names the place."""
     parts = {part.id: part for part in document.parts}

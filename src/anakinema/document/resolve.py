@@ -15,7 +15,7 @@ from anakinema.document import model
 from anakinema.document.couplings import BeltValues, CouplingValues, belt_values, coupling_values
 from anakinema.document.flatten import Flat, flatten
 from anakinema.document.joint_values import JointValues, joint_values, within_guide
-from anakinema.document.names import check_ids, check_references
+from anakinema.document.names import check_ids, check_references, lost_in
 from anakinema.document.program_values import ProgramValues, program_values
 from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.requirements import RequirementValues, requirement_values
@@ -42,12 +42,14 @@ class PictureValues:
 class Resolved:
     """A document in numbers. ``poses`` (B, 3) mm, mm, rad; ``heights`` (B,) mm.
 
-    ``document`` is the flat form of ``source``: units unfolded, what is ``off`` left out.
+    ``document`` is the flat form of ``source``: units unfolded, what is ``off`` left out, and what
+    is asked of something that is not there (``unjudged``: why, by id).
     """
 
     document: model.Document
     source: model.Document
     off: tuple[str, ...]
+    unjudged: Mapping[str, str]
     units: UnitSystem
     names: Mapping[str, Quantity]
     parts: Mapping[str, SolidPart]
@@ -85,6 +87,14 @@ def resolve(source: model.Document) -> Resolved:
     check_ids(source)
     flat = flatten(source)
     document = flat.document
+    lost = lost_in(document, document.requirements)
+    unshown = lost_in(document, document.measures)
+    if lost or unshown:
+        kept: dict[str, object] = {
+            "requirements": tuple(r for r in document.requirements if r.id not in lost),
+            "measures": tuple(each for each in document.measures if each.id not in unshown),
+        }
+        document = document.model_copy(update=kept)
     names = named_quantities(document)
     reader = Reader(units, names)
     parts = {part.id: solid_part(part, reader) for part in document.parts}
@@ -113,6 +123,7 @@ def resolve(source: model.Document) -> Resolved:
         document=document,
         source=source,
         off=flat.off,
+        unjudged=lost,
         units=units,
         names=names,
         parts=parts,

@@ -45,6 +45,12 @@ def check(resolved: Resolved, motion: Motion, gaps: Gaps, whole: Motion) -> Verd
     for requirement, values in zip(document.requirements, resolved.requirements, strict=True):
         dimension = requirement_dimension(kinds, requirement)
         findings.append(_asked(subject, requirement, values, dimension))
+    titles = {each.id: each.title for each in resolved.source.requirements}
+    findings += [
+        Finding(name, "unjudged", titles[name], Outcome.UNKNOWN, NUMBER, reason=words)
+        for name, words in resolved.unjudged.items()
+        if name in titles
+    ]
     if resolved.off:
         findings.append(
             Finding(

@@ -223,6 +223,8 @@ _WHY = {
     " the motion can never satisfy the two. Widen one of them, or take it away.",
     "guide": "How far the pin or block is run past the open end of its fork, rail or curve,"
     " where nothing guides it. Allow the joint to leave its guide.",
+    "unjudged": "What it is asked of is not in the document. Ask it of something else, or delete"
+    " it.",
     "off": "What is switched off takes no part in the motion, and requirements that name it are"
     " not judged. Switch it on in Assemble.",
     "reserve": "Distance from the used range of the joint to its nearer limit.",
