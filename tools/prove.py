@@ -25,6 +25,7 @@ PARTS = {
     "contact": "tests/reference/test_contact.py",
     "clearance": "tests/core/test_clearance.py tests/core/test_belt_clearance.py",
     "files": "tests/core/test_files.py tests/core/test_journal.py tests/whole/test_killed.py",
+    "remedies": "tests/core/test_remedies.py",
     "hostile": "tests/whole/test_hostile.py",
     "gestures": "tests/ui/test_gestures.py",
 }

@@ -229,7 +229,8 @@ def test_finding_says_that_it_is_certified_and_counts_the_thickness() -> None:
     assert thin[1].value is not None and thick[1].value is not None
     assert thin[1].value - thick[1].value == pytest.approx(3.0, abs=0.01)
     rows = dict(finding_facts(*thick))
-    assert rows["Between steps"] == "certified" and rows["Between"] == "belt and post"
+    assert rows["How sure"] == "certified: bounded between all steps"
+    assert rows["Between"] == "belt and post"
     assert "belt and post" in finding_line(*thick)
 
 

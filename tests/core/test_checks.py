@@ -176,7 +176,7 @@ def test_every_finding_explains_itself(shuttle: Evaluation) -> None:
         assert finding_why(shuttle, finding)
         assert finding.title in finding_line(shuttle, finding)
     gap = dict(finding_facts(shuttle, judged(shuttle, "post_gap")))
-    assert gap["Between steps"] == "certified"
+    assert gap["How sure"] == "certified: bounded between all steps"
     assert gap["Margin"].startswith("−")
     (words,) = cautions(shuttle)
     assert "ISO 13854" in words

@@ -431,7 +431,7 @@ def requirement_of(
     if not text and present is not None:
         if KINDS[wish.kind].about == "bodies":
             # Another search may know the gap to another interval as wide as this.
-            present -= TOLERANCE
+            present += TOLERANCE if wish.bound == "greatest" else -TOLERANCE
         text = _plain(present / units.factor(dimension), like, up=wish.bound == "greatest")
     if not text:
         raise ValueOutOfRangeError(

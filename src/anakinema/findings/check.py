@@ -25,6 +25,8 @@ from anakinema.units import LENGTH, NUMBER, Dimension
 BUILT_IN = "built_in"
 """What ids of findings begin with that are asked of every mechanism. With the point behind it no
 requirement can have such an id."""
+ROUNDING = 1e-12
+"""Share of a value that is nothing but the rounding of its bound's unit."""
 NEGLIGIBLE_STRETCH = 3e-3
 """Progress; so little of a motion may be sampled only without a warning."""
 
@@ -218,7 +220,7 @@ def _judged(named: Finding, found: Answer, values: RequirementValues) -> Finding
         margins.append((values.greatest - found.high, found.high))
     margin, value = min(margins)
     outcome = Outcome.PASS
-    if margin < 0:
+    if margin < -ROUNDING * max(abs(value), 1.0):
         outcome = Outcome.FAIL
     elif values.comfort is not None and _beyond_comfort(value, values):
         outcome = Outcome.WARN

@@ -17,6 +17,10 @@ BESIDE = 1e-9
 """Progress from the join of two stages at which the one that begins there is looked at."""
 SIDES: Mapping[model.Reduce, tuple[float, ...]] = {"greatest": (1.0,), "least": (-1.0,)}
 """Which extremes a reduction needs; both, where nothing is said."""
+EVEN = 1e-9
+"""Share of the greatest value by which looks may differ and be the same."""
+MOST_PEAKS = 24
+"""Peaks that are closed in on, the greatest first."""
 POINTS = 15
 """Looks inside a bracket in each round; the bracket is an eighth after it."""
 ROUNDS = 5
@@ -70,7 +74,9 @@ class Bracketed(Located):
         rise = np.where(np.isinf(rise), values - before, rise)
         # A peak between two looks is above both by less than they are above those beside them.
         peak = (values >= before) & (values >= after) & (values + rise >= values.max())
-        rows = np.flatnonzero(peak)
+        # What is even but for rounding has no peaks that could matter.
+        rows = np.flatnonzero(peak & (rise > EVEN * float(np.abs(values).max())))
+        rows = rows[np.argsort(-values[rows], kind="stable")[:MOST_PEAKS]]
         low = progress[np.maximum(rows - 1, 0)]
         top = progress[np.minimum(rows + 1, len(progress) - 1)]
         best, where = values[rows], progress[rows]

@@ -9,7 +9,7 @@ from anakinema.remedies.bands import CLOSING, Band, End, band_words, safe_band
 from anakinema.remedies.numbers import Number, free_numbers
 from anakinema.remedies.remedy import Effect, Remedy, remedies
 from anakinema.remedies.trials import Difference, back_to, differences, standing_words, trial_of
-from anakinema.remedies.wording import certainty_words, change_words, effects_words, end_words
+from anakinema.remedies.wording import band_trust_words, change_words, effects_words, end_words
 
 __all__ = [
     "CLOSING",
@@ -20,8 +20,8 @@ __all__ = [
     "Number",
     "Remedy",
     "back_to",
+    "band_trust_words",
     "band_words",
-    "certainty_words",
     "change_words",
     "differences",
     "effects_words",

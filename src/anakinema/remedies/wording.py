@@ -51,7 +51,7 @@ def end_words(evaluation: Evaluation, end: End) -> str:
     return next((f.title for f in evaluation.verdict.findings if f.id == end.by), end.by)
 
 
-def certainty_words(evaluation: Evaluation, band: Band) -> str:
+def band_trust_words(evaluation: Evaluation, band: Band) -> str:
     """How far to trust a band."""
     sure = band.low.is_certified and band.high.is_certified
     words = "both ends judged whole" if sure else "foreseen from slopes, being judged"

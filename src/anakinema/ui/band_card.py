@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QWidget
 
 from anakinema.findings import Evaluation
-from anakinema.remedies import Band, band_words, certainty_words, end_words
+from anakinema.remedies import Band, band_trust_words, band_words, end_words
 from anakinema.ui.fields import NUMBER, QuantityField
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font, scaled
@@ -86,7 +86,7 @@ class BandCard(QWidget):
         if self.band is None or self._evaluation is None:
             return "", "", "", ""
         low, high = (end_words(self._evaluation, e) for e in (self.band.low, self.band.high))
-        sure = certainty_words(self._evaluation, self.band)
+        sure = band_trust_words(self._evaluation, self.band)
         return f"Keeps passing from {band_words(self.band)}", low, high, sure
 
     def paintEvent(self, event: QPaintEvent) -> None:
