@@ -6,18 +6,13 @@ outlines, doubts about what was built. Nothing changes a document but the edits 
 """
 
 from anakinema.authoring.asking import (
-    AskingWish,
     Present,
     asked_dimension,
     filled,
     first_wish,
-    joiner,
-    others,
     present,
-    questions,
     requirement_of,
     shown_measure,
-    subjects,
 )
 from anakinema.authoring.belting import belt, belt_lines, stated_of_belt, turning_joints
 from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
@@ -77,6 +72,7 @@ from anakinema.authoring.openings import (
 )
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.programming import pasted_program
+from anakinema.authoring.question_kinds import AskingWish, joiner, others, questions, subjects
 from anakinema.authoring.rekinding import rekinded
 from anakinema.authoring.relating import (
     Way,

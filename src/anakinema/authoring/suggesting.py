@@ -4,14 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anakinema.authoring.asking import (
-    AskingWish,
-    Present,
-    first_wish,
-    present,
-    requirement_of,
-    subjects,
-)
+from anakinema.authoring.asking import Present, first_wish, present, requirement_of
+from anakinema.authoring.question_kinds import AskingWish, subjects
 from anakinema.document import model
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import QPoint, QSize, QStringListModel, Qt, QTimer, Signal
+from PySide6.QtCore import QSize, QStringListModel, Qt, QTimer, Signal
 from PySide6.QtGui import QFocusEvent, QHideEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from anakinema.errors import AnakinemaError
 from anakinema.expressions import parse
 from anakinema.ui.guarded import guarded
+from anakinema.ui.reason import Reason
 
 _LEADING = re.compile(r"^\s*(-?\d+(?:\.\d+)?)(.*)$", re.DOTALL)
 _PLAIN = re.compile(r"^\s*(-?\d+\.\d+)(\s*[A-Za-z°]*)\s*$")
@@ -44,38 +45,6 @@ def significant(text: str) -> str:
         return text
     short = f"{float(number):.{DECIMALS}f}".rstrip("0").rstrip(".")
     return f"{short if float(short) or not float(number) else number}{unit}"
-
-
-class Reason(QLabel):
-    """Why a value is refused, right below its field, over whatever is there."""
-
-    def __init__(self, field: QLineEdit) -> None:
-        super().__init__(field.window())
-        self.setObjectName("refusal")
-        self.setProperty("refusal", True)
-        self.setWordWrap(True)
-        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self._field = field
-        self.hide()
-
-    def say(self, words: str) -> None:
-        """Show a reason, or nothing."""
-        self.setText(words)
-        self.setVisible(bool(words) and self._field.isVisible())
-        if not words:
-            return
-        window = self._field.window()
-        # One at a time: that of the field that was typed in last.
-        for other in window.findChildren(Reason):
-            if other is not self:
-                other.hide()
-        wide = min(300, window.width() - 20)
-        self.setFixedWidth(wide)
-        self.adjustSize()
-        corner = self._field.mapTo(window, QPoint(0, self._field.height() + 2))
-        left = min(corner.x(), window.width() - wide - 8)
-        self.move(max(left, 4), min(corner.y(), window.height() - self.height() - 4))
-        self.raise_()
 
 
 NUMBER = "number"
