@@ -25,6 +25,7 @@ from anakinema.remedies import (
     free_numbers,
     remedies,
     safe_band,
+    solved,
     standing_words,
     trial_of,
 )
@@ -249,3 +250,47 @@ def test_a_trial_leads_back_to_its_numbers_and_says_what_differs() -> None:
     assert parse_document(document_text(kept).encode(), "file") == kept
     with pytest.raises(AnakinemaError, match="as_drawn"):
         evaluate(KeepTrial(trial).apply(kept))
+
+
+def pin_path(length: float) -> Document:
+    """A four-bar whose crank is a parameter; the path of its pin is asked."""
+    doc = build.driven(
+        build.four_bar(40, 120, 80, 100, 0.5), ("crank_pivot", 0.5, 0.5 + build.FULL_TURN)
+    )
+    crank = doc.part("crank")
+    places = (crank.places[0], crank.places[1].model_copy(update={"x": "throw"}))
+    parts = tuple(
+        p if p.id != "crank" else p.model_copy(update={"places": places}) for p in doc.parts
+    )
+    parameters = (m.Parameter(id="throw", value="40 mm"), m.Parameter(id="idle", value="7 mm"))
+    asked = build.asked("path", "path", "range", place=build.side("crank.b"), least=length)
+    gap = build.asked("range", "joint", "range", joint="rocker_pivot", least=0.1)
+    return doc.model_copy(
+        update={"parts": parts, "parameters": parameters, "requirements": (asked, gap)}
+    )
+
+
+@pytest.mark.parametrize("throw", [36.0, 41.5])
+def test_a_target_is_met_by_the_number_that_a_closed_form_gives(throw: float) -> None:
+    """The path of a crank's pin is 2 pi r."""
+    evaluation = evaluate(pin_path(10.0))
+    number = next(n for n in free_numbers(evaluation.source) if n.name == "throw")
+    remedy = solved(evaluation, "path", number, f"{2 * math.pi * throw:.6f}")
+    assert remedy.numbers[0][1] == pytest.approx(throw, rel=3e-4)
+    assert remedy.finding.value == pytest.approx(2 * math.pi * throw, rel=2e-4)
+    assert {effect.after.id for effect in remedy.effects} == {"range"}
+
+
+def test_a_target_out_of_reach_says_how_far_it_came() -> None:
+    evaluation = evaluate(pin_path(10.0))
+    throw, idle = free_numbers(evaluation.source)
+    with pytest.raises(AnakinemaError, match="within half of it was found; the nearest gives"):
+        solved(evaluation, "path", throw, "900 mm")
+    with pytest.raises(AnakinemaError, match="idle does nothing to it"):
+        solved(evaluation, "path", idle, "260 mm")
+    with pytest.raises(AnakinemaError, match="an angle, a length is needed"):
+        solved(evaluation, "path", throw, "3 deg")
+    with pytest.raises(AnakinemaError):
+        solved(evaluation, "path", throw, "")
+    with pytest.raises(AnakinemaError, match="no value now"):
+        solved(evaluation, "built_in.program", throw, "1")

@@ -206,3 +206,30 @@ def test_any_quantity_becomes_a_curve_and_goes_again(qtbot, opened, settled) -> 
     assert all(each.title != kept.title for each in lanes.shown)
     hand.key(Qt.Key.Key_Z, CONTROL)
     assert hand.bench.session.document.measures == (kept,)
+
+
+def test_a_check_is_brought_to_a_target_by_a_number(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    hand.qtbot.mouseClick(hand.child(FindingRow, "finding_stroke"), LEFT)
+    hand.choose("solve_number", "rocker, length")
+    target = hand.child(QuantityField, "solve_target")
+    target.setFocus()
+    hand.qtbot.keyClicks(target, "180")
+    hand.press_button("solve_find")
+    until(lambda: hand.window.findChild(QPushButton, "try_solved") is not None)
+    hand.press_button("try_solved")
+    stroke = next(f for f in hand.bench.evaluation.verdict.findings if f.id == "stroke")
+    assert abs(stroke.value - 180.0) < 0.04
+    assert hand.bench.session.document.part("rocker").dimensions[0].value == "234.783 mm"
+    hand.key(Qt.Key.Key_Z, CONTROL)
+    hand.qtbot.mouseClick(hand.child(FindingRow, "finding_stroke"), LEFT)
+    target = hand.child(QuantityField, "solve_target")
+    hand.qtbot.keyClicks(target, "9000 mm")
+    hand.press_button("solve_find")
+    panel = hand.child(QWidget, "solve_for")
+
+    def told() -> bool:
+        return any("the nearest gives" in each.text() for each in panel.findChildren(QLabel))
+
+    until(told)
+    assert hand.window.findChild(QPushButton, "try_solved") is None

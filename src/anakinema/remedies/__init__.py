@@ -2,12 +2,14 @@
 
 Numbers of a document (`numbers`) are moved until a requirement just passes, judged beside the
 place where it is worst (`local`), and every answer is confirmed by one whole evaluation
-(`remedy`). The range in which all requirements pass is found the same way (`bands`).
+(`remedy`), or until it comes to a target
+(`solving`). The range in which all requirements pass is found the same way (`bands`).
 """
 
 from anakinema.remedies.bands import CLOSING, Band, End, band_words, safe_band
 from anakinema.remedies.numbers import Number, free_numbers
 from anakinema.remedies.remedy import Effect, Remedy, remedies
+from anakinema.remedies.solving import solved
 from anakinema.remedies.trials import Difference, back_to, differences, standing_words, trial_of
 from anakinema.remedies.wording import band_trust_words, change_words, effects_words, end_words
 
@@ -29,6 +31,7 @@ __all__ = [
     "free_numbers",
     "remedies",
     "safe_band",
+    "solved",
     "standing_words",
     "trial_of",
 ]

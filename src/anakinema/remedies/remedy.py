@@ -94,7 +94,7 @@ class Remedy:
 
 
 @dataclass(frozen=True, slots=True)
-class _Aim:
+class Aim:
     """Where the value of a requirement should come to: ``sign`` 1 if it must rise to ``value``."""
 
     requirement: model.Requirement
@@ -115,7 +115,7 @@ def remedies(evaluation: Evaluation, finding_id: str, *, pairs: bool = True) -> 
     local = Local(evaluation, aim.requirement)
     slopes: list[tuple[float, float, Number]] = []
     for number in free_numbers(evaluation.source):
-        slope = _slope(evaluation, local, number)
+        slope = slope_of(evaluation, local, number)
         if slope:
             need = (aim.value - local.known) / slope if local.known is not None else math.inf
             slopes.append((abs(need / number.value), slope, number))
@@ -132,7 +132,7 @@ def remedies(evaluation: Evaluation, finding_id: str, *, pairs: bool = True) -> 
         yield from _pairs(evaluation, aim, local, [each[1:] for each in slopes])
 
 
-def _aim(evaluation: Evaluation, finding_id: str) -> _Aim | None:
+def _aim(evaluation: Evaluation, finding_id: str) -> Aim | None:
     """Where to, a little beyond the bound that is missed, or short of which it is doubtful."""
     asked = {r.id: r for r in evaluation.document.requirements}
     finding = next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
@@ -145,9 +145,9 @@ def _aim(evaluation: Evaluation, finding_id: str) -> _Aim | None:
         return None
     slack = GAP_SLACK if finding.gap is not None else 0.0
     if least is not None and finding.value < least:
-        return _Aim(asked[finding_id], least + slack, 1.0)
+        return Aim(asked[finding_id], least + slack, 1.0)
     if greatest is not None and finding.value > greatest:
-        return _Aim(asked[finding_id], greatest - slack, -1.0)
+        return Aim(asked[finding_id], greatest - slack, -1.0)
     return None
 
 
@@ -169,11 +169,11 @@ def _valued(evaluation: Evaluation, local: Local, document: Document | None) -> 
             whole = evaluate(document, earlier=evaluation)
     except (AnakinemaError, TooLongError):
         return None
-    finding = _of(whole, local.requirement_id)
+    finding = found_in(whole, local.requirement_id)
     return finding.value if finding is not None else None
 
 
-def _slope(evaluation: Evaluation, local: Local, number: Number) -> float | None:
+def slope_of(evaluation: Evaluation, local: Local, number: Number) -> float | None:
     """Change of the requirement's value by one unit of a number, by a small step."""
     step = FIRST_STEP * number.value
     tried = _valued(evaluation, local, _changed(evaluation.source, number, number.value + step))
@@ -184,11 +184,11 @@ def _slope(evaluation: Evaluation, local: Local, number: Number) -> float | None
 
 
 def _single(
-    evaluation: Evaluation, aim: _Aim, local: Local, number: Number, slope: float
+    evaluation: Evaluation, aim: Aim, local: Local, number: Number, slope: float
 ) -> Remedy | None:
     """One number changed until it just passes, rounded on the passing side, and confirmed."""
     looks = local.looks
-    value = _root(evaluation, aim, local, number, slope)
+    value = root(evaluation, aim, local, number, slope)
     if value is None:
         return None
     for k in range(CONFIRMED):
@@ -204,8 +204,8 @@ def _single(
     return None
 
 
-def _root(
-    evaluation: Evaluation, aim: _Aim, local: Local, number: Number, slope: float
+def root(
+    evaluation: Evaluation, aim: Aim, local: Local, number: Number, slope: float
 ) -> float | None:
     """The value at which the requirement's local value is what is aimed at (secant method)."""
     assert local.known is not None
@@ -241,13 +241,14 @@ def _rounded(old: float, new: float) -> float:
     return (math.ceil(count - 1e-9) if change > 0 else math.floor(count + 1e-9)) * step
 
 
-def _of(evaluation: Evaluation, finding_id: str) -> Finding | None:
+def found_in(evaluation: Evaluation, finding_id: str) -> Finding | None:
+    """The finding of an id."""
     return next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
 
 
 def _confirmed(
     evaluation: Evaluation,
-    aim: _Aim,
+    aim: Aim,
     numbers: tuple[tuple[Number, float], ...],
     looks: int,
     evaluations: int,
@@ -260,7 +261,7 @@ def _confirmed(
             whole = evaluate(edit.apply(evaluation.source), earlier=evaluation)
     except (AnakinemaError, TooLongError):
         return None
-    before, after = (_of(each, aim.requirement.id) for each in (evaluation, whole))
+    before, after = (found_in(each, aim.requirement.id) for each in (evaluation, whole))
     if before is None or after is None or not _is_better(before, after):
         return None
     if whole.motion.end is not evaluation.motion.end:
@@ -269,15 +270,20 @@ def _confirmed(
         return None
     if _happenings(whole) != _happenings(evaluation):
         return None
-    known = {f.id: f for f in evaluation.verdict.findings}
-    effects = tuple(
+    effects = effects_of(evaluation, whole, aim.requirement.id)
+    return Remedy(numbers, edit, whole, after, effects, looks, evaluations)
+
+
+def effects_of(before: Evaluation, after: Evaluation, finding_id: str) -> tuple[Effect, ...]:
+    """What has changed of all findings but one."""
+    known = {f.id: f for f in before.verdict.findings}
+    return tuple(
         effect
-        for finding in whole.verdict.findings
-        if finding.id in known and finding.id != aim.requirement.id
+        for finding in after.verdict.findings
+        if finding.id in known and finding.id != finding_id
         for effect in [Effect(known[finding.id], finding)]
         if effect.is_seen
     )
-    return Remedy(numbers, edit, whole, after, effects, looks, evaluations)
 
 
 def _is_better(before: Finding, after: Finding) -> bool:
@@ -294,7 +300,7 @@ def _happenings(evaluation: Evaluation) -> list[tuple[EventKind, int | None]]:
 
 
 def _pairs(
-    evaluation: Evaluation, aim: _Aim, local: Local, slopes: list[tuple[float, Number]]
+    evaluation: Evaluation, aim: Aim, local: Local, slopes: list[tuple[float, Number]]
 ) -> Iterator[Remedy]:
     """Two numbers together: the least relative change, or one that keeps another answer.
 
@@ -344,7 +350,7 @@ PAIRS, MOST_PAIRS = 3, 10
 
 
 def _other_slopes(
-    evaluation: Evaluation, aim: _Aim, numbers: list[Number]
+    evaluation: Evaluation, aim: Aim, numbers: list[Number]
 ) -> list[dict[Number, float]]:
     """For every other requirement its change by one unit of each number."""
     rows = []
@@ -356,7 +362,7 @@ def _other_slopes(
             continue
         row = {}
         for number in numbers:
-            slope = _slope(evaluation, local, number)
+            slope = slope_of(evaluation, local, number)
             row[number] = slope or 0.0
         rows.append(row)
     return rows

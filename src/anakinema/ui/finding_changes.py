@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterator
 
 from PySide6.QtCore import QObject, Signal
 
+from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation
-from anakinema.remedies import Band, Number, Remedy, free_numbers, remedies, safe_band
+from anakinema.remedies import Band, Number, Remedy, free_numbers, remedies, safe_band, solved
 from anakinema.ui.worker import Worker
 
 
@@ -16,6 +17,8 @@ class ChangeFinder(QObject):
 
     changes_found = Signal()
     """More remedies, or the end of the search."""
+    solved_for = Signal(object)
+    """The `Remedy` that comes to a target, or an `AnakinemaError` that says why there is none."""
     band_found = Signal(object)
     """A `Band`: first foreseen, then certified."""
 
@@ -27,6 +30,9 @@ class ChangeFinder(QObject):
         self._bands.answered.connect(self._banded)
         for worker in (self._remedies, self._bands):
             worker.broke.connect(lambda _, error: broke(error))
+        self._solving = Worker("solving")
+        self._solving.answered.connect(self._came_out)
+        self._solving.broke.connect(lambda _, error: broke(error))
         self._asked: tuple[Evaluation, str] | None = None
         self.found: tuple[Remedy, ...] = ()
         self.is_looking = False
@@ -59,6 +65,21 @@ class ChangeFinder(QObject):
             self.is_looking = False
             self.changes_found.emit()
 
+    def solve(self, evaluation: Evaluation, finding: str, number: Number, target: str) -> None:
+        """Look for the value of a number at which a finding comes to a target."""
+
+        def task() -> Iterator[object]:
+            try:
+                yield solved(evaluation, finding, number, target)
+            except AnakinemaError as error:
+                yield error
+
+        self._solving.request(task)
+
+    def _came_out(self, number: int, answer: object) -> None:
+        if number == self._solving.newest:
+            self.solved_for.emit(answer)
+
     def ask_band(self, evaluation: Evaluation, part: str, name: str) -> None:
         """Ask for the band of a number, if it is one that may be changed."""
 
@@ -86,3 +107,4 @@ class ChangeFinder(QObject):
         """End both threads."""
         self._remedies.stop()
         self._bands.stop()
+        self._solving.stop()

@@ -8,9 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.edits import KeepTrial
-from anakinema.findings import Outcome
-from anakinema.remedies import Remedy, change_words, effects_words, trial_of
-from anakinema.ui.fields import clear, label
+from anakinema.errors import AnakinemaError
+from anakinema.findings import Evaluation, Outcome
+from anakinema.remedies import Remedy, change_words, effects_words, free_numbers, trial_of
+from anakinema.ui.fields import QuantityField, choice_box, clear, fill_choice, label
 from anakinema.ui.workbench import Workbench
 
 SHOWN = 6
@@ -75,32 +76,104 @@ class Changes(QWidget):
     def _row(self, k: int, remedy: Remedy) -> QWidget:
         evaluation = self._bench.evaluation
         assert evaluation is not None
-        row = QWidget()
-        row.setObjectName(f"change_{k}")
-        words = QVBoxLayout()
-        words.setSpacing(0)
-        words.addWidget(label(change_words(remedy), "strong", wrap=True))
-        effects = label(effects_words(evaluation, remedy), "quiet", wrap=True)
-        if remedy.broken:
-            effects.setProperty("trouble", True)
-        words.addWidget(effects)
-        button = QPushButton("Try")
-        button.setObjectName(f"try_{k}")
+        return change_row(self._bench, evaluation, remedy, f"{k}")
+
+
+def change_row(bench: Workbench, evaluation: Evaluation, remedy: Remedy, name: str) -> QWidget:
+    """A change in words, with what it does, and a button that tries it."""
+    row = QWidget()
+    row.setObjectName(f"change_{name}")
+    words = QVBoxLayout()
+    words.setSpacing(0)
+    words.addWidget(label(change_words(remedy), "strong", wrap=True))
+    effects = label(effects_words(evaluation, remedy), "quiet", wrap=True)
+    if remedy.broken:
+        effects.setProperty("trouble", True)
+    words.addWidget(effects)
+    button = QPushButton("Try")
+    button.setObjectName(f"try_{name}")
+    button.setProperty("tight", True)
+    button.setAccessibleName(f"try {change_words(remedy)}")
+    # A click must leave the keys to the stage: Space plays, it does not press again.
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    button.clicked.connect(lambda: _try(bench, remedy))
+    line = QHBoxLayout(row)
+    line.setContentsMargins(0, 0, 0, 0)
+    line.addLayout(words, 1)
+    line.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+    return row
+
+
+def _try(bench: Workbench, remedy: Remedy) -> None:
+    """It is logged as a trial first, so that undoing it leaves what was tried."""
+    trial = trial_of(remedy.evaluation, change_words(remedy)[:80], datetime.now())
+    bench.do(KeepTrial(trial))
+    bench.finish_gesture()
+    bench.do(remedy.edit)
+    bench.finish_gesture()
+
+
+class SolveFor(QWidget):
+    """One number that brings a finding to a target."""
+
+    def __init__(self, workbench: Workbench, finding_id: str) -> None:
+        super().__init__()
+        self.setObjectName("solve_for")
+        self._bench, self._id = workbench, finding_id
+        self._offered: Evaluation | None = None
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 8, 0, 0)
+        self._layout.setSpacing(4)
+        self._layout.addWidget(label("Bring it to", "section"))
+        self._target = QuantityField("", "solve_target")
+        self._target.setAccessibleName("target")
+        self._target.setPlaceholderText("a value")
+        self._number = choice_box("solve_number", "number that may change")
+        button = QPushButton("Find")
+        button.setObjectName("solve_find")
         button.setProperty("tight", True)
-        button.setAccessibleName(f"try {change_words(remedy)}")
         # A click must leave the keys to the stage: Space plays, it does not press again.
         button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        button.clicked.connect(lambda: self._try(remedy))
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.addLayout(words, 1)
-        line.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
-        return row
+        button.clicked.connect(self._find)
+        self._target.returnPressed.connect(self._find)
+        line = QHBoxLayout()
+        line.setSpacing(4)
+        line.addWidget(self._target, 2)
+        line.addWidget(label("by", "quiet"))
+        line.addWidget(self._number, 3)
+        line.addWidget(button)
+        self._layout.addLayout(line)
+        self._found = QVBoxLayout()
+        self._layout.addLayout(self._found)
+        workbench.changes.solved_for.connect(self._show)
 
-    def _try(self, remedy: Remedy) -> None:
-        """It is logged as a trial first, so that undoing it leaves what was tried."""
-        trial = trial_of(remedy.evaluation, change_words(remedy)[:80], datetime.now())
-        self._bench.do(KeepTrial(trial))
-        self._bench.finish_gesture()
-        self._bench.do(remedy.edit)
-        self._bench.finish_gesture()
+    def offer(self) -> None:
+        """The numbers there are, for the newest answer; gone where nothing was measured."""
+        evaluation = self._bench.evaluation
+        asked = any(r.id == self._id for r in self._bench.session.document.requirements)
+        if evaluation is self._offered:
+            return
+        self._offered = evaluation
+        clear(self._found)
+        numbers = free_numbers(evaluation.source) if evaluation is not None and asked else ()
+        entries = tuple((f"{n.part}.{n.name}", n.title) for n in numbers)
+        fill_choice(self._number, entries, 0)
+        self.setVisible(bool(entries))
+
+    def _find(self) -> None:
+        evaluation, key = self._bench.evaluation, str(self._number.currentData() or "")
+        clear(self._found)
+        if evaluation is None or "." not in key:
+            return
+        number = self._bench.changes.number_at(evaluation, *key.split(".", 1))
+        if number is not None:
+            self._found.addWidget(label("Looking…", "quiet"))
+            self._bench.changes.solve(evaluation, self._id, number, self._target.text())
+
+    def _show(self, answer: object) -> None:
+        evaluation = self._bench.evaluation
+        clear(self._found)
+        if isinstance(answer, AnakinemaError):
+            self._found.addWidget(label(answer.advice, "quiet", wrap=True))
+        elif isinstance(answer, Remedy) and evaluation is not None:
+            self._found.addWidget(change_row(self._bench, evaluation, answer, "solved"))

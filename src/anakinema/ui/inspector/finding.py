@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from anakinema.edits import SetRequirement
 from anakinema.findings import finding_facts, finding_inputs, finding_why
 from anakinema.ui.fields import label, row, source_text
-from anakinema.ui.inspector.changes import Changes
+from anakinema.ui.inspector.changes import Changes, SolveFor
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Selection
 
@@ -69,6 +69,9 @@ def build_finding(form: Form, finding_id: str) -> None:
         changes = Changes(workbench, finding_id)
         layout.addWidget(changes)
         form.on_live(changes.ask)
+        solving = SolveFor(workbench, finding_id)
+        layout.addWidget(solving)
+        form.on_live(solving.offer)
     layout.addSpacing(8)
     layout.addWidget(label("Why", "section"))
     layout.addWidget(why)
