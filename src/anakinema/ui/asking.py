@@ -276,8 +276,7 @@ class AskingLine(QWidget):
         except AnakinemaError as error:
             self._bench.report(error)
             return
-        self._bench.do(edit)
-        self._bench.finish_gesture()
+        self._bench.do_once(edit)
 
     def commit(self) -> None:
         """Make a requirement of the sentence; what is missing or wrong is said at its value."""

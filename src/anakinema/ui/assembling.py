@@ -204,8 +204,7 @@ class Assembling:
         """The selected bodies no longer move against each other."""
         scene = self._bench.drawn_scene()
         if scene is not None:
-            self._bench.do(made_one(scene, self._bench.selection.bodies))
-            self._bench.finish_gesture()
+            self._bench.do_once(made_one(scene, self._bench.selection.bodies))
 
     def _toggle_each(self) -> None:
         self._room.stage.each_its_own = not self._room.stage.each_its_own
@@ -220,8 +219,7 @@ class Assembling:
         }.get(selection.kind)  # fmt: skip
         if alone is not None:
             chosen = Going(**{alone: frozenset((selection.id,))})
-            bench.do(Remove(chosen, "Delete"))
-            bench.finish_gesture()
+            bench.do_once(Remove(chosen, "Delete"))
             bench.select(Selection())
             return
         document, scene = bench.session.document, self._bench.drawn_scene()
@@ -237,8 +235,7 @@ class Assembling:
                 return
             if bodies:
                 edit = removal(scene, bodies, dialog.hung())
-        bench.do(edit)
-        bench.finish_gesture()
+        bench.do_once(edit)
         bench.select(Selection())
 
     def copy(self) -> None:
@@ -259,8 +256,7 @@ class Assembling:
         self._do_repeat(repeat(scene, bodies, wish))
 
     def _do_repeat(self, found: Repeat) -> None:
-        self._bench.do(found.edit)
-        self._bench.finish_gesture()
+        self._bench.do_once(found.edit)
         self._bench.select(Selection("body", found.bodies[0], found.bodies[1:]))
 
     def make_unit(self) -> None:
@@ -274,8 +270,7 @@ class Assembling:
             bench.report(error)
             return
         inner = f"{use}__{bench.selection.id}"
-        bench.do(edit)
-        bench.finish_gesture()
+        bench.do_once(edit)
         bench.select(Selection("body", inner))
 
     def unit_again(self) -> None:
@@ -288,8 +283,7 @@ class Assembling:
         """The selected use becomes plain bodies."""
         scene, use = self._bench.drawn_scene(), use_of(self._bench.selection.id)
         if scene is not None and use is not None:
-            self._bench.do(unit_apart(scene, use))
-            self._bench.finish_gesture()
+            self._bench.do_once(unit_apart(scene, use))
             self._bench.select(Selection())
 
     def unit_dialog(self) -> None:
@@ -341,8 +335,7 @@ class Assembling:
         if scene is None:
             return
         edit, body = drawn_in_place(scene, stage.view.x, stage.view.y)
-        bench.do(edit)
-        bench.finish_gesture()
+        bench.do_once(edit)
         bench.select(Selection("body", body))
         self.edit_outline()
 
@@ -362,8 +355,7 @@ class Assembling:
         if len(self._bench.session.document.pictures) >= MOST_PICTURES:
             self._bench.report(f"At most {MOST_PICTURES} pictures lie under the stage.")
             return
-        self._bench.do(AddPicture(picture))
-        self._bench.finish_gesture()
+        self._bench.do_once(AddPicture(picture))
         self._bench.select(Selection())
 
     def import_dialog(self) -> None:

@@ -93,8 +93,7 @@ class DrivingLine(QWidget):
 
     def _do(self, edit: Edit | None) -> None:
         if edit is not None:
-            self._bench.do(edit)
-            self._bench.finish_gesture()
+            self._bench.do_once(edit)
 
     def _do_drive(self) -> None:
         scene, joint = self._bench.drawn_scene(), self._joint.currentData()

@@ -178,6 +178,5 @@ class ImportDialog(QDialog):
         if found is None or self._drawing is None:
             return
         document = self._workbench.session.document
-        self._workbench.do(imported(document, self._drawing, found, self._thickness.text()))
-        self._workbench.finish_gesture()
+        self._workbench.do_once(imported(document, self._drawing, found, self._thickness.text()))
         self.accept()

@@ -121,8 +121,7 @@ class JoinDraft(QObject):
         proposal = self.proposal
         if proposal is None or not proposal.is_closed or proposal.wish != self.wish:
             return False
-        self._workbench.do(proposal.edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(proposal.edit)
         self._workbench.use_tool("")
         self._workbench.select(Selection("joint", proposal.joint.id))
         return True

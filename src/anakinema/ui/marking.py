@@ -75,7 +75,6 @@ class MarkDraft(QObject):
         first = placed_snap_like(scene, scene.poses, self.first)
         self.first = first
         edit, _ = self._made(scene)
-        self._workbench.do(edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(edit)
         self.clear()
         return True

@@ -29,8 +29,7 @@ def menu_on(
 
     def do(edit: Edit | None) -> None:
         if edit is not None:
-            workbench.do(edit)
-            workbench.finish_gesture()
+            workbench.do_once(edit)
 
     if selection.kind == "body":
         _add_body(menu, workbench, selection, do)

@@ -86,8 +86,7 @@ class RepeatDraft(QObject):
         found = self.found
         self.wish = replace(self.wish, targets=(), without=frozenset())
         self._workbench.use_tool("")
-        self._workbench.do(found.edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(found.edit)
         self._workbench.select(Selection("body", found.bodies[0], found.bodies[1:]))
         return True
 

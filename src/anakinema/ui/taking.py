@@ -76,7 +76,6 @@ class TakeDialog(QDialog):
         except AnakinemaError as error:
             self._words.setText(f"{error.where}: {error.what} {error.remedy}")
             return
-        self._workbench.do(edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(edit)
         self._workbench.select(Selection("body", body))
         self.accept()

@@ -243,6 +243,12 @@ class Workbench(QObject):
             self._changed()
         return True
 
+    def do_once(self, edit: Edit) -> bool:
+        """An edit that is an undo step of its own."""
+        done = self.do(edit)
+        self.finish_gesture()
+        return done
+
     def finish_gesture(self) -> None:
         """The next edit is an undo step of its own."""
         self._in_gesture = False

@@ -216,8 +216,7 @@ class CamStudio(QWidget):
         except AnakinemaError as error:
             self._bench.report(error)
             return
-        self._bench.do(edit)
-        self._bench.finish_gesture()
+        self._bench.do_once(edit)
         self._bench.select(Selection("body", body))
         self.open_cam(part)
 
@@ -391,8 +390,7 @@ class CamStudio(QWidget):
         except AnakinemaError as error:
             self._bench.report(error)
             return
-        self._bench.do(edit)
-        self._bench.finish_gesture()
+        self._bench.do_once(edit)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:

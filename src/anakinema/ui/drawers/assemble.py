@@ -61,8 +61,7 @@ class DiagnosticRow(QWidget):
             mend.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
             def run() -> None:
-                workbench.do(fix)
-                workbench.finish_gesture()
+                workbench.do_once(fix)
 
             mend.clicked.connect(run)
             layout.addWidget(mend, 0, Qt.AlignmentFlag.AlignLeft)

@@ -122,5 +122,4 @@ class BeltMaker(Maker):
             self._workbench.report(error)
             return
         self._wheels = []
-        self._workbench.do(draft.edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(draft.edit)

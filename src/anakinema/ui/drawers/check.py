@@ -109,8 +109,7 @@ class FindingRow(QWidget):
 
     def _do(self, edit: Edit) -> None:
         if any(r.id == self._id for r in self._workbench.session.document.requirements):
-            self._workbench.do(edit)
-            self._workbench.finish_gesture()
+            self._workbench.do_once(edit)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.edit_asked.emit(self._id)
@@ -305,8 +304,7 @@ class CheckDrawer(QWidget):
             self._worth.addWidget(line)
 
     def _ask(self, suggestion: Suggestion) -> None:
-        self._workbench.do(Ask(suggestion.requirement))
-        self._workbench.finish_gesture()
+        self._workbench.do_once(Ask(suggestion.requirement))
         self._workbench.select(Selection("finding", suggestion.requirement.id))
 
     def _show_off(self) -> None:
@@ -329,8 +327,7 @@ class CheckDrawer(QWidget):
 
     def _ask_again(self, name: str) -> None:
         if any(r.id == name for r in self._workbench.session.document.requirements):
-            self._workbench.do(SetRequirement(name, "off", False))
-            self._workbench.finish_gesture()
+            self._workbench.do_once(SetRequirement(name, "off", False))
 
     def _repaint_rows(self) -> None:
         for row in self._rows.values():

@@ -117,5 +117,4 @@ class ContactMaker(Maker):
         except AnakinemaError as error:
             self._workbench.report(error)
             return
-        self._workbench.do(draft.edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(draft.edit)

@@ -150,5 +150,4 @@ class CouplingMaker(Maker):
             self._workbench.report(error)
             return
         if draft is not None:
-            self._workbench.do(draft.edit)
-            self._workbench.finish_gesture()
+            self._workbench.do_once(draft.edit)

@@ -65,8 +65,7 @@ class ParameterTable(QWidget):
             return
         self._value.setProperty("wrong", False)
         self._value.style().polish(self._value)
-        self._workbench.do(AddParameter(parameter))
-        self._workbench.finish_gesture()
+        self._workbench.do_once(AddParameter(parameter))
         self._name.clear()
         self._value.clear()
         self._name.setFocus()
@@ -110,5 +109,4 @@ class ParameterTable(QWidget):
             self._rows.addWidget(holder)
 
     def _drop(self, name: str) -> None:
-        self._workbench.do(RemoveParameter(name))
-        self._workbench.finish_gesture()
+        self._workbench.do_once(RemoveParameter(name))

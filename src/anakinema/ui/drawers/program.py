@@ -88,8 +88,7 @@ class ProgramPanel(QWidget):
 
     def _add_stage(self) -> None:
         """One more stage, selected so that it can be changed."""
-        self._workbench.do(AddStage())
-        self._workbench.finish_gesture()
+        self._workbench.do_once(AddStage())
         self._workbench.select(Selection("stage", str(len(self._program().stages) - 1)))
 
     def _add_table(self, form: Form) -> None:
@@ -109,8 +108,7 @@ class ProgramPanel(QWidget):
         except AnakinemaError as error:
             self._workbench.report(error)
             return
-        self._workbench.do(edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(edit)
 
     def _getter(self, option: str) -> Callable[[], bool]:
         return lambda: bool(getattr(self._program(), option))

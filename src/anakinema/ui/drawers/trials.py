@@ -75,8 +75,7 @@ class TrialList(QWidget):
             return
         count = len(self._bench.session.document.trials) + 1
         trial = trial_of(evaluation, f"Trial {count}", datetime.now())
-        self._bench.do(KeepTrial(trial))
-        self._bench.finish_gesture()
+        self._bench.do_once(KeepTrial(trial))
         self._bench.select(Selection("trial", trial.id))
 
 

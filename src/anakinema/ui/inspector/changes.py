@@ -107,10 +107,8 @@ def change_row(bench: Workbench, evaluation: Evaluation, remedy: Remedy, name: s
 def _try(bench: Workbench, remedy: Remedy) -> None:
     """It is logged as a trial first, so that undoing it leaves what was tried."""
     trial = trial_of(remedy.evaluation, change_words(remedy)[:80], datetime.now())
-    bench.do(KeepTrial(trial))
-    bench.finish_gesture()
-    bench.do(remedy.edit)
-    bench.finish_gesture()
+    bench.do_once(KeepTrial(trial))
+    bench.do_once(remedy.edit)
 
 
 class SolveFor(QWidget):
@@ -128,6 +126,7 @@ class SolveFor(QWidget):
         self._target = QuantityField("", "solve_target")
         self._target.setAccessibleName("target")
         self._target.setPlaceholderText("a value")
+        self._target.setMinimumWidth(72)
         self._number = choice_box("solve_number", "number that may change")
         button = QPushButton("Find")
         button.setObjectName("solve_find")

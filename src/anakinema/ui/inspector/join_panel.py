@@ -228,8 +228,7 @@ class JoinPanel(QWidget):
             bench.report(error)
             return
         bench.use_tool("")
-        bench.do(edit)
-        bench.finish_gesture()
+        bench.do_once(edit)
 
     def _show_curves(self, wish: Wish) -> None:
         scene = self._workbench.scene

@@ -96,8 +96,7 @@ class OutlineEditor(QWidget):
             self.workbench.report(error)
             return
         self.canvas.picks = []
-        self.workbench.do(edit)
-        self.workbench.finish_gesture()
+        self.workbench.do_once(edit)
         self.rebuild()
 
     def offer(self, edit: Edit, index: int) -> None:
@@ -150,8 +149,7 @@ class OutlineEditor(QWidget):
         """Go one of the ways shown."""
         self.leave()
         if way.edit is not None:
-            self.workbench.do(way.edit)
-            self.workbench.finish_gesture()
+            self.workbench.do_once(way.edit)
         self.rebuild()
 
     def leave(self) -> None:

@@ -183,8 +183,7 @@ class ScaleTool(Tool):
             self.workbench.report("A length above zero is needed, for instance 120 mm.")
             return
         edit = scaled_by(self._picture, (now.x, now.y, now.pixel), first, second, length)
-        self.workbench.do(edit)
-        self.workbench.finish_gesture()
+        self.workbench.do_once(edit)
         self.workbench.use_tool("")
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:

@@ -145,8 +145,7 @@ class StackView(QWidget):
         except AnakinemaError as error:
             self._workbench.report(error)
             return
-        self._workbench.do(edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(edit)
         self._workbench.select(Selection("body", body))
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -287,7 +286,6 @@ class StackView(QWidget):
             index = scene.index(bodies[0])
             if index is not None:
                 height = float(scene.resolved.heights[index]) + step
-                self._workbench.do(lifted_body(scene, bodies[0], height))
-                self._workbench.finish_gesture()
+                self._workbench.do_once(lifted_body(scene, bodies[0], height))
         else:
             super().keyPressEvent(event)

@@ -570,8 +570,7 @@ class Lanes(QWidget):
         return menu
 
     def _do(self, edit: Edit) -> None:
-        self._workbench.do(edit)
-        self._workbench.finish_gesture()
+        self._workbench.do_once(edit)
 
     def _whole(self) -> None:
         self._window = Window()

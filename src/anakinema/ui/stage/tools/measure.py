@@ -94,8 +94,7 @@ class MeasureTool(Tool):
         if scene is None or len(snaps) != 2 or snaps[0].body == snaps[1].body:
             self.workbench.report("To keep a measure, pick a place on each of two bodies.")
             return
-        self.workbench.do(kept_measure(scene, snaps[0], snaps[1]))
-        self.workbench.finish_gesture()
+        self.workbench.do_once(kept_measure(scene, snaps[0], snaps[1]))
         self.workbench.use_tool("")
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:

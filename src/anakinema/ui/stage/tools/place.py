@@ -66,16 +66,14 @@ class PlaceTool(Tool):
         except AnakinemaError as error:
             self.workbench.report(error)
             return False
-        self.workbench.do(edit)
-        self.workbench.finish_gesture()
+        self.workbench.do_once(edit)
         self.workbench.select(Selection("body", body))
         return True
 
     def _put_down(self, at: Pointer) -> None:
         x, y = self.stage.snapped(at.x), self.stage.snapped(at.y)
         edit, body = placed_at(self.workbench.session.document, self._item, x, y)
-        self.workbench.do(edit)
-        self.workbench.finish_gesture()
+        self.workbench.do_once(edit)
         self.workbench.select(Selection("body", body))
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:

@@ -350,8 +350,7 @@ class SelectTool(Tool):
                     and not is_joined(scene.resolved, body)
                     for x, y, angle in [scene.poses[index]]
                 ]
-                bench.do(SetPoses(tuple(rows), "Place", "carry"))
-                bench.finish_gesture()
+                bench.do_once(SetPoses(tuple(rows), "Place", "carry"))
                 return True
             index = scene.index(selection.id)
             self._target = outermost(scene, selection.id)
@@ -398,8 +397,7 @@ class SelectTool(Tool):
         else:
             return False
         self._down, self._trial, self._tried, self._target = None, None, None, None
-        self.workbench.do(started_at(scene.resolved, poses))
-        self.workbench.finish_gesture()
+        self.workbench.do_once(started_at(scene.resolved, poses))
         self.workbench.show_trial(None)
         return True
 

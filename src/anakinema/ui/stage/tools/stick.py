@@ -59,8 +59,7 @@ class StickTool(Tool):
         except AnakinemaError as error:
             self.workbench.report(error)
             return
-        self.workbench.do(edit)
-        self.workbench.finish_gesture()
+        self.workbench.do_once(edit)
         self.workbench.select(Selection("body", body))
 
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
