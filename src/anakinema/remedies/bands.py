@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 from anakinema.document import model
 from anakinema.document.model import Document
@@ -78,15 +79,22 @@ def safe_band(evaluation: Evaluation, number: Number) -> Iterator[Band]:
     yield Band(number, ends[0], ends[1], failing)
 
 
+@lru_cache(maxsize=1)
 def _asked(evaluation: Evaluation) -> list[tuple[Finding, Local]]:
     """What can be asked locally and passes now: requirements, and that no parts share space."""
     requirements = {r.id: r for r in evaluation.document.requirements}
     found = []
     for finding in evaluation.verdict.findings:
         requirement = requirements.get(finding.id)
-        if finding.kind == "overlap":
+        if finding.kind == "overlap" and finding.gap is not None and finding.gap.belt is None:
+            # Only the two that are nearest; what else may come near shows when it is judged whole.
+            first, second = (
+                evaluation.document.bodies[k].id
+                for k in (finding.gap.first_body, finding.gap.second_body)
+            )
+            measure = model.GapMeasure(kind="gap", first=first, second=second)
             requirement = model.Requirement(
-                id="overlap", measure=model.GapMeasure(kind="gap"), reduce="least", least=0.0
+                id="overlap", measure=measure, reduce="least", least=0.0
             )
         if requirement is not None and finding.outcome in KEPT:
             local = Local(evaluation, requirement)
@@ -110,10 +118,15 @@ def _foreseen(
     best = End(reach, "")
     step = side * FIRST_STEP * abs(number.value)
     document = _document(evaluation, number, number.value + step)
+    tried = []
     for finding, local in asked:
         value = None if document is None else local.value(document)
-        if value is None:
+        if value is None or local.known is None:
             return End(number.value, CLOSING)
+        now, then = _margin(finding, local.known), _margin(finding, value)
+        # How many steps it takes to the end, if it goes on so.
+        tried.append((now / (now - then) if then < now else math.inf, finding, local, value))
+    for _, finding, local, value in sorted(tried, key=lambda each: each[0]):
         end = _crossing(evaluation, number, finding, local, (step, value), best.value)
         if end is not None and side * (end - best.value) < 0:
             best = End(end, finding.id)

@@ -3,6 +3,8 @@ instead of a whole motion."""
 
 from __future__ import annotations
 
+import threading
+
 import numpy as np
 
 from anakinema.analysis.gaps import Gaps
@@ -13,13 +15,25 @@ from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation, compared
 from anakinema.geometry.contour import Floats
 from anakinema.measures import Answer, Subject, answered, measure_of
-from anakinema.mechanism.compile import compile_mechanism
+from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.motion.preview import seen_at
 
 REACH, POINTS = 0.02, 9
 """Progress on both sides of a place that is looked at, and looks there."""
 WHOLE = ("time_ratio",), ("dwell", "path", "straight", "round", "freedoms")
 """Reductions and measures that nothing but the whole motion tells."""
+
+
+_last = threading.local()
+
+
+def _mechanism(document: Document) -> Mechanism:
+    """Compiled; several requirements are asked of one document after another."""
+    if getattr(_last, "document", None) is not document:
+        _last.mechanism = compile_mechanism(resolve(document))
+        _last.document = document
+    mechanism: Mechanism = _last.mechanism
+    return mechanism
 
 
 class Local:
@@ -74,7 +88,7 @@ class Local:
             return None
         self.looks += 1
         try:
-            mechanism = compile_mechanism(resolve(document))
+            mechanism = _mechanism(document)
             motion = seen_at(mechanism, self._evaluation.motion, self._progress)
             if motion is None:
                 return None
