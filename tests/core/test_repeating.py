@@ -248,7 +248,7 @@ def test_units_in_units_and_faulty_ones() -> None:
     with pytest.raises(ValueOutOfRangeError, match="contains itself"):
         resolve(belted)
     missing = document.model_copy(update={"instances": (m.Instance(id="u", subassembly="none"),)})
-    with pytest.raises(MissingNameError, match="no unit 'none'"):
+    with pytest.raises(MissingNameError, match="no subassembly 'none'"):
         resolve(missing)
 
 

@@ -120,9 +120,9 @@ def _weigh(document: model.Document, units: Mapping[str, model.Subassembly]) -> 
         count = weigh(use.subassembly, 0)
         if count > MOST_THINGS:
             raise ValueOutOfRangeError(
-                f"it unfolds to {_many(count)} bodies, joints and uses.",
-                where=f"use '{use.title}'",
-                remedy=f"At most {MOST_THINGS:,} are possible. Use fewer units.",
+                f"it unfolds to {_many(count)} bodies, joints and instances.",
+                where=f"instance '{use.title}'",
+                remedy=f"At most {MOST_THINGS:,} are possible. Use fewer subassemblies.",
             )
 
 
@@ -140,23 +140,25 @@ def _unfold(
     *,
     is_off: bool,
 ) -> None:
-    where = f"use '{use.title}'"
+    where = f"instance '{use.title}'"
     if use.subassembly not in units:
         known = ", ".join(sorted(units)) or "none"
         raise MissingNameError(
-            f"there is no unit '{use.subassembly}'.", where=where, remedy=f"Known are: {known}."
+            f"there is no subassembly '{use.subassembly}'.",
+            where=where,
+            remedy=f"Known are: {known}.",
         )
     if len(above) > DEEPEST and use.subassembly not in above:
         raise ValueOutOfRangeError(
-            f"units are nested more than {DEEPEST} deep.",
+            f"subassemblies are nested more than {DEEPEST} deep.",
             where=where,
             remedy="Take one of them apart.",
         )
     if use.subassembly in above:
         raise ValueOutOfRangeError(
-            f"unit '{use.subassembly}' contains itself.",
+            f"subassembly '{use.subassembly}' contains itself.",
             where=where,
-            remedy="Take out one of the uses.",
+            remedy="Take out one of the instances.",
         )
     if use.off:
         out.off.append(use.title)
@@ -198,7 +200,7 @@ def _unfold(
         raise ValueOutOfRangeError(
             f"its units unfold to more than {MOST_BODIES} bodies.",
             where=where,
-            remedy="Use fewer units.",
+            remedy="Use fewer subassemblies.",
         )
     # What is set from outside holds for everything inside, however deep.
     for k in range(first_body, len(out.bodies)):

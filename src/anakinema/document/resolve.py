@@ -103,7 +103,7 @@ def resolve(source: model.Document) -> Resolved:
     for i, body in enumerate(document.bodies):
         pose = reader.pose(body.pose, f"body '{body.title}'")
         for carrier in reversed(flat.carriers.get(body.id, ())):
-            pose = _carried(reader.pose(carrier.pose, f"use '{carrier.title}'"), pose)
+            pose = _carried(reader.pose(carrier.pose, f"instance '{carrier.title}'"), pose)
         poses[i] = pose
     part_of = {body.id: parts[body.part] for body in document.bodies}
     heights = _heights(flat, reader)
@@ -130,7 +130,8 @@ def resolve(source: model.Document) -> Resolved:
         poses=poses,
         heights=heights,
         use_heights={
-            use.id: reader.field(use, "height", f"use '{use.title}'") for use in source.instances
+            use.id: reader.field(use, "height", f"instance '{use.title}'")
+            for use in source.instances
         },
         joints=joints,
         program=program_values(document, reader),
@@ -159,7 +160,7 @@ def _heights(flat: Flat, reader: Reader) -> Floats:
     }
     for i, body in enumerate(document.bodies):
         lift = sum(
-            reader.read(carrier.height, LENGTH, f"use '{carrier.title}'", "height")
+            reader.read(carrier.height, LENGTH, f"instance '{carrier.title}'", "height")
             for carrier in flat.lifts.get(body.id, ())
         )
         own = heights[i]
