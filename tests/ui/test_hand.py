@@ -483,6 +483,33 @@ def test_painted_widgets_say_what_they_are(shuttle: Hand) -> None:
     assert window.stage.accessibleDescription() == "selected: push rod"
 
 
+def test_what_stands_on_stage_and_strip_is_told_too(shuttle: Hand) -> None:
+    window, name = shuttle.window, QAccessible.Text.Name
+    shuttle.bench.select(Selection("body", "push_rod"))
+    stage = QAccessible.queryAccessibleInterface(window.stage)
+    things = [stage.child(k) for k in range(stage.childCount())]
+    told = [thing.text(name) for thing in things]
+    assert told[0] == "frame, body, fixed" and "crank, body" in told
+    assert "crank pin in slot, pin in slot joint" in told
+    rod = things[told.index("push rod, body")]
+    assert rod.state().selected and not things[0].state().selected
+    at = window.stage.mapToGlobal(shuttle.pixel(*shuttle.point("push_rod.near")))
+    assert rod.rect().contains(at)
+    assert stage.childAt(at.x(), at.y()) is not None
+    assert rod.parent().role() == QAccessible.Role.Canvas and stage.indexOfChild(rod) == told.index(
+        "push rod, body"
+    )
+    lanes = QAccessible.queryAccessibleInterface(window.strip.lanes)
+    spoken = [lanes.child(k).text(name) for k in range(lanes.childCount())]
+    assert "Gap rod to guard post: 33.54 mm" in spoken
+    # What has gone since is no thing any more.
+    last = things[-1]
+    window.open_path(demo_path("water-pump"))
+    shuttle.settled(window)
+    assert not last.isValid() and last.text(name) == ""
+    assert stage.child(999) is None
+
+
 def test_a_dozen_bodies_play_at_thirty_frames(shuttle: Hand) -> None:
     """Painting one frame of the stage asks for no new answer: it only moves what is drawn."""
     bench = shuttle.bench

@@ -10,7 +10,7 @@ import math
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -30,12 +30,13 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.analysis import ends_of_travel
-from anakinema.authoring import belt_near, connection_marks, measures_now
+from anakinema.authoring import all_snaps, belt_near, connection_marks, measures_now
 from anakinema.document import spec_of
 from anakinema.findings import Finding, Outcome, value_words
 from anakinema.session import poses_at
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
+from anakinema.ui.roles import Spoken
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
 from anakinema.ui.stage.pictures import PicturePainter, ScaleTool
@@ -427,6 +428,31 @@ class Stage(QWidget):
             extent = bodies.extent(index, poses)
             if extent is not None and box.contains(view.mapRect(extent)):
                 found.append(body.id)
+        return found
+
+    def spoken(self) -> list[Spoken]:
+        """Bodies and joints on the stage, for those who do not see them."""
+        scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
+        if scene is None or bodies is None or poses is None:
+            return []
+        view, chosen = self._view.transform(self.width(), self.height()), self.workbench.selection
+        found = []
+        for index, body in enumerate(scene.resolved.document.bodies):
+            extent = bodies.extent(index, poses)
+            box = view.mapRect(extent).toRect() if extent is not None else QRect()
+            name = f"{body.title}, body{', fixed' if body.fixed else ''}"
+            found.append(Spoken(name, box, body.id in chosen.bodies))
+        ends = {
+            f"{snap.body}.{snap.snap.place.id}": snap for snap in all_snaps(scene.resolved, poses)
+        }
+        for joint in scene.resolved.document.joints:
+            at = ends.get(f"{joint.first.body}.{joint.first.place}")
+            box = QRect()
+            if at is not None:
+                point = self.to_pixels(at.x, at.y).toPoint()
+                box = QRect(point.x() - 8, point.y() - 8, 16, 16)
+            name = f"{joint.title}, {spec_of(joint.kind).words} joint"
+            found.append(Spoken(name, box, (chosen.kind, chosen.id) == ("joint", joint.id)))
         return found
 
     # Painting ------------------------------------------------------------------------------

@@ -31,6 +31,7 @@ from anakinema.findings import Outcome, joint_value_words, progress_words
 from anakinema.session import Lane
 from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level, round_values
 from anakinema.ui.guarded import guarded
+from anakinema.ui.roles import Spoken
 from anakinema.ui.stage.overlays import outcome_colour
 from anakinema.ui.strip import events_row, program_rows
 from anakinema.ui.strip.ground import Ground, Window
@@ -539,6 +540,19 @@ class Lanes(QWidget):
         lane = self._lane_at(y)
         if lane is not None and lane.finding is not None:
             self._workbench.select(Selection("finding", lane.finding))
+
+    def spoken(self) -> list[Spoken]:
+        """The lanes with what they say at the playhead, then the events."""
+        evaluation = self._workbench.evaluation
+        if evaluation is None:
+            return []
+        progress, units = self._workbench.progress, evaluation.resolved.units
+        found = []
+        for index, lane in enumerate(self.shown):
+            value = float(np.interp(progress, lane.progress, lane.values))
+            name = f"{lane.title}: {units.format(value, lane.dimension)}"
+            found.append(Spoken(name, self.lane_box(index).toRect()))
+        return found
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_at(QPointF(event.pos())).popup(event.globalPos())
