@@ -10,8 +10,10 @@ from hypothesis import given
 from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
+from anakinema.authoring.contacting import touch_limit, yielding
 from anakinema.authoring.mirroring import mirrored_part
 from anakinema.authoring.rehang import hangers, one_piece, removed
+from anakinema.authoring.rejoining import rejoined
 from anakinema.authoring.rekinding import rekinded
 from anakinema.authoring.subassemblies import made_unit
 from anakinema.document import model as m
@@ -313,3 +315,18 @@ def test_units_of_units_are_refused_before_they_are_nested_too_deep() -> None:
         pytest.fail("nested without end")
     assert len(document.subassemblies) > 5
     assert resolve(document).document.bodies
+
+
+def test_a_joint_that_is_switched_off_says_so_instead_of_going_elsewhere() -> None:
+    document = evaluated("tray-shuttle").source
+    off = s.SetJoint("rod_pin", "off", True).apply(document)
+    evaluation = evaluate(off)
+    resolved, poses = evaluation.resolved, evaluation.followed.poses
+    with pytest.raises(AnakinemaError, match="switched off"):
+        rejoined(resolved, poses, "rod_pin")
+    for act in (
+        lambda: touch_limit(evaluation, "rod_pin", "least", 0.0),
+        lambda: yielding(evaluation, "rod_pin", "spring", 0.0),
+    ):
+        with pytest.raises(AnakinemaError, match="switched off"):
+            act()

@@ -278,3 +278,13 @@ def test_a_first_look_measures_all_of_them() -> None:
         exact, coarse = found(evaluation, each.id).value, found(look, each.id).value
         assert exact is not None and coarse is not None
         assert coarse == pytest.approx(exact, rel=0.05, abs=0.05)
+
+
+def test_what_does_not_move_has_no_speed() -> None:
+    still = build.four_bar(40, 120, 80, 100, 0.5)
+    asked = (
+        build.asked("v", "place_rate", "greatest", place=PIN, greatest=1.0),
+        build.asked("w", "joint_rate", "size", joint="rocker_pivot", order=2, greatest=1.0),
+    )
+    evaluation = with_asked(still, *asked)
+    assert [found(evaluation, name).value for name in ("v", "w")] == [0.0, 0.0]

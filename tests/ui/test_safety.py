@@ -10,9 +10,10 @@ from pathlib import Path
 from typing import NoReturn
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import (
+    QApplication,
     QCheckBox,
     QComboBox,
     QDialog,
@@ -34,6 +35,7 @@ from anakinema.session import Session
 from anakinema.ui.app import make_window
 from anakinema.ui.fields import QuantityField
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.reason import Reason
 from anakinema.ui.stage.pictures import decoded, picture_from
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.window import MainWindow
@@ -387,3 +389,16 @@ def test_what_goes_while_it_is_held_in_the_stack_is_let_go(  # type: ignore[no-u
     qtbot.mouseRelease(view, LEFT, pos=at - QPoint(0, 40))
     assert bench.session.document is gone
     assert all(body.id != "crank" for body in gone.bodies)
+
+
+def test_a_reason_goes_with_its_field(window, qtbot) -> None:  # type: ignore[no-untyped-def]
+    """The field is gone before the reason would have been taken away."""
+    field = QuantityField("3 mm", "a_field")
+    field.setParent(window)
+    field.show()
+    field.refuse("it is too long")
+    assert [each.text() for each in window.findChildren(Reason)] == ["it is too long"]
+    field.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert window.findChildren(Reason) == []

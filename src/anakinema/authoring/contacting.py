@@ -17,7 +17,7 @@ from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.structure import Add, SetJoint
 from anakinema.edits.values import SetLimit
-from anakinema.errors import ValueOutOfRangeError
+from anakinema.errors import EditRefusedError, ValueOutOfRangeError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.value_wording import joint_value_words
 from anakinema.geometry.contour import Floats
@@ -150,9 +150,20 @@ def yielding(
     evaluation: Evaluation, joint_id: str, how: model.Yielding | None, progress: float
 ) -> Edit:
     """The edit by which a joint gives way or no longer does, at rest as it stands on show."""
-    ids = [joint.id for joint in evaluation.document.joints]
-    value = value_at(evaluation, ids.index(joint_id), progress)
+    value = value_at(evaluation, _moving(evaluation, joint_id), progress)
     return giving_way(evaluation.resolved, joint_id, how, value)
+
+
+def _moving(evaluation: Evaluation, joint_id: str) -> int:
+    """The index of a joint that takes part; raises an `EditRefusedError` for one that does not."""
+    for index, joint in enumerate(evaluation.document.joints):
+        if joint.id == joint_id:
+            return index
+    raise EditRefusedError(
+        "it takes no part now: it or one of its bodies is switched off.",
+        where=f"joint '{joint_id.replace('_', ' ')}'",
+        remedy="Switch it on first.",
+    )
 
 
 def touch_limit(evaluation: Evaluation, joint_id: str, which: Bound, progress: float) -> TouchLimit:
@@ -160,7 +171,7 @@ def touch_limit(evaluation: Evaluation, joint_id: str, which: Bound, progress: f
 
     Raises an `AnakinemaError` if the mechanism cannot be moved from there.
     """
-    joint = [each.id for each in evaluation.document.joints].index(joint_id)
+    joint = _moving(evaluation, joint_id)
     at = evaluation.motion.at(np.array([progress]))
     side = -1 if which == "least" else 1
     found = where_it_touches(evaluation.mechanism, at.poses[0], at.values[0], joint, side)

@@ -20,6 +20,7 @@ from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit, Together
 from anakinema.edits.parts import AddPlaces
 from anakinema.edits.structure import Remove, SetJoint, SetPoses
+from anakinema.errors import EditRefusedError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.motion.assemblies import turned_over
@@ -54,7 +55,13 @@ def rejoined(
     """
     source = resolved.source
     joint = source.joint(joint_id)
-    values = resolved.joints[[j.id for j in resolved.document.joints].index(joint_id)]
+    if all(each.id != joint_id for each in resolved.document.joints):
+        raise EditRefusedError(
+            "it takes no part now: it or one of its bodies is switched off.",
+            where=f"joint '{joint.title}'",
+            remedy="Switch it on first.",
+        )
+    values = resolved.joint_values(joint_id)
     bare = resolve(without(source, Going(joints=frozenset((joint_id,)))))
     ids = [body.id for body in resolved.document.bodies]
     there = poses[[ids.index(body.id) for body in bare.document.bodies]]

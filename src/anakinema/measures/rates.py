@@ -28,6 +28,9 @@ def in_time(motion: Motion, at: States, first: Floats, second: Floats, order: in
 def by_steps(motion: Motion, values: Floats, order: int) -> Floats:
     """The same of a preview, which knows no rates: differences of its steps (N,) or (N, 2)."""
     time = motion.time(motion.progress)
+    if len(time) < 2 or np.diff(time).min() <= 0.0:
+        # What stands still has no rate; where two steps are at one time nothing can be told.
+        return np.zeros_like(values) if len(time) < 2 else np.full_like(values, np.nan)
     for _ in range(order):
         values = np.gradient(values, time, axis=0)
     return values

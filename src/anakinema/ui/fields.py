@@ -159,7 +159,7 @@ class QuantityField(QLineEdit):
             self._reason = Reason(self)
         if why:
             self._reason.say(why)
-            QTimer.singleShot(SHOWN_FOR, self._reason, lambda: self._forget(why))
+            QTimer.singleShot(SHOWN_FOR, self, lambda: self._forget(why))
 
     def _forget(self, why: str) -> None:
         if self._reason is not None and self._reason.text() == why and not self.property("wrong"):

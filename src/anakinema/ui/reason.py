@@ -16,6 +16,7 @@ class Reason(QLabel):
         self.setWordWrap(True)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self._field = field
+        field.destroyed.connect(self.deleteLater)
         self.hide()
 
     def say(self, words: str) -> None:
