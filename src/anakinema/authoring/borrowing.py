@@ -14,6 +14,8 @@ from typing import TypeVar
 
 from anakinema.authoring.scene import Scene
 from anakinema.document import model
+from anakinema.document.flatten import flatten
+from anakinema.document.names import lost_in
 from anakinema.document.quantities import rewritten, sources
 from anakinema.document.resolve import resolve
 from anakinema.edits.base import Edit, Together, fresh_id
@@ -103,8 +105,23 @@ def renewed(document: model.Document, unit_id: str, other: model.Document) -> Ed
         ReplaceSubassembly(unit),
     ]
     edit = Together(f"Renew {old.title}", tuple(edits))
-    resolve(edit.apply(document))
+    after = edit.apply(document)
+    resolve(after)
+    _loses_nothing(document, after)
     return edit
+
+
+def _loses_nothing(document: model.Document, after: model.Document) -> None:
+    """Raise a `MissingNameError` if something is asked of what an edit takes away."""
+    before, then = _lost(document), _lost(after)
+    for name, words in then.items():
+        if name not in before:
+            raise MissingNameError(f"{words}", where=f"what is asked or shown as '{name}'")
+
+
+def _lost(document: model.Document) -> dict[str, str]:
+    flat = flatten(document).document
+    return lost_in(flat, flat.requirements) | lost_in(flat, flat.measures)
 
 
 def _source(document: model.Document, other: model.Document) -> model.Document:

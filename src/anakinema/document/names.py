@@ -94,7 +94,10 @@ def lost_in(
 
 
 def check_references(document: model.Document) -> None:
-    """Everything that is named exists and fits; raises an error that names the place."""
+    """Everything that is named exists and fits; raises an error that names the place.
+
+    What is asked of something that is gone is left out before (`lost_in`).
+    """
     parts = {part.id: part for part in document.parts}
     bodies = {body.id: body for body in document.bodies}
     joints = {joint.id: joint for joint in document.joints}
@@ -133,13 +136,9 @@ def check_references(document: model.Document) -> None:
     for contact in document.contacts:
         _check_contact(contact, bodies, joints, parts)
     for requirement in document.requirements:
-        where = f"requirement '{requirement.title}'"
-        _check_measured(requirement.measure, bodies, joints, parts, where)
-        check_requirement(requirement, joints, where)
+        check_requirement(requirement, joints, f"requirement '{requirement.title}'")
     for kept in document.measures:
-        where = f"measure '{kept.title}'"
-        _check_measured(kept.measure, bodies, joints, parts, where)
-        check_measure(kept.measure, joints, where)
+        check_measure(kept.measure, joints, f"measure '{kept.title}'")
 
 
 def _check_named(
