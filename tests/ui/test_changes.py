@@ -233,3 +233,13 @@ def test_a_check_is_brought_to_a_target_by_a_number(qtbot, opened, settled) -> N
 
     until(told)
     assert hand.window.findChild(QPushButton, "try_solved") is None
+
+
+def test_a_finding_is_no_wider_than_its_panel(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    look(hand, "post_gap")
+    QApplication.processEvents()
+    for name in ("changes", "solve_for"):
+        widget = hand.child(QWidget, name)
+        right = widget.mapTo(hand.window, widget.rect().topRight()).x()
+        assert right < hand.window.width() - 4, name
