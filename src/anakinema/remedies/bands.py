@@ -8,18 +8,16 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from anakinema.document import model
-from anakinema.document.model import Document
 from anakinema.errors import AnakinemaError
-from anakinema.findings.evaluate import Evaluation, evaluate, first_look
+from anakinema.findings.evaluate import Evaluation, first_look
 from anakinema.findings.finding import Finding, Outcome
+from anakinema.remedies.judging import FIRST_STEP, changed, judged
 from anakinema.remedies.local import Local
 from anakinema.remedies.numbers import Number
-from anakinema.wanted import TooLongError, at_most
+from anakinema.wanted import TooLongError
 
 REACH = 0.5
 """Share of its value by which a number is followed to both sides."""
-FIRST_STEP = 0.005
-"""Share of its value by which its effect is tried."""
 SECANTS = 4
 """Local rounds for an end before it is certified."""
 BETWEEN = 4
@@ -27,8 +25,6 @@ BETWEEN = 4
 HALVINGS = 12
 WIDTH = 5e-4
 """Share of the number's value to which an end is known."""
-LONGEST = 3.0
-"""Processor seconds that one whole evaluation may take here."""
 KEPT = (Outcome.PASS, Outcome.WARN)
 
 
@@ -103,13 +99,6 @@ def _asked(evaluation: Evaluation) -> list[tuple[Finding, Local]]:
     return found
 
 
-def _document(evaluation: Evaluation, number: Number, value: float) -> Document | None:
-    try:
-        return number.edit(value).apply(evaluation.source)
-    except AnakinemaError:
-        return None
-
-
 def _foreseen(
     evaluation: Evaluation, number: Number, asked: list[tuple[Finding, Local]], side: float
 ) -> End:
@@ -117,7 +106,7 @@ def _foreseen(
     reach = number.value + side * REACH * abs(number.value)
     best = End(reach, "")
     step = side * FIRST_STEP * abs(number.value)
-    document = _document(evaluation, number, number.value + step)
+    document = changed(evaluation, number, number.value + step)
     tried = []
     for finding, local in asked:
         value = None if document is None else local.value(document)
@@ -165,7 +154,7 @@ def _crossing(
         aim = x + step
         if abs(aim - number.value) > abs(most - number.value) or step * (x - number.value) < 0 < m:
             return None
-        document = _document(evaluation, number, aim)
+        document = changed(evaluation, number, aim)
         value = None if document is None else local.value(document)
         if value is None or abs(step) < WIDTH / 4 * abs(number.value):
             return aim
@@ -194,15 +183,6 @@ def _is_new_fault(evaluation: Evaluation, finding: Finding) -> bool:
     return finding.id not in known and finding.outcome not in KEPT
 
 
-def _whole(evaluation: Evaluation, number: Number, value: float) -> Evaluation | None:
-    document = _document(evaluation, number, value)
-    try:
-        with at_most(LONGEST):
-            return None if document is None else evaluate(document, earlier=evaluation)
-    except AnakinemaError:
-        return None
-
-
 def _certified(evaluation: Evaluation, number: Number, end: End, side: float) -> End:
     """An end moved until whole evaluations pass just inside and fail just outside it; where one
     takes too long there is no more than the present value."""
@@ -220,7 +200,7 @@ def _narrowed(evaluation: Evaluation, number: Number, end: End, side: float) -> 
         worst = _looked(evaluation, number, between)
         if worst is not None:
             # Few poses may be too few to judge by.
-            worst = _worst(evaluation, _whole(evaluation, number, between))
+            worst = _worst(evaluation, judged(evaluation, changed(evaluation, number, between)))
         if worst is not None:
             # It ends before: sought between what was passed and here.
             outside, by = between, worst
@@ -230,7 +210,7 @@ def _narrowed(evaluation: Evaluation, number: Number, end: End, side: float) -> 
     for _ in range(HALVINGS):
         if side * (trial - inside) <= 0:
             trial = inside + (side * width if outside is None else (outside - inside) / 2)
-        worst = _worst(evaluation, _whole(evaluation, number, trial))
+        worst = _worst(evaluation, judged(evaluation, changed(evaluation, number, trial)))
         if worst is None:
             inside = trial
         else:
@@ -255,7 +235,7 @@ def _reach(number: Number, side: float) -> float:
 
 def _looked(evaluation: Evaluation, number: Number, value: float) -> str | None:
     """What a first look at a value says against it."""
-    document = _document(evaluation, number, value)
+    document = changed(evaluation, number, value)
     try:
         look = None if document is None else first_look(document, evaluation)
     except AnakinemaError:

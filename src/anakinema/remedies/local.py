@@ -14,7 +14,7 @@ from anakinema.document.resolve import resolve
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation, compared
 from anakinema.geometry.contour import Floats
-from anakinema.measures import Answer, Subject, answered, measure_of
+from anakinema.measures import Answer, Subject, Unanswered, answered, measure_of
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.motion.preview import seen_at
 
@@ -47,12 +47,11 @@ class Local:
         self._evaluation, self._requirement = evaluation, requirement
         self.requirement_id = requirement.id
         self.looks = 0
-        self._progress = self._places()
+        subject = Subject(evaluation.resolved, evaluation.motion, evaluation.gaps)
+        exact = answered(subject, requirement, None)
+        self._progress = self._places(subject, exact)
         self._off = 0.0
         here = self._value(evaluation.source)
-        exact = answered(
-            Subject(evaluation.resolved, evaluation.motion, evaluation.gaps), requirement, None
-        )
         self.known = exact.high if isinstance(exact, Answer) else None
         if here is not None and self.known is not None:
             self._off = self.known - here
@@ -63,14 +62,12 @@ class Local:
         found = self._value(document)
         return None if found is None else found + self._off
 
-    def _places(self) -> Floats | None:
+    def _places(self, subject: Subject, found: Answer | Unanswered) -> Floats | None:
         """Progress to look at; None where only the whole motion tells."""
         measure, reduce = self._requirement.measure, self._requirement.reduce
         motion = self._evaluation.motion
         if reduce in WHOLE[0] or measure.kind in WHOLE[1] or not motion.segments:
             return None
-        subject = Subject(self._evaluation.resolved, motion, self._evaluation.gaps)
-        found = answered(subject, self._requirement, None)
         if not isinstance(found, Answer) or found.progress is None:
             return None
         places = [found.progress]

@@ -9,24 +9,19 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.model import Document
 from anakinema.edits.base import Edit, Together
-from anakinema.errors import AnakinemaError
-from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import SEVERITY, Finding, Outcome
 from anakinema.motion.motion import EventKind
+from anakinema.remedies.judging import FIRST_STEP, applied, changed, found_in, judged_in_time
 from anakinema.remedies.local import Local
 from anakinema.remedies.numbers import Number, free_numbers
-from anakinema.wanted import TooLongError, at_most
 
 MOST_CHANGE = 0.5
 """Share of its value by which a number may be changed."""
-FIRST_STEP = 0.005
-"""Share of its value by which its effect is tried."""
 SECANTS, CONFIRMED = 8, 3
 """Most local rounds, and most whole evaluations, for one remedy."""
 ENOUGH = 5
 """Remedies of one number that are looked for."""
-LONGEST = 3.0
-"""Processor seconds that one whole evaluation may take here."""
 GAP_SLACK = 0.005
 """mm by which a gap is aimed beyond its bound: it is certified to an interval."""
 HAPPENINGS = frozenset(EventKind) - {EventKind.EXTREME}
@@ -135,7 +130,7 @@ def remedies(evaluation: Evaluation, finding_id: str, *, pairs: bool = True) -> 
 def _aim(evaluation: Evaluation, finding_id: str) -> Aim | None:
     """Where to, a little beyond the bound that is missed, or short of which it is doubtful."""
     asked = {r.id: r for r in evaluation.document.requirements}
-    finding = next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
+    finding = found_in(evaluation, finding_id)
     if finding is None or finding.value is None or finding_id not in asked:
         return None
     least, greatest = finding.least, finding.greatest
@@ -151,32 +146,21 @@ def _aim(evaluation: Evaluation, finding_id: str) -> Aim | None:
     return None
 
 
-def _changed(document: Document, number: Number, value: float) -> Document | None:
-    try:
-        return number.edit(value).apply(document)
-    except AnakinemaError:
-        return None
-
-
 def _valued(evaluation: Evaluation, local: Local, document: Document | None) -> float | None:
     """The requirement's value for a document: locally, or by the whole motion."""
     if document is None:
         return None
     if local.is_local:
         return local.value(document)
-    try:
-        with at_most(LONGEST):
-            whole = evaluate(document, earlier=evaluation)
-    except (AnakinemaError, TooLongError):
-        return None
-    finding = found_in(whole, local.requirement_id)
+    whole = judged_in_time(evaluation, document)
+    finding = None if whole is None else found_in(whole, local.requirement_id)
     return finding.value if finding is not None else None
 
 
 def slope_of(evaluation: Evaluation, local: Local, number: Number) -> float | None:
     """Change of the requirement's value by one unit of a number, by a small step."""
     step = FIRST_STEP * number.value
-    tried = _valued(evaluation, local, _changed(evaluation.source, number, number.value + step))
+    tried = _valued(evaluation, local, changed(evaluation, number, number.value + step))
     if tried is None or local.known is None:
         return None
     slope = (tried - local.known) / step
@@ -217,7 +201,7 @@ def root(
         following = min(max(x + step, number.value - most), number.value + most)
         if following == x:
             return None
-        value = _valued(evaluation, local, _changed(evaluation.source, number, following))
+        value = _valued(evaluation, local, changed(evaluation, number, following))
         if value is None:
             step = (following - x) / 2
             if abs(step) < 1e-4 * abs(number.value):
@@ -241,11 +225,6 @@ def _rounded(old: float, new: float) -> float:
     return (math.ceil(count - 1e-9) if change > 0 else math.floor(count + 1e-9)) * step
 
 
-def found_in(evaluation: Evaluation, finding_id: str) -> Finding | None:
-    """The finding of an id."""
-    return next((f for f in evaluation.verdict.findings if f.id == finding_id), None)
-
-
 def _confirmed(
     evaluation: Evaluation,
     aim: Aim,
@@ -256,10 +235,8 @@ def _confirmed(
     """A change judged whole; None unless it passes as a remedy."""
     edits = tuple(number.edit(value) for number, value in numbers)
     edit = edits[0] if len(edits) == 1 else Together("Change two numbers", edits)
-    try:
-        with at_most(LONGEST):
-            whole = evaluate(edit.apply(evaluation.source), earlier=evaluation)
-    except (AnakinemaError, TooLongError):
+    whole = judged_in_time(evaluation, applied(evaluation, edit))
+    if whole is None:
         return None
     before, after = (found_in(each, aim.requirement.id) for each in (evaluation, whole))
     if before is None or after is None or not _is_better(before, after):

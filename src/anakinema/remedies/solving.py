@@ -5,25 +5,23 @@ from __future__ import annotations
 from dataclasses import replace
 
 from anakinema.document.reading import Reader
-from anakinema.errors import AnakinemaError, ValueOutOfRangeError
+from anakinema.errors import ValueOutOfRangeError
 from anakinema.expressions import completed
-from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding
 from anakinema.findings.wording import amount_words
+from anakinema.remedies.judging import applied, found_in, judged_in_time
 from anakinema.remedies.local import Local
 from anakinema.remedies.numbers import Number
 from anakinema.remedies.remedy import (
     CONFIRMED,
-    LONGEST,
     MOST_CHANGE,
     Aim,
     Remedy,
     effects_of,
-    found_in,
     root,
     slope_of,
 )
-from anakinema.wanted import TooLongError, at_most
 
 NEAR = 2e-4
 """Share of its target by which the value may miss it."""
@@ -89,13 +87,9 @@ def _judged(
     evaluations: int,
 ) -> Remedy | None:
     edit = number.edit(value)
-    try:
-        with at_most(LONGEST):
-            whole = evaluate(edit.apply(evaluation.source), earlier=evaluation)
-    except (AnakinemaError, TooLongError):
-        return None
-    after = found_in(whole, before.id)
-    if after is None:
+    whole = judged_in_time(evaluation, applied(evaluation, edit))
+    after = None if whole is None else found_in(whole, before.id)
+    if whole is None or after is None:
         return None
     effects = effects_of(evaluation, whole, before.id)
     return Remedy(((number, value),), edit, whole, after, effects, looks, evaluations)

@@ -84,9 +84,9 @@ class ChangeFinder(QObject):
         """Ask for the band of a number, if it is one that may be changed."""
 
         def task() -> Iterator[object]:
-            for number in free_numbers(evaluation.source):
-                if (number.part, number.name) == (part, name):
-                    yield from safe_band(evaluation, number)
+            number = self.number_at(evaluation, part, name)
+            if number is not None:
+                yield from safe_band(evaluation, number)
 
         self._bands.request(task)
 
