@@ -12,7 +12,8 @@ import anakinema
 from bench.timing import duel
 
 WINDOW = (
-    "import pathlib, tempfile; from anakinema.ui import app; a = app.application();"
+    "import pathlib, tempfile\nfrom anakinema.loading import loading\nwith loading():\n"
+    " from anakinema.ui import app\na = app.application();"
     "w = app.make_window(pathlib.Path(tempfile.mkdtemp())); w.show(); a.processEvents();"
     "w.grab(); w.close()"
 )

@@ -1,7 +1,11 @@
-"""``python -m anakinema``."""
+"""``anakinema`` and ``python -m anakinema``."""
 
 import sys
 
-from anakinema.cli import main
+from anakinema.loading import loading
 
-sys.exit(main())
+with loading():
+    from anakinema.cli import main
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -14,6 +14,7 @@ from anakinema.errors import AnakinemaError
 from anakinema.files.native import read_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Outcome
+from anakinema.loading import loading
 from anakinema.record.junit import junit_xml
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
@@ -92,7 +93,8 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _open(file: str | None, demo: str | None) -> int:
-    from anakinema.ui.app import run
+    with loading():
+        from anakinema.ui.app import run
 
     return run(demo_path(demo) if demo else Path(file) if file else None)
 
@@ -138,7 +140,3 @@ def _sweep(evaluation: Evaluation, out: str, *, points: bool) -> int:
     else:
         write_text(text, Path(out))
     return evaluation.verdict.exit_status
-
-
-if __name__ == "__main__":
-    sys.exit(main())

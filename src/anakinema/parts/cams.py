@@ -45,22 +45,30 @@ def _arcs() -> Made:
     c, s = math.cos(half), math.sin(half)
     bulge = 0.12
     vertices = (
-        model.Vertex(x=f"-radius*{c:.12g}", y=f"radius*{s:.12g}",
-                     bulge=math.tan((math.pi + 2 * half) / 4)),
+        model.Vertex(
+            x=f"-radius*{c:.12g}", y=f"radius*{s:.12g}", bulge=math.tan((math.pi + 2 * half) / 4)
+        ),
         model.Vertex(x=f"radius*{c:.12g}", y=f"radius*{s:.12g}", bulge=bulge),
-        model.Vertex(x=f"nose*{c:.12g}", y=f"lift + radius - nose + nose*{s:.12g}",
-                     bulge=math.tan((math.pi - 2 * half) / 4)),
+        model.Vertex(
+            x=f"nose*{c:.12g}",
+            y=f"lift + radius - nose + nose*{s:.12g}",
+            bulge=math.tan((math.pi - 2 * half) / 4),
+        ),
         model.Vertex(x=f"-nose*{c:.12g}", y=f"lift + radius - nose + nose*{s:.12g}", bulge=bulge),
-    )  # fmt: skip
+    )
     return _turning(model.Path(shape="path", vertices=vertices))
 
 
 HEART = model.Cam(
-    id="heart", base="radius", ease="8 deg",
+    id="heart",
+    base="radius",
+    ease="8 deg",
     follower=model.CamFollower(radius="roller", returns="spring"),
-    segments=(model.CamSegment(turn="180 deg", to="lift", law="constant"),
-              model.CamSegment(turn="180 deg", to="0 mm", law="constant")),
-)  # fmt: skip
+    segments=(
+        model.CamSegment(turn="180 deg", to="lift", law="constant"),
+        model.CamSegment(turn="180 deg", to="0 mm", law="constant"),
+    ),
+)
 """Constant speed up and down again."""
 
 

@@ -38,8 +38,10 @@ def _slotted_link() -> Made:
     outline = hull((0, 0, "width/2"), ("length", 0, "width/2"))
     slot = hull(("slot_start", 0, "slot_width/2"), ("slot_end", 0, "slot_width/2"))
     holes: dict[str, model.Outline] = {
-        "a": circle("hole/2"), "slot": slot, "b": circle("hole/2", "length"),
-    }  # fmt: skip
+        "a": circle("hole/2"),
+        "slot": slot,
+        "b": circle("hole/2", "length"),
+    }
     return (
         (place("a"), place("slot", "(slot_start + slot_end)/2"), place("b", "length")),
         (slab("bar", 0, "thickness", outline, **holes),),
@@ -53,12 +55,12 @@ def _bell_crank() -> Made:
     return (
         (place("pivot"), place("a", "long_arm"), place("b", x, y)),
         (
-            slab("long", 0, "thickness", arm, pivot=circle("hole/2"),
-                 a=circle("hole/2", "long_arm")),
-            slab("short", 0, "thickness", other, pivot=circle("hole/2"),
-                 b=circle("hole/2", x, y)),
+            slab(
+                "long", 0, "thickness", arm, pivot=circle("hole/2"), a=circle("hole/2", "long_arm")
+            ),
+            slab("short", 0, "thickness", other, pivot=circle("hole/2"), b=circle("hole/2", x, y)),
         ),
-    )  # fmt: skip
+    )
 
 
 def _ternary() -> Made:

@@ -16,10 +16,14 @@ THICK = ("thickness", "8 mm")
 def _toothed(**more: str) -> model.ToothedWheel:
     return model.ToothedWheel.model_validate(
         {
-            "shape": "toothed_wheel", "module": "module", "teeth": "teeth",
-            "pressure_angle": "pressure_angle", "backlash": "backlash", **more,
+            "shape": "toothed_wheel",
+            "module": "module",
+            "teeth": "teeth",
+            "pressure_angle": "pressure_angle",
+            "backlash": "backlash",
+            **more,
         }
-    )  # fmt: skip
+    )
 
 
 def _wheel() -> Made:
@@ -36,9 +40,12 @@ def _ring() -> Made:
 
 def _rack() -> Made:
     outline = model.ToothedRack(
-        shape="toothed_rack", module="module", teeth="teeth", pressure_angle="pressure_angle",
+        shape="toothed_rack",
+        module="module",
+        teeth="teeth",
+        pressure_angle="pressure_angle",
         depth="depth",
-    )  # fmt: skip
+    )
     middle = "(teeth - 1)*pi*module/2"
     places = (place("pitch", middle), place("first"), place("back", middle, "-depth"))
     return places, (slab("rack", 0.0, "thickness", outline),)
@@ -56,33 +63,48 @@ def _pulley() -> Made:
 
 def _ratchet() -> Made:
     outline = model.RatchetWheel(
-        shape="ratchet_wheel", teeth="teeth", tip="diameter/2", root="diameter/2 - height",
+        shape="ratchet_wheel",
+        teeth="teeth",
+        tip="diameter/2",
+        root="diameter/2 - height",
         lean="lean",
-    )  # fmt: skip
+    )
     places = (place("centre"), place("tip", "diameter/2"))
     return places, (slab("wheel", 0.0, "thickness", outline, bore=circle("bore/2")),)
 
 
 def _pawl() -> Made:
     """A finger hollow below, so that only its point at the end of its length reaches a wheel."""
-    outline = model.Path(shape="path", vertices=tuple(
-        model.Vertex(x=x, y=y, bulge=bulge) for x, y, bulge in (
-            ("0 mm", "-width/2", 0.0), ("length*0.72", "width*0.35", 0.0), ("length", "0 mm", 0.0),
-            ("length*0.9", "width", 0.0), ("0 mm", "width/2", 1.0),
-        )
-    ))  # fmt: skip
+    outline = model.Path(
+        shape="path",
+        vertices=tuple(
+            model.Vertex(x=x, y=y, bulge=bulge)
+            for x, y, bulge in (
+                ("0 mm", "-width/2", 0.0),
+                ("length*0.72", "width*0.35", 0.0),
+                ("length", "0 mm", 0.0),
+                ("length*0.9", "width", 0.0),
+                ("0 mm", "width/2", 1.0),
+            )
+        ),
+    )
     places = (place("pivot"), place("tip", "length"))
     return places, (slab("finger", 0.0, "thickness", outline, bore=circle("bore/2")),)
 
 
-GENEVA = (("slots", "4"), ("centres", "60 mm"), ("pin", "8 mm"), ("play", "0.1 mm"),
-          ("lock", "30 mm"))  # fmt: skip
+GENEVA = (
+    ("slots", "4"),
+    ("centres", "60 mm"),
+    ("pin", "8 mm"),
+    ("play", "0.1 mm"),
+    ("lock", "30 mm"),
+)
 
 
 def _geneva() -> Made:
     outline = model.GenevaWheel(
-        shape="geneva_wheel", slots="slots", centres="centres", slot="pin + play", lock="lock",
-    )  # fmt: skip
+        shape="geneva_wheel", slots="slots", centres="centres", slot="pin + play", lock="lock"
+    )
     places = (place("centre"), place("slot", "centres*cos(180 deg/slots)"))
     return places, (slab("wheel", 0.0, "thickness", outline, bore=circle("bore/2")),)
 
@@ -90,8 +112,8 @@ def _geneva() -> Made:
 def _geneva_driver() -> Made:
     crank = "centres*sin(180 deg/slots)"
     disc = model.LockingDisc(
-        shape="locking_disc", slots="slots", centres="centres", lock="lock", play="play",
-    )  # fmt: skip
+        shape="locking_disc", slots="slots", centres="centres", lock="lock", play="play"
+    )
     arm = model.Hull(
         shape="hull", rounds=(model.Round(radius="pin"), model.Round(x=crank, radius="pin*0.8"))
     )

@@ -214,9 +214,11 @@ class Assembling:
         """Take out what is selected; what depends on it is named first."""
         bench, selection = self._bench, self._bench.selection
         alone = {
-            "finding": "requirements", "coupling": "couplings", "contact": "contacts",
+            "finding": "requirements",
+            "coupling": "couplings",
+            "contact": "contacts",
             "belt": "belts",
-        }.get(selection.kind)  # fmt: skip
+        }.get(selection.kind)
         if alone is not None:
             chosen = Going(**{alone: frozenset((selection.id,))})
             bench.do_once(Remove(chosen, "Delete"))
@@ -245,9 +247,11 @@ class Assembling:
     def paste(self) -> None:
         """The bodies copied, with the joints among them, beside where they stand."""
         scene = self._bench.drawn_scene()
-        bodies = self._copied if scene is None else tuple(
-            body for body in self._copied if scene.index(body) is not None
-        )  # fmt: skip
+        bodies = (
+            self._copied
+            if scene is None
+            else tuple(body for body in self._copied if scene.index(body) is not None)
+        )
         if scene is None or not bodies:
             self._bench.report("What was copied is no longer there.")
             return

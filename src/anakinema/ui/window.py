@@ -319,14 +319,24 @@ class MainWindow(QMainWindow):
         ]  # fmt: skip
         for k, station in enumerate(STATIONS):
             commands.append(
-                Command(f"station_{station.lower()}", say(f"Go to {station}"),
-                        partial(bench.go_to_station, station), f"Ctrl+{k + 1}", has)
-            )  # fmt: skip
+                Command(
+                    f"station_{station.lower()}",
+                    say(f"Go to {station}"),
+                    partial(bench.go_to_station, station),
+                    f"Ctrl+{k + 1}",
+                    has,
+                )
+            )
         for name, title, line in demo_lines():
             commands.append(
-                Command(f"demo_{name}", say(f"Open ready mechanism: {title.lower()}"),
-                        partial(self.open_path, demo_path(name)), tip=line, also="example")
-            )  # fmt: skip
+                Command(
+                    f"demo_{name}",
+                    say(f"Open ready mechanism: {title.lower()}"),
+                    partial(self.open_path, demo_path(name)),
+                    tip=line,
+                    also="example",
+                )
+            )
         return commands
 
     def _found_things(self) -> list[Command]:
@@ -404,9 +414,12 @@ class MainWindow(QMainWindow):
 
     def open_guide(self, page: str = "") -> None:
         """Open the guide, at the page for what is being done if none is named."""
-        wanted = page or {
-            "Assemble": "build", "Drive": "drive", "Check": "check", "Record": "record",
-        }[self.workbench.station if self.workbench.has_document else "Assemble"]  # fmt: skip
+        wanted = (
+            page
+            or {"Assemble": "build", "Drive": "drive", "Check": "check", "Record": "record"}[
+                self.workbench.station if self.workbench.has_document else "Assemble"
+            ]
+        )
         Handbook(wanted, self.workbench.theme, self).open()
 
     def _open_menu(self) -> None:

@@ -1,4 +1,8 @@
-"""The tool at rest: click selects, drag tries the mechanism or carries a loose part."""
+"""The tool at rest: click selects, drag tries the mechanism or carries a loose part.
+
+One long class: every press may become a click, a trial, a carrying, a grip or a frame, and which it
+is shows only while the pointer moves.
+"""
 
 from __future__ import annotations
 
