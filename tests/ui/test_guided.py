@@ -128,12 +128,17 @@ class Newcomer:
 
 
 @pytest.mark.parametrize(
-    ("button", "most"),
-    [("start_guided", MOST), ("start_guided_cam", 12), ("start_guided_pawl", 40)],
+    ("button", "most", "size"),
+    [
+        ("start_guided", MOST, (1280, 800)),
+        ("start_guided_cam", 12, (1280, 800)),
+        ("start_guided_pawl", 40, (1024, 668)),
+    ],
 )
 def test_a_guided_build_ends_green_by_doing_only_what_it_says(
-    qtbot, window, settled, button: str, most: int
+    qtbot, window, settled, button: str, most: int, size: tuple[int, int]
 ) -> None:  # type: ignore[no-untyped-def]
+    window.resize(*size)
     newcomer = Newcomer(qtbot, window, settled)
     qtbot.mouseClick(window.findChild(QPushButton, button), LEFT)
     settled(window)

@@ -333,6 +333,19 @@ def label(text: str, role: str = "", *, wrap: bool = False) -> QLabel:
     return result
 
 
+def in_lines(words: str, widget: QWidget, width: int) -> str:
+    """Words broken between each other into lines of at most ``width`` pixels, for a button."""
+    metrics = widget.fontMetrics()
+    lines: list[str] = []
+    for word in words.split():
+        longer = f"{lines[-1]} {word}" if lines else word
+        if lines and metrics.horizontalAdvance(longer) <= width:
+            lines[-1] = longer
+        else:
+            lines.append(word)
+    return "\n".join(lines)
+
+
 def row(left: str, right: QWidget | str, *, width: int = 118, note: str = "") -> QWidget:
     """A line with a label, and a note under it, on the left; a value or field on the right."""
     widget = QWidget()

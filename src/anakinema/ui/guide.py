@@ -257,6 +257,9 @@ class GuideBar(QWidget):
         if not found:
             return None
         widget = found[0]
+        if widget.height() < widget.minimumSizeHint().height():
+            # It has just come into its panel and stands nowhere yet.
+            return None
         area: QWidget | None = widget.parentWidget()
         while area is not None and not isinstance(area, QScrollArea):
             area = area.parentWidget()

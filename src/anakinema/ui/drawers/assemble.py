@@ -29,6 +29,8 @@ from anakinema.ui.workbench import Selection, Workbench
 MARKS = {Outcome.PASS: "•", Outcome.WARN: "◆", Outcome.FAIL: "▲", Outcome.UNKNOWN: "○"}
 DOUBTS = 122
 """Pixels for what is doubtful: one with its remedy, the rest by scrolling."""
+NARROWEST = 186
+"""Pixels for the words of a doubt beside two bars to scroll by."""
 PAGES = ("Parts", "Map", "List", "Sizes")
 
 
@@ -51,7 +53,7 @@ class DiagnosticRow(QWidget):
         inner = QVBoxLayout(show)
         inner.setContentsMargins(2, 1, 2, 1)
         inner.addWidget(words)
-        show.setMinimumHeight(words.heightForWidth(206) + 4)
+        show.setMinimumHeight(words.heightForWidth(NARROWEST) + 4)
         layout.addWidget(show)
         show.clicked.connect(lambda: workbench.select(_selection(diagnostic)))
         fix = diagnostic.fix

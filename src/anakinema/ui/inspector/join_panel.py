@@ -14,7 +14,7 @@ from anakinema.document import KINDS, Way, spec_of
 from anakinema.document.model import JointKind
 from anakinema.edits import made
 from anakinema.errors import AnakinemaError
-from anakinema.ui.fields import clear, label, row
+from anakinema.ui.fields import clear, in_lines, label, row
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.joining import JoinDraft
@@ -29,10 +29,10 @@ STACKS = {
     "keep": "as it is",
     "typed": "at a height",
 }
-
-
 TYPED_HEIGHT = 6.0
 """mm; where a typed height begins."""
+TIE_WIDTH = 210
+"""Pixels for the words of a button, in the narrowest panel."""
 
 
 class JoinPanel(QWidget):
@@ -214,7 +214,9 @@ class JoinPanel(QWidget):
         if pair is None or scene is None:
             return
         for tie in ties_of(scene, *pair):
-            button = QPushButton(tie.words)
+            button = QPushButton()
+            button.setText(in_lines(tie.words, self, TIE_WIDTH))
+            button.setAccessibleName(tie.words)
             button.setObjectName(f"tie_{tie.key}")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _=False, chosen=tie: self._tie(chosen))

@@ -21,6 +21,8 @@ from anakinema.ui.repeating import RepeatDraft
 from anakinema.ui.workbench import Workbench
 from anakinema.units import ANGLE, LENGTH, NUMBER, Dimension
 
+WORDS = 150
+"""Pixels for the longest manner."""
 MANNERS = {
     "row": "in a row",
     "ring": "round a centre",
@@ -72,7 +74,7 @@ class RepeatPanel(QWidget):
         self._manner.setAccessibleName("manner")
         for key, words in MANNERS.items():
             self._manner.addItem(words, key)
-        layout.addWidget(row("Manner", self._manner, width=FIELD))
+        layout.addWidget(row("Manner", self._manner, width=WORDS))
         self._about = snap_box("repeat_about", "about")
         self._by = snap_box("repeat_by", "joint that the copy comes by")
 

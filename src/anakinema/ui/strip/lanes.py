@@ -69,6 +69,7 @@ class Lanes(QWidget):
         self._window = Window()
         self._pulled: tuple[Block, float] | None = None
         self._pointed: QPointF | None = None
+        self._tick_words: list[QRectF] = []
         self.on_time = False
         """Whether time runs along the strip, and not progress."""
         self.order = LaneOrder()
@@ -262,6 +263,7 @@ class Lanes(QWidget):
         painter.setPen(QPen(QColor(theme.line), 1))
         painter.drawLine(QPointF(LABELS, top), QPointF(self.width() - RIGHT, top))
         last_label = -1e9
+        self._tick_words = []
         for x, words in self._ticks():
             if not LABELS - 1 <= x <= self.width() - RIGHT + 1:
                 continue
@@ -270,8 +272,9 @@ class Lanes(QWidget):
             wide = painter.fontMetrics().horizontalAdvance(words)
             if x - wide / 2 > last_label + 8:
                 painter.setPen(QColor(theme.quiet))
-                box = QRectF(x - 40, bottom + 3, 80, 18)
+                box = QRectF(x - wide / 2 - 1, bottom + 3, wide + 2, 18)
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+                self._tick_words.append(box)
                 last_label = x + wide / 2
         painter.setPen(QPen(QColor(theme.quiet), 1, Qt.PenStyle.DashLine))
         for stage in range(1, evaluation.motion.stages):
@@ -294,7 +297,8 @@ class Lanes(QWidget):
         if lane.outcome is Outcome.PASS:
             colour = QColor(theme.accent)
         painter.save()
-        self._clip(painter)
+        wide = self.width() - RIGHT - LABELS
+        painter.setClipRect(QRectF(LABELS - 1, box.top(), wide + 2, box.height()))
         for bound, below in ((lane.least, True), (lane.greatest, False)):
             if bound is None or not up.low <= bound <= up.high:
                 continue
@@ -362,7 +366,10 @@ class Lanes(QWidget):
         painter.fillRect(box, Qt.BrushStyle.BDiagPattern)
         painter.setPen(QColor(self._workbench.theme.fail))
         painter.setFont(font(12, strong=True))
-        painter.drawText(box.adjusted(8, 4, -4, 0), 0, "not reached")
+        words, metrics = "not reached", painter.fontMetrics()
+        room = QRectF(left + 4, top + 2, metrics.horizontalAdvance(words) + 8, metrics.height() + 2)
+        painter.fillRect(room, QColor(self._workbench.theme.panel))
+        painter.drawText(room, Qt.AlignmentFlag.AlignCenter, words)
 
     def _draw_values(self, painter: QPainter) -> None:
         """Name and present value of every lane."""
@@ -391,6 +398,8 @@ class Lanes(QWidget):
             painter.setPen(QColor(theme.ink))
             top = middle - line + 1 if above else middle - line / 2 + 1
             name = QRectF(14, top, room if above else room - width - 10, line)
+            if wide > name.width():
+                painter.setFont(font(10))
             title = painter.fontMetrics().elidedText(
                 lane.title, Qt.TextElideMode.ElideMiddle, int(name.width())
             )
@@ -445,7 +454,10 @@ class Lanes(QWidget):
         box = QRectF(x - width / 2, bottom + 2, width, 20)
         box.moveLeft(min(max(box.left(), LABELS - 10), self.width() - width - 2))
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.fillRect(box.adjusted(-22, 0, 22, 0), QColor(theme.panel))
+        for hidden in self._tick_words:
+            # A number of which a part shows beside the box would be another number.
+            if hidden.intersects(box.adjusted(-4, 0, 4, 0)):
+                painter.fillRect(hidden, QColor(theme.panel))
         painter.setBrush(QColor(theme.ink))
         painter.drawRoundedRect(box, 4, 4)
         painter.setPen(QColor(theme.panel))
