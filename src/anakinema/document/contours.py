@@ -89,6 +89,8 @@ def contour_of(
     try:
         return _MAKERS[type(outline)](outline, reader, where, is_opening)
     except GeometryError as error:
+        if error.where.startswith(where):
+            raise
         raise GeometryError(
             f"{error.where}: {error.what}", where=where, remedy=error.remedy
         ) from error
