@@ -72,7 +72,15 @@ from anakinema.authoring.openings import (
 )
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.programming import pasted_program
-from anakinema.authoring.question_kinds import AskingWish, joiner, others, questions, subjects
+from anakinema.authoring.question_kinds import (
+    AskingWish,
+    at_values,
+    is_typed,
+    joiner,
+    others,
+    questions,
+    subjects,
+)
 from anakinema.authoring.rekinding import rekinded
 from anakinema.authoring.relating import (
     Way,
@@ -175,6 +183,7 @@ __all__ = [
     "all_snaps",
     "arc_slot",
     "asked_dimension",
+    "at_values",
     "base_that_meets",
     "belt",
     "belt_lines",
@@ -208,6 +217,7 @@ __all__ = [
     "inner_joints",
     "is_joined",
     "is_stick",
+    "is_typed",
     "join_words",
     "joiner",
     "just_set",

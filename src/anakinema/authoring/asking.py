@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from anakinema.analysis.splitting import TOLERANCE
 from anakinema.authoring.question_kinds import ANY, KINDS, AskingWish, others, subjects
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
+from anakinema.document.kinds import spec_of
 from anakinema.document.measured import kind_of, requirement_dimension
 from anakinema.document.reading import Reader
 from anakinema.document.resolve import Resolved
@@ -84,6 +85,8 @@ def requirement_of(
         )
     text = completed(text, like, units)
     name = KINDS[wish.kind].name.format(**_titles(resolved, wish))
+    if wish.joint:
+        name = f"{name} at {_moment(resolved, wish)}"
     Reader(units, resolved.names).read(text, dimension, f"requirement '{name}'", wish.bound)
     return _made(resolved, wish, fresh_id(name, taken), text, name)
 
@@ -98,7 +101,7 @@ def _plain(value: float, like: str, *, up: bool) -> str:
 
 def _titles(resolved: Resolved, wish: AskingWish) -> dict[str, str]:
     first = dict(subjects(resolved, wish.kind)).get(wish.first, "")
-    second = dict(others(resolved, wish)).get(wish.second, "all others")
+    second = dict(others(resolved, wish)).get(wish.second, wish.second or "all others")
     return {"first": first, "second": second}
 
 
@@ -117,9 +120,24 @@ def _made(
             "name": title,
             "measure": measure,
             "reduce": KINDS[wish.kind].reduce,
+            "at": {"joint": wish.joint, "value": _moment(resolved, wish)} if wish.joint else None,
             wish.bound: value,
         }
     )
+
+
+def _moment(resolved: Resolved, wish: AskingWish) -> str:
+    """The value of the joint at which it is asked; where it starts if none is typed."""
+    kinds, units = joint_kinds(resolved.document), resolved.units
+    dimension = spec_of(kinds[wish.joint]).dimension
+    like = f"1 {units.name(dimension)}"
+    text = wish.at.strip()
+    if not text:
+        text = "0"
+    text = completed(text, like, units)
+    joint = model.next_by_id(resolved.document.joints, wish.joint)
+    Reader(units, resolved.names).read(text, dimension, f"joint '{joint.title}'", "value")
+    return text
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,7 +171,7 @@ def shown_measure(resolved: Resolved, wish: AskingWish) -> Add:
 
     Raises an `AnakinemaError` if it is not said of what.
     """
-    asked = _made(resolved, wish, "x", "0")
+    asked = _made(resolved, replace(wish, joint=""), "x", "0")
     kind = KINDS[wish.kind]
     name = (kind.shown or kind.name).format(**_titles(resolved, wish)).strip()
     taken = [each.id for each in resolved.source.measures]

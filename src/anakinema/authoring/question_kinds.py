@@ -7,10 +7,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 from anakinema.document import model
-from anakinema.document.kinds import spec_of
+from anakinema.document.flatten import joint_kinds
+from anakinema.document.kinds import Way, spec_of
 from anakinema.document.measured import measured_as
 from anakinema.document.resolve import Resolved
-from anakinema.units import ANGLE
+from anakinema.expression_functions import Quantity
+from anakinema.expressions import evaluate, parse
+from anakinema.units import ANGLE, NUMBER
 
 Choice = tuple[str, str]
 """An id, and the words for it."""
@@ -33,6 +36,9 @@ class AskingWish:
     second: str = ""
     bound: str = "least"
     value: str = ""
+    joint: str = ""
+    """Where it is asked only at a value of a joint: that joint, and ``at`` the value."""
+    at: str = ""
 
     @staticmethod
     def usual_bound(kind: str) -> str:
@@ -45,6 +51,16 @@ class AskingWish:
         bound = "least" if requirement.least is not None else "greatest"
         value = requirement.least if bound == "least" else requirement.greatest
         text = value if isinstance(value, str) else f"{value:.10g}"
+        moment = requirement.at
+        where = ("", "")
+        if moment is not None:
+            at = moment.value if isinstance(moment.value, str) else f"{moment.value:.10g}"
+            where = (moment.joint, at)
+        if isinstance(requirement.measure, model.FormulaMeasure):
+            found = [k for k, kind in KINDS.items() if kind.is_formula]
+            fits = [k for k in found if KINDS[k].reduce == requirement.reduce]
+            formula = requirement.measure.text
+            return AskingWish(fits[0], WHOLE, formula, bound, text, *where) if fits else None
         for key, kind in KINDS.items():
             if kind.reduce != requirement.reduce:
                 continue
@@ -53,7 +69,7 @@ class AskingWish:
                 if type(kind.measure(resolved, tried)) is not type(requirement.measure):
                     break
                 for second, _ in others(resolved, AskingWish(key, first)) or ((ANY, ""),):
-                    wish = AskingWish(key, first, second, bound, text)
+                    wish = AskingWish(key, first, second, bound, text, *where)
                     if kind.measure(resolved, wish) == requirement.measure:
                         return wish
         return None
@@ -85,6 +101,8 @@ class _Kind:
     suits: Callable[[Resolved, str], bool] = lambda resolved, first: True
     bound: str = "least"
     joiner: str = ""
+    is_formula: bool = False
+    """Whether its second part is typed: a formula of kept measures."""
     others: Callable[[Resolved, AskingWish], tuple[Choice, ...]] = lambda resolved, wish: ()
 
 
@@ -206,6 +224,130 @@ def _freedoms(resolved: Resolved, wish: AskingWish) -> model.Measure:
     return model.FreedomsMeasure(kind="freedoms")
 
 
+def _other_joint(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    joints = resolved.document.joints
+    moving = [each for each in joints if spec_of(each.kind).moves and each.id != wish.first]
+    return tuple((each.id, each.title) for each in moving)
+
+
+def _phase(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+    if not wish.second:
+        return None
+    return model.PhaseMeasure(kind="phase", joint=wish.first, other=wish.second)
+
+
+def _pressure(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.PressureMeasure(kind="pressure", joint=wish.first)
+
+
+def _guided(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.GuidedMeasure(kind="guided", joint=wish.first)
+
+
+def _overhang(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.OverhangMeasure(kind="overhang", joint=wish.first)
+
+
+def _share(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.DriverShareMeasure(kind="driver_share", joint=wish.first)
+
+
+def _housing(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+    if not wish.second:
+        return None
+    return model.HousingMeasure(kind="housing", housing=wish.second, body=wish.first or None)
+
+
+def _pinch(what: Literal["closings", "speed"]) -> _Maker:
+    return lambda resolved, wish: model.PinchMeasure(
+        kind="pinch", what=what, size=wish.second or SIZES[0][0], first=wish.first or None
+    )
+
+
+def _faces(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+    if not wish.first or not wish.second:
+        return None
+    return model.FacesMeasure(kind="faces", first=wish.first, second=wish.second)
+
+
+def _rubbing(resolved: Resolved, wish: AskingWish) -> model.Measure:
+    return model.RubbingMeasure(kind="rubbing", body=wish.first or None)
+
+
+def _wall(across: bool) -> _Maker:
+    def make(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+        if not wish.first:
+            return None
+        return model.WallMeasure(kind="wall", body=wish.first, across=across)
+
+    return make
+
+
+def _formula(resolved: Resolved, wish: AskingWish) -> model.Measure | None:
+    """A typed formula; what unit it gives follows from what it names."""
+    if not wish.second.strip():
+        return None
+    kinds = joint_kinds(resolved.document)
+    names = dict(resolved.names)
+    for kept in resolved.document.measures:
+        dimension = measured_as(kept.measure).dimension(kept.measure, kinds)
+        names[kept.id] = Quantity(1.0, dimension)
+    gives = evaluate(parse(wish.second), names).dimension
+    unit = resolved.units.name(gives) if gives != NUMBER else ""
+    return model.FormulaMeasure(kind="formula", text=wish.second.strip(), gives=unit)
+
+
+def _formulas(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    """Some to begin with: each kept measure alone, and what two of one kind differ by."""
+    kinds = joint_kinds(resolved.document)
+    kept = [
+        (each.id, measured_as(each.measure).dimension(each.measure, kinds))
+        for each in resolved.document.measures
+    ]
+    texts = [name for name, _ in kept]
+    texts += [f"{a} - {b}" for a, of in kept for b, also in kept if a != b and of == also]
+    if wish.second and wish.second not in texts:
+        texts.insert(0, wish.second)
+    return tuple((text, text) for text in texts)
+
+
+SIZES: tuple[Choice, ...] = (
+    ("25 mm", "25 mm, a finger"),
+    ("100 mm", "100 mm, a hand"),
+    ("120 mm", "120 mm, an arm or foot"),
+    ("50 mm", "50 mm, toes"),
+    ("180 mm", "180 mm, a leg"),
+    ("300 mm", "300 mm, a head"),
+    ("500 mm", "500 mm, a body"),
+)
+"""Sizes of ISO 13854, from memory."""
+
+
+def _sizes(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    return SIZES
+
+
+def _named_bodies(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    bodies = resolved.document.bodies
+    # What is fixed stands first: housings and frames are.
+    ordered = sorted(bodies, key=lambda body: not body.fixed)
+    return tuple((body.id, body.title) for body in ordered if body.id != wish.first)
+
+
+def _rides(resolved: Resolved, joint: str) -> bool:
+    spec = spec_of(model.next_by_id(resolved.document.joints, joint).kind)
+    return spec.is_pin and spec.way is not Way.POINT
+
+
+def _slides(resolved: Resolved, joint: str) -> bool:
+    spec = spec_of(model.next_by_id(resolved.document.joints, joint).kind)
+    return spec.is_straight and not spec.is_pin
+
+
+def _is_driven(resolved: Resolved, joint: str) -> bool:
+    return any(driver.joint == joint for driver in resolved.document.program.drivers)
+
+
 def place_side(key: str) -> model.Side:
     """A place of a body by its key, ``body.place``."""
     body, _, place = key.partition(".")
@@ -312,6 +454,62 @@ KINDS: Mapping[str, _Kind] = {
     "freedoms": _Kind(
         "the freedoms of", "all", "greatest", _freedoms, "Freedoms", bound="greatest"
     ),
+    "touches": _Kind(
+        "the closest approach of", "bodies", "least", _gap, "{first} comes to {second}",
+        bound="greatest", joiner="to", others=_other_bodies,
+    ),
+    "housing": _Kind(
+        "the room left around", "bodies", "least", _housing, "{first} inside {second}",
+        joiner="inside", others=_named_bodies,
+    ),
+    "pressure": _Kind(
+        "the pressure angle at", "joint", "greatest", _pressure, "Pressure angle at {first}",
+        suits=_rides, bound="greatest",
+    ),
+    "guided": _Kind(
+        "the guided length of", "joint", "least", _guided, "Guided length of {first}",
+        suits=_slides,
+    ),
+    "overhang": _Kind(
+        "the overhang of", "joint", "greatest", _overhang, "Overhang of {first}",
+        suits=_slides, bound="greatest",
+    ),
+    "phase": _Kind(
+        "the time out of phase of", "joint", "greatest", _phase, "Phase of {first} and {second}",
+        bound="greatest", joiner="with", others=_other_joint,
+    ),
+    "driver_share": _Kind(
+        "the way from a dead point of", "joint", "least", _share, "Dead point of {first}",
+        suits=_is_driven,
+    ),
+    "pinch": _Kind(
+        "how often gaps close at", "bodies", "greatest", _pinch("closings"),
+        "Closing gaps at {first}", bound="greatest", joiner="through", others=_sizes,
+    ),
+    "pinch_speed": _Kind(
+        "the closing speed at", "bodies", "greatest", _pinch("speed"),
+        "Closing speed at {first}", bound="greatest", joiner="through", others=_sizes,
+    ),
+    "faces": _Kind(
+        "the distance along the pin of", "body", "least", _faces,
+        "Faces of {first} and {second}", joiner="from", others=_named_bodies,
+    ),
+    "rubbing": _Kind(
+        "the faces that rub on", "bodies", "greatest", _rubbing, "Faces that rub on {first}",
+        bound="greatest",
+    ),
+    "wall": _Kind("the least wall of", "body", "least", _wall(False), "Wall of {first}"),
+    "thickness": _Kind(
+        "the least thickness of", "body", "least", _wall(True), "Thickness of {first}"
+    ),
+    "formula": _Kind(
+        "the least of", "formula", "least", _formula, "Least {second}", "{second}",
+        is_formula=True, others=_formulas,
+    ),
+    "formula_most": _Kind(
+        "the greatest of", "formula", "greatest", _formula, "Greatest {second}", "{second}",
+        bound="greatest", is_formula=True, others=_formulas,
+    ),
     "measure": _Kind("the least of", "measure", "least", _kept, "Least {first}", "{first}"),
     "measure_most": _Kind(
         "the greatest of", "measure", "greatest", _kept, "Greatest {first}", "{first}",
@@ -336,6 +534,10 @@ def subjects(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
     if asked.about == "bodies":
         bodies = tuple((body.id, body.title) for body in document.bodies)
         return (*bodies, (ANY, "any body")) if len(bodies) > 1 else ()
+    if asked.about == "body":
+        return tuple((body.id, body.title) for body in document.bodies)
+    if asked.about == "formula":
+        return ((WHOLE, "a formula:"),) if document.measures else ()
     if asked.about == "measure":
         made = ((kept, measured_as(kept.measure).reductions) for kept in document.measures)
         return tuple((kept.id, kept.title) for kept, can in made if asked.reduce in can)
@@ -361,6 +563,23 @@ def places(resolved: Resolved) -> tuple[Choice, ...]:
 def others(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
     """What stands behind 'and', 'from', 'within'; nothing where a question is about one thing."""
     return KINDS[wish.kind].others(resolved, wish)
+
+
+def at_values(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
+    """Joints at whose value a kind of question can be asked, drivers first; () if at none."""
+    made_once = KINDS[kind].reduce in ("least", "greatest", "size")
+    if not made_once or KINDS[kind].about not in ("joint", "place", "measure", "formula"):
+        return ()
+    driven = {driver.joint for driver in resolved.document.program.drivers}
+    joints = [each for each in resolved.document.joints if spec_of(each.kind).moves]
+    return tuple(
+        (each.id, each.title) for each in sorted(joints, key=lambda each: each.id not in driven)
+    )
+
+
+def is_typed(kind: str) -> bool:
+    """Whether the second part of a kind of question is typed."""
+    return KINDS[kind].is_formula
 
 
 def joiner(kind: str) -> str:

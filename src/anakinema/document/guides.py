@@ -288,6 +288,43 @@ def _open_ends(guide: Guide, named: list[tuple[Named, Named]]) -> tuple[float | 
     return max(low, default=None), min(high, default=None)
 
 
+Spans = tuple[tuple[float, float], ...]
+"""Pieces (begin, end) of a wall along the way, mm."""
+
+
+def guiding_spans(
+    joint: model.Joint,
+    parts: tuple[SolidPart, SolidPart],
+    heights: tuple[float, float],
+    twist: float,
+) -> tuple[tuple[Spans, ...], tuple[float, float]] | None:
+    """The walls between which the second body of a slide is guided, and that body's two ends.
+
+    Both along the way, mm; the ends as they are at the value (raw) 0. Each side's walls by
+    itself. None where the joint names no straight walls on both sides.
+    """
+    first = parts[0].places[joint.first.place]
+    second = parts[1].places[joint.second.place]
+    sides: list[Spans] = []
+    ends: list[float] = []
+    for (p, a), (q, b) in _named_pairs(joint, parts, heights):
+        faces = _walls(b.region, edges_of(b.region, q), second, second[2] - twist)
+        if not faces:
+            continue
+        ends += [end for face in faces for end in face]
+        u = np.array([math.cos(first[2]), math.sin(first[2])])
+        rows = np.flatnonzero(edges_of(a.region, p) & ~a.region.edges.is_arc)
+        across = (a.region.edges.start[rows] - first[:2]) @ np.array([-u[1], u[0]])
+        chosen = np.zeros(len(a.region.ring), dtype=bool)
+        for side in (across > across.mean(), across <= across.mean()) if len(rows) else ():
+            chosen[:] = False
+            chosen[rows[side]] = True
+            spans = _walls(a.region, chosen, first, first[2])
+            if spans:
+                sides.append(tuple(sorted(spans)))
+    return (tuple(sides), (min(ends), max(ends))) if sides and ends else None
+
+
 def _walls(
     region: Region, chosen: np.ndarray, place: tuple[float, float, float], direction: float
 ) -> list[tuple[float, float]]:

@@ -10,10 +10,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from anakinema.document import model
-from anakinema.document.kinds import spec_of
+from anakinema.document.kinds import Way, spec_of
 from anakinema.document.model.earlier import MADE_OF
 from anakinema.document.references import joints_named
 from anakinema.errors import ValueOutOfRangeError
+from anakinema.expressions import evaluate, parse
 from anakinema.units import ANGLE, LENGTH, NUMBER, TIME, Dimension
 
 Kinds = Mapping[str, model.JointKind]
@@ -56,8 +57,20 @@ def _rate_of_place(measure: model.PlaceRateMeasure, kinds: Kinds) -> Dimension:
     return (1, 0, -measure.order, 0)
 
 
+def _closings(measure: model.PinchMeasure, kinds: Kinds) -> Dimension:
+    return NUMBER if measure.what == "closings" else (1, 0, -1, 0)
+
+
+def _stated(measure: model.FormulaMeasure, kinds: Kinds) -> Dimension:
+    return evaluate(parse(f"1 {measure.gives}"), {}).dimension
+
+
 def _length(measure: Any, kinds: Kinds) -> Dimension:
     return LENGTH
+
+
+def _number(measure: Any, kinds: Kinds) -> Dimension:
+    return NUMBER
 
 
 def _beside(measure: model.TransmissionMeasure, joint: model.Joint) -> tuple[model.Side, ...]:
@@ -89,8 +102,39 @@ def _needs_a_pin(measure: model.TransmissionMeasure, joints: Joints, where: str)
             )
 
 
-def _needs_two(measure: model.GapMeasure, joints: Joints, where: str) -> None:
-    if measure.first is not None and measure.first == measure.second:
+def _needs_a_rider(measure: model.PressureMeasure, joints: Joints, where: str) -> None:
+    spec = spec_of(joints[measure.joint].kind)
+    if not spec.is_pin or spec.way is Way.POINT:
+        raise ValueOutOfRangeError(
+            "a pressure angle needs a pin on a curve or in a slot.",
+            where=where,
+            remedy="Choose such a joint.",
+        )
+
+
+def _needs_a_slide(measure: Any, joints: Joints, where: str) -> None:
+    spec = spec_of(joints[measure.joint].kind)
+    if not spec.is_straight or spec.is_pin:
+        raise ValueOutOfRangeError(
+            "only a block or rod that slides along is guided.",
+            where=where,
+            remedy="Choose a prismatic joint or a cylinder.",
+        )
+
+
+def _needs_another(measure: model.PhaseMeasure, joints: Joints, where: str) -> None:
+    if measure.joint == measure.other:
+        raise ValueOutOfRangeError(
+            "a joint is always in phase with itself.", where=where, remedy="Choose another joint."
+        )
+
+
+def _two_named(measure: Any, joints: Joints, where: str) -> None:
+    _needs_two_bodies(measure.first, measure.second, where)
+
+
+def _needs_two_bodies(one: str | None, other: str | None, where: str) -> None:
+    if one is not None and one == other:
         raise ValueOutOfRangeError(
             "it compares a body with itself.", where=where, remedy="Choose another body."
         )
@@ -102,10 +146,10 @@ _SPECS: Mapping[type[model.Model], MeasureSpec] = {
     model.TransmissionMeasure: MeasureSpec(
         ALL, lambda measure, kinds: ANGLE, _beside, _turned, _needs_a_pin
     ),
-    model.GapMeasure: MeasureSpec(LEAST, _length, refuse=_needs_two),
+    model.GapMeasure: MeasureSpec(LEAST, _length, refuse=_two_named),
     model.DistanceMeasure: MeasureSpec(ALL, _length),
     model.WayMeasure: MeasureSpec(ALL, _length),
-    model.UsedMeasure: MeasureSpec(VALUES, lambda measure, kinds: NUMBER),
+    model.UsedMeasure: MeasureSpec(VALUES, _number),
     model.JointRateMeasure: MeasureSpec(VALUES, _rate_of_joint),
     model.PlaceRateMeasure: MeasureSpec(VALUES, _rate_of_place),
     model.AngleMeasure: MeasureSpec(ALL, lambda measure, kinds: ANGLE),
@@ -113,7 +157,20 @@ _SPECS: Mapping[type[model.Model], MeasureSpec] = {
     model.StraightMeasure: MeasureSpec(RANGE, _length),
     model.RoundMeasure: MeasureSpec(RANGE, _length),
     model.DwellMeasure: MeasureSpec(GREATEST, lambda measure, kinds: TIME),
-    model.FreedomsMeasure: MeasureSpec(GREATEST | LEAST, lambda measure, kinds: NUMBER),
+    model.FreedomsMeasure: MeasureSpec(GREATEST | LEAST, _number),
+    model.PhaseMeasure: MeasureSpec(GREATEST, lambda measure, kinds: TIME, refuse=_needs_another),
+    model.PressureMeasure: MeasureSpec(VALUES, lambda measure, kinds: ANGLE, refuse=_needs_a_rider),
+    model.GuidedMeasure: MeasureSpec(VALUES, _length, refuse=_needs_a_slide),
+    model.OverhangMeasure: MeasureSpec(VALUES, _length, refuse=_needs_a_slide),
+    model.DriverShareMeasure: MeasureSpec(LEAST, _number),
+    model.HousingMeasure: MeasureSpec(
+        LEAST, _length, refuse=lambda m, joints, where: _needs_two_bodies(m.housing, m.body, where)
+    ),
+    model.PinchMeasure: MeasureSpec(GREATEST, _closings, refuse=_two_named),
+    model.FacesMeasure: MeasureSpec(LEAST | GREATEST, _length, refuse=_two_named),
+    model.RubbingMeasure: MeasureSpec(GREATEST, _number),
+    model.WallMeasure: MeasureSpec(LEAST, _length),
+    model.FormulaMeasure: MeasureSpec(VALUES, _stated),
 }
 
 
@@ -168,4 +225,20 @@ def check_requirement(requirement: model.Requirement, joints: Joints, where: str
             f"no {requirement.reduce.replace('_', ' ')} is made of a {requirement.measure.kind}.",
             where=where,
             remedy=f"Ask for its {can.replace('_', ' ')}.",
+        )
+    if requirement.at is not None:
+        _check_moment(requirement, requirement.at, joints, where)
+
+
+def _check_moment(
+    requirement: model.Requirement, at: model.Moment, joints: Joints, where: str
+) -> None:
+    if not spec_of(joints[at.joint].kind).moves:
+        raise ValueOutOfRangeError(
+            "a rigid joint is nowhere.", where=where, remedy="Choose another joint."
+        )
+    values = measured_as(requirement.measure).reductions >= VALUES
+    if not values or requirement.reduce not in ("least", "greatest", "size"):
+        raise ValueOutOfRangeError(
+            "it has no value at one pose.", where=where, remedy="Ask for it over the whole motion."
         )

@@ -87,6 +87,7 @@ def lost_in(
     found = {}
     for each in asked:
         try:
+            _check_named(each, bodies, joints, each.title)
             _check_measured(each.measure, bodies, joints, parts, each.title)
         except MissingNameError as error:
             found[each.id] = f"{error.what.rstrip('.')}; {error.remedy}"

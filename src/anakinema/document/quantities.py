@@ -131,6 +131,7 @@ _ENTER: Mapping[type, Callable[[_Scope, Any], _Scope]] = {
     model.Relation: lambda scope, node: scope.stated(RELATION=VALUED.get(node.kind)),
     model.Requirement: _requirement,
     model.DwellMeasure: lambda scope, node: scope.as_joint(node.joint),
+    model.Moment: lambda scope, node: scope.as_joint(node.joint),
 }
 """What the dimensions within a node depend on, by its class."""
 

@@ -8,10 +8,13 @@ from anakinema.findings.event_wording import stopping_words
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.mobility_wording import drivers_words
 from anakinema.findings.value_wording import progress_words
-from anakinema.units import LENGTH, Dimension, UnitSystem
+from anakinema.units import LENGTH, NUMBER, Dimension, UnitSystem
 
 APART = ("overlap", "belt")
 """Findings that ask for a gap, however small."""
+
+COUNTED = ("freedoms", "pinch", "rubbing")
+"""Findings whose value is a number of things."""
 
 UNANSWERED = {
     "no limits": "the joint has no limits at both ends",
@@ -19,6 +22,14 @@ UNANSWERED = {
     "singular": "not defined at a singular pose on the way",
     "no circle": "the path is no part of a circle",
     "no program": "nothing is driven",
+    "stands still": "one of the two stands still",
+    "no guide": "the joint names no walls that guide it",
+    "no hole": "it has no hole",
+    "outside at the start": "something is outside at the start",
+    "refers to itself": "the formula refers to itself",
+    "names nothing known": "the formula names what is not there",
+    "no value at a pose": "the formula names what has no value at a pose",
+    "never there": "the joint is never at that value",
 }
 """Why there is no answer, by the reason."""
 
@@ -77,7 +88,7 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
 
 def amount_words(units: UnitSystem, value: float, dimension: Dimension, kind: str) -> str:
     """A value of a kind of finding: '2.14 mm', '1.67', '82 %', '1'."""
-    if kind.startswith("freedoms"):
+    if kind.startswith(COUNTED) and dimension == NUMBER:
         return f"{value:.0f}"
     if kind.startswith("used"):
         return f"{100 * value:.1f} %"
@@ -147,8 +158,8 @@ def finding_inputs(evaluation: Evaluation, finding: Finding) -> list[tuple[str, 
     bodies: list[str] = []
     joints: list[str] = []
     if requirement is not None:
-        bodies += bodies_named(requirement.measure)
-        joints += joints_named(requirement.measure)
+        bodies += bodies_named(requirement)
+        joints += joints_named(requirement)
     if finding.gap is not None:
         pair = (finding.gap.first_body, finding.gap.second_body)
         bodies += [document.bodies[k].id for k in pair]
@@ -202,6 +213,16 @@ _TRUST = {
     "path": "summed: to the interval that a coarser sum gives",
     "dwell": "closed in on: between exact values",
     "freedoms": "exact: counted at assembled poses",
+    "pressure": "closed in on: greatest of exact values, no proof that none is missed",
+    "driver_share": "closed in on: least of exact values, no proof that none is missed",
+    "formula": "closed in on: greatest of exact values, no proof that none is missed",
+    "pinch": "sampled: where it closes is located, a gap that opens between two steps is missed",
+    "rubbing": "sampled: outlines are laid over one another at 25 poses",
+    "faces": "exact: it does not depend on the pose",
+    "wall": "exact: it does not depend on the pose",
+    "guided": "located: where ends of walls are passed counts too",
+    "overhang": "located: where ends of walls are passed counts too",
+    "phase": "located: extremes are roots of exact rates",
 }
 _WHY = {
     "program": "The mechanism is followed through every stage of its program; limits, dead"
@@ -256,6 +277,27 @@ _MEASURED = {
     "angle": "It is the angle from the direction of one place to that of the other.",
     "freedoms": "It is the number of independent ways in which the assembled mechanism can move.",
     "gap": "It is the least distance of the two outlines.",
+    "phase": "It is the longest time between an extreme of the first joint and the nearest one of"
+    " the second: 0 where they turn back together.",
+    "pressure": "It is the angle between the common normal where the pin or roller is pushed and"
+    " the way it can go: along its slide, or square to the arm from its pivot (J. E. Shigley,"
+    " J. J. Uicker, Theory of Machines and Mechanisms, 1980).",
+    "guided": "It is the length of the block or rod that lies between the walls of its guide; the"
+    " side that guides less counts, and what a crossing slot takes away does not.",
+    "overhang": "It is how far an end of the block stands out of its guide.",
+    "driver_share": "It is the driver's rate as a share of the greatest rate of all joints, lengths"
+    " as shares of the mechanism's size: 1 where nothing moves faster, 0 at its dead point.",
+    "housing": "It is the least distance from inside to the housing's outline, whatever the"
+    " heights. Between steps it can fall by no more than the path their points travel.",
+    "pinch": "A gap that was open further closes through the size (sizes: ISO 13854). What a"
+    " machine needs is for local codes and licensed practice to say.",
+    "faces": "It is the distance of the nearest faces along the pins, below zero by as much as"
+    " they share heights.",
+    "rubbing": "It is how many pairs of bodies have faces that lie on one another and move against"
+    " each other.",
+    "wall": "It is the least distance of two outlines of a slab of the body, or its least"
+    " thickness along the pins.",
+    "formula": "It is the value of the formula at every pose.",
     "reserve": "It is the distance to the nearer limit.",
     "transmission": "It is the angle between the two links at the joint, folded into 0 to 90°.",
     "distance": "It is the straight distance of the two places.",

@@ -20,7 +20,10 @@ from anakinema.motion.preview import seen_at
 
 REACH, POINTS = 0.02, 9
 """Progress on both sides of a place that is looked at, and looks there."""
-WHOLE = ("time_ratio",), ("dwell", "path", "straight", "round", "freedoms")
+WHOLE = (
+    ("time_ratio",),
+    ("dwell", "path", "straight", "round", "freedoms", "phase", "pinch", "rubbing"),
+)
 """Reductions and measures that nothing but the whole motion tells."""
 
 
@@ -68,9 +71,10 @@ class Local:
         motion = self._evaluation.motion
         if reduce in WHOLE[0] or measure.kind in WHOLE[1] or not motion.segments:
             return None
-        if not isinstance(found, Answer) or found.progress is None:
+        if not isinstance(found, Answer) or self._requirement.at is not None:
             return None
-        places = [found.progress]
+        # What does not depend on the pose is looked at anywhere.
+        places = [0.0 if found.progress is None else found.progress]
         if reduce == "range":
             curve = measure_of(self._evaluation.resolved, measure).curve(subject)
             if curve is None:

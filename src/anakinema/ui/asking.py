@@ -12,8 +12,10 @@ from anakinema.authoring import (
     AskingWish,
     Present,
     asked_dimension,
+    at_values,
     filled,
     first_wish,
+    is_typed,
     joiner,
     others,
     present,
@@ -29,6 +31,8 @@ from anakinema.ui.fields import QuantityField, WordBox, fill_choice, label
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
 
+FORMULA = 170
+"""Pixels for a formula that is typed."""
 BOUNDS = (("least", "stays at least"), ("greatest", "stays at most"))
 
 
@@ -58,6 +62,12 @@ class AskingLine(QWidget):
         self._first = self._box("ask_first", "what it is about")
         self._and = label("and", "quiet")
         self._second = self._box("ask_second", "second body")
+        self._when = self._box("ask_when", "over which part of the motion")
+        self._at = QuantityField("", "ask_at")
+        self._at.setAccessibleName("value of the joint")
+        self._at.setFixedWidth(84)
+        self._at.changing.connect(self._moved)
+        self._at.returnPressed.connect(self.commit)
         self._bound = self._box("ask_bound", "bound")
         for key, words in BOUNDS:
             self._bound.addItem(words, key)
@@ -91,10 +101,10 @@ class AskingLine(QWidget):
         for row in (self._upper, self._lower):
             row.setSpacing(5)
             rows.addLayout(row)
-        for widget in (self._kind, self._first, self._and, self._second):
+        for widget in (self._kind, self._first, self._and, self._second, self._when, self._at):
             self._upper.addWidget(widget)
         self.fold(False)
-        for box in (self._kind, self._first, self._second, self._bound):
+        for box in (self._kind, self._first, self._second, self._when, self._bound):
             box.activated.connect(lambda _: self._chosen())
         workbench.selection_changed.connect(self._selected)
         workbench.evaluated.connect(self._evaluated)
@@ -167,7 +177,8 @@ class AskingLine(QWidget):
         self._is_chosen = True
         kind = str(self._kind.currentData())
         first = str(self._first.currentData() or "") if kind == self.wish.kind else ""
-        second = str(self._second.currentData() or "") if kind == self.wish.kind else ""
+        second = self._second_chosen() if kind == self.wish.kind else ""
+        joint = str(self._when.currentData() or "") if kind == self.wish.kind else ""
         bound = str(self._bound.currentData())
         if kind != self.wish.kind:
             resolved = self._resolved
@@ -176,8 +187,36 @@ class AskingLine(QWidget):
             kept = [key for key, _ in choices if key == self.wish.first]
             first = kept[0] if kept else choices[0][0] if choices else ""
             self._value.clear()
-        self.wish = AskingWish(kind, first, second, bound, self._value.text())
+        at = self._at.text() if joint == self.wish.joint else ""
+        self.wish = AskingWish(kind, first, second, bound, self._value.text(), joint, at)
         self._show()
+
+    def _second_chosen(self) -> str:
+        """What stands in the second box: chosen, or typed where it is a formula."""
+        if is_typed(self.wish.kind):
+            return self._second.currentText().strip()
+        return str(self._second.currentData() or "")
+
+    def _let_type(self, on: bool) -> None:
+        """Whether the second box takes a formula."""
+        if on == self._second.isEditable():
+            return
+        self._second.setEditable(on)
+        line = self._second.lineEdit()
+        if on and line is not None:
+            self._second.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
+            self._second.setMinimumWidth(FORMULA)
+            line.setObjectName("ask_formula")
+            line.setAccessibleName("formula of kept curves")
+            line.editingFinished.connect(self._chosen)
+        else:
+            self._second.setMinimumWidth(0)
+
+    def _moved(self, text: str) -> None:
+        """Another value of the joint at which it is asked."""
+        self._is_chosen = True
+        self.wish = replace(self.wish, at=text)
+        self._ask_now()
 
     def _typed(self, text: str) -> None:
         self._is_chosen = True
@@ -203,9 +242,17 @@ class AskingLine(QWidget):
         if self.wish.first not in dict(choices):
             self.wish = replace(self.wish, first=choices[0][0], second="")
         second = others(resolved, self.wish)
-        if second and self.wish.second not in dict(second):
+        typed = is_typed(self.wish.kind) and bool(self.wish.second)
+        if second and not typed and self.wish.second not in dict(second):
             self.wish = replace(self.wish, second=second[0][0])
+        moments = at_values(resolved, self.wish.kind)
+        whole = ("", "over the whole motion")
+        when = (whole, *((key, f"where {words} is") for key, words in moments))
+        if self.wish.joint not in dict(when):
+            self.wish = replace(self.wish, joint="", at="")
+        self._let_type(is_typed(self.wish.kind))
         for box, entries, key in (
+            (self._when, when, self.wish.joint),
             (self._kind, asked, self.wish.kind),
             (self._first, choices, self.wish.first),
             (self._second, second, self.wish.second),
@@ -218,6 +265,10 @@ class AskingLine(QWidget):
         self._and.setText(joiner(self.wish.kind))
         self._and.setVisible(bool(second and joiner(self.wish.kind)))
         self._second.setVisible(bool(second))
+        self._when.setVisible(bool(moments))
+        self._at.setVisible(bool(self.wish.joint))
+        if not self._at.hasFocus():
+            self._at.setText(self.wish.at)
         self._ask_now()
 
     def _arrived(self) -> None:
@@ -242,12 +293,17 @@ class AskingLine(QWidget):
         def task() -> Iterator[object]:
             try:
                 yield present(evaluation, wish)
-            except (AnakinemaError, KeyError):
+            except AnakinemaError as error:
+                yield error
+            except KeyError:
                 return
 
         self._worker.request(task)
 
     def _answered(self, number: int, answer: object) -> None:
+        if number == self._worker.newest and isinstance(answer, AnakinemaError):
+            self._now.setText(answer.what)
+            self._now.setToolTip(str(answer))
         if number != self._worker.newest or not isinstance(answer, Present):
             return
         self.now = answer

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from anakinema.document.model.earlier import measure_today, requirement_today
 from anakinema.document.model.fields import (
@@ -13,12 +13,14 @@ from anakinema.document.model.fields import (
     Identifier,
     JointName,
     JointValue,
+    Length,
     Model,
     RequiredValue,
     Titled,
     Words,
 )
 from anakinema.document.model.joint import Side
+from anakinema.expressions import evaluate, parse
 
 Order = Literal[1, 2]
 """Of a rate by time."""
@@ -141,6 +143,105 @@ class FreedomsMeasure(Model):
     kind: Literal["freedoms"]
 
 
+class PhaseMeasure(Model):
+    """The longest time between an extreme of a joint and the nearest one of another."""
+
+    kind: Literal["phase"]
+    joint: JointName
+    other: JointName
+
+
+class PressureMeasure(Model):
+    """The pressure angle of the pin or roller of a joint on a curve or in a slot."""
+
+    kind: Literal["pressure"]
+    joint: JointName
+
+
+class GuidedMeasure(Model):
+    """The length over which the block or rod of a slide is guided."""
+
+    kind: Literal["guided"]
+    joint: JointName
+
+
+class OverhangMeasure(Model):
+    """How far the block of a slide stands out of its guide."""
+
+    kind: Literal["overhang"]
+    joint: JointName
+
+
+class DriverShareMeasure(Model):
+    """A driver's rate as a share of the greatest rate of all joints: 0 at its dead point."""
+
+    kind: Literal["driver_share"]
+    joint: JointName
+
+
+class HousingMeasure(Model):
+    """The distance of a body, or of all that moves, from inside to a housing's outline."""
+
+    kind: Literal["housing"]
+    housing: BodyName
+    body: BodyName | None = None
+
+
+class PinchMeasure(Model):
+    """How often a gap that was open further closes through ``size``, or how fast it then does."""
+
+    kind: Literal["pinch"]
+    what: Literal["closings", "speed"]
+    size: Length
+    first: BodyName | None = None
+    second: BodyName | None = None
+
+
+class FacesMeasure(Model):
+    """The distance of the nearest faces of two bodies along the pins."""
+
+    kind: Literal["faces"]
+    first: BodyName
+    second: BodyName
+
+
+class RubbingMeasure(Model):
+    """How many pairs of bodies have faces that lie on one another and move against each other."""
+
+    kind: Literal["rubbing"]
+    body: BodyName | None = None
+
+
+class WallMeasure(Model):
+    """The thinnest wall of a body between outlines of a slab; ``across``: between its faces."""
+
+    kind: Literal["wall"]
+    body: BodyName
+    across: bool = False
+
+
+def _parses(text: object) -> object:
+    if not isinstance(text, str):
+        raise ValueError("a formula in quotes is needed")
+    parse(text)
+    return text
+
+
+def _is_unit(text: object) -> object:
+    if not isinstance(text, str):
+        raise ValueError("a unit in quotes is needed")
+    evaluate(parse(f"1 {text}"), {})
+    return text
+
+
+class FormulaMeasure(Model):
+    """A formula of kept measures, parameters and numbers; ``gives``: the unit of its value."""
+
+    kind: Literal["formula"]
+    text: Annotated[str, BeforeValidator(_parses)]
+    gives: Annotated[str, BeforeValidator(_is_unit)] = ""
+
+
 Measure = Annotated[
     JointMeasure
     | ReserveMeasure
@@ -156,7 +257,18 @@ Measure = Annotated[
     | StraightMeasure
     | RoundMeasure
     | DwellMeasure
-    | FreedomsMeasure,
+    | FreedomsMeasure
+    | PhaseMeasure
+    | PressureMeasure
+    | GuidedMeasure
+    | OverhangMeasure
+    | DriverShareMeasure
+    | HousingMeasure
+    | PinchMeasure
+    | FacesMeasure
+    | RubbingMeasure
+    | WallMeasure
+    | FormulaMeasure,
     Field(discriminator="kind"),
 ]
 MEASURES: tuple[type[Model], ...] = get_args(get_args(Measure)[0])
@@ -165,16 +277,25 @@ Reduce = Literal["least", "greatest", "range", "size", "time_ratio"]
 a time ratio is that of the two strokes between its extremes, the slower over the quicker."""
 
 
+class Moment(Model):
+    """Wherever a joint is at a value."""
+
+    joint: JointName
+    value: JointValue
+
+
 class Requirement(Titled, Model):
     """What is asked: one answer made of a measure, within bounds.
 
-    Beyond ``comfort`` it passes, but is not comfortable. ``off``: not asked for the moment.
+    ``at``: only where a joint is at a value, not over the whole motion. Beyond ``comfort`` it
+    passes, but is not comfortable. ``off``: not asked for the moment.
     """
 
     id: Identifier
     name: Words = ""
     measure: Measure
     reduce: Reduce
+    at: Moment | None = None
     least: RequiredValue | None = None
     greatest: RequiredValue | None = None
     comfort: RequiredValue | None = None

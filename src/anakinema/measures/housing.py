@@ -1,0 +1,104 @@
+"""Whether what moves stays inside an outline."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from anakinema.analysis.clearance import gap_curve, smallest_gap
+from anakinema.document import model
+from anakinema.document.resolve import Resolved
+from anakinema.document.solids import SolidSlab
+from anakinema.geometry.contour import Contour, Floats
+from anakinema.geometry.distance import contains
+from anakinema.geometry.poses import carried, relative_poses
+from anakinema.geometry.region import Region
+from anakinema.measures.answer import Answer, Curve, Unanswered
+from anakinema.measures.gap import MOST_POINTS
+from anakinema.measures.subject import Subject
+from anakinema.mechanism.slab_pairs import SlabPair
+
+
+@dataclass(frozen=True, eq=False)
+class Housing:
+    """The least distance from inside to the outline of a housing, whatever the heights, mm.
+
+    ``bodies`` are compared with the outer outline of the housing's largest slab. All must lie
+    inside at the start: what never crosses the outline then stays inside.
+    """
+
+    resolved: Resolved
+    bodies: tuple[int, ...]
+    housing: int
+
+    @property
+    def shown(self) -> Housing:
+        """A lane shows the distance itself."""
+        return self
+
+    @cached_property
+    def _outline(self) -> SolidSlab:
+        slabs = self.resolved.part_of(self.resolved.document.bodies[self.housing]).slabs
+        largest = max(slabs, key=lambda slab: float(slab.region.polygon.area))
+        edges = largest.region.edges
+        outer = largest.region.ring == 0
+        contour = Contour(
+            edges.start[outer],
+            edges.end[outer],
+            edges.centre[outer],
+            edges.radius[outer],
+            edges.sweep[outer],
+            edges.piece[outer],
+        )
+        return replace(largest, region=Region.build(contour, (), ()))
+
+    @cached_property
+    def _pairs(self) -> list[SlabPair]:
+        outline = self._outline
+        found = []
+        for body in self.bodies:
+            for slab in self.resolved.part_of(self.resolved.document.bodies[body]).slabs:
+                # Its holes lie inside it: only its outer outline can meet the housing.
+                compared = np.outer(
+                    slab.region.ring == 0, np.ones(len(outline.region.ring), dtype=bool)
+                )
+                found.append(SlabPair(body, self.housing, slab, outline, compared, True))
+        return found
+
+    def answer(
+        self, reduce: model.Reduce, subject: Subject, above: float | None
+    ) -> Answer | Unanswered:
+        """Its least, certified; none where something is outside at the start."""
+        if not self._pairs:
+            return Unanswered("nothing to compare")
+        poses = subject.motion.poses[0]
+        for pair in self._pairs:
+            relative = relative_poses(poses[None, self.housing], poses[None, pair.first_body])[0]
+            at = np.array(carried(relative, pair.first.region.edges.start[0]))
+            if not contains(self._outline.region, at[None])[0]:
+                return Unanswered("outside at the start")
+        exact = subject.gaps.exact
+        gap = smallest_gap(subject.motion, self._pairs, threshold=above, exact=exact)
+        assert gap is not None
+        return Answer(gap.least if exact else gap.most, gap.most, gap.progress, gap=gap)
+
+    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
+        """Its values at some samples."""
+        if not self._pairs:
+            return None
+        progress, poses = subject.motion.progress, subject.motion.poses
+        rows = np.unique(np.linspace(0, len(progress) - 1, MOST_POINTS).astype(int))
+        values: Floats = gap_curve(poses[rows], self._pairs)
+        return Curve(progress[rows], values)
+
+
+def housing(resolved: Resolved, measure: model.HousingMeasure) -> Housing:
+    """The measure of a resolved document: of one body, or of all that move."""
+    ids = [body.id for body in resolved.document.bodies]
+    inside = ids.index(measure.housing)
+    if measure.body is not None:
+        return Housing(resolved, (ids.index(measure.body),), inside)
+    moving = [k for k, body in enumerate(resolved.document.bodies) if not body.fixed]
+    return Housing(resolved, tuple(k for k in moving if k != inside), inside)
