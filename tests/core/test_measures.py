@@ -333,10 +333,22 @@ def test_every_kind_of_measure_can_be_read_measured_and_worded() -> None:
         "dwell": {"joint": "rocker_pivot", "band": 0.1},
         "angle": {"first": PIVOT, "second": build.side("rocker.a")},
         "freedoms": {},
+        "phase": {"joint": "rocker_pivot", "other": "crank_pivot"},
+        "driver_share": {"joint": "crank_pivot"},
+        "housing": {"housing": "base"},
+        "pinch": {"what": "speed", "size": "25 mm"},
+        "faces": {"first": "crank", "second": "base"},
+        "rubbing": {},
+        "wall": {"body": "crank"},
+        "formula": {"text": "2 mm", "gives": "mm"},
     }
+    # They need joints that this mechanism has not; they have tests of their own.
+    elsewhere = {"pressure", "guided", "overhang"}
     asked = []
     for kind in m.MEASURES:
         word = kind.model_fields["kind"].annotation.__args__[0]  # type: ignore[union-attr]
+        if word in elsewhere:
+            continue
         measure = kind.model_validate({"kind": word, **named[word]})
         for reduce in measured_as(measure).reductions:
             asked.append(build.asked(f"{word}_{reduce}", word, reduce, **named[word], least=-9.0))

@@ -73,7 +73,7 @@ def requirement_of(
     like = f"1 {units.name(dimension)}".strip()
     text = wish.value.strip()
     if not text and present is not None:
-        if KINDS[wish.kind].about == "bodies":
+        if KINDS[wish.kind].is_interval:
             # Another search may know the gap to another interval as wide as this.
             present += TOLERANCE if wish.bound == "greatest" else -TOLERANCE
         text = _plain(present / units.factor(dimension), like, up=wish.bound == "greatest")

@@ -101,6 +101,8 @@ class _Kind:
     suits: Callable[[Resolved, str], bool] = lambda resolved, first: True
     bound: str = "least"
     joiner: str = ""
+    is_interval: bool = False
+    """Whether its answer is an interval that a search found."""
     is_formula: bool = False
     """Whether its second part is typed: a formula of kept measures."""
     others: Callable[[Resolved, AskingWish], tuple[Choice, ...]] = lambda resolved, wish: ()
@@ -384,7 +386,7 @@ def _bands(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
 KINDS: Mapping[str, _Kind] = {
     "gap": _Kind(
         "the gap between", "bodies", "least", _gap, "Gap {first} to {second}",
-        joiner="and", others=_other_bodies,
+        joiner="and", others=_other_bodies, is_interval=True,
     ),
     "travel": _Kind("the travel of", "joint", "range", _joint, "Travel of {first}", "{first}"),
     "lowest": _Kind("the least value of", "joint", "least", _joint, "Least {first}", "{first}"),
@@ -456,11 +458,11 @@ KINDS: Mapping[str, _Kind] = {
     ),
     "touches": _Kind(
         "the closest approach of", "bodies", "least", _gap, "{first} comes to {second}",
-        bound="greatest", joiner="to", others=_other_bodies,
+        bound="greatest", joiner="to", others=_other_bodies, is_interval=True,
     ),
     "housing": _Kind(
         "the room left around", "bodies", "least", _housing, "{first} inside {second}",
-        joiner="inside", others=_named_bodies,
+        joiner="inside", others=_named_bodies, is_interval=True,
     ),
     "pressure": _Kind(
         "the pressure angle at", "joint", "greatest", _pressure, "Pressure angle at {first}",

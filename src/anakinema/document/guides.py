@@ -32,6 +32,8 @@ DEEP = 1e-7
 FACING = 1e-6
 """mm or rad by which a pair may fail to face: corners run along the walls beside an end."""
 PARALLEL = 1e-6
+LEVEL = 1e-3
+"""mm across a slide by which walls of one side may differ."""
 ROUND = 1e-6
 """mm that a pin's outline may be off a circle about its place."""
 
@@ -316,9 +318,12 @@ def guiding_spans(
         rows = np.flatnonzero(edges_of(a.region, p) & ~a.region.edges.is_arc)
         across = (a.region.edges.start[rows] - first[:2]) @ np.array([-u[1], u[0]])
         chosen = np.zeros(len(a.region.ring), dtype=bool)
-        for side in (across > across.mean(), across <= across.mean()) if len(rows) else ():
+        middle = across.mean() if len(rows) else 0.0
+        for side in (across > middle, across <= middle) if len(rows) else ():
+            # The nearest of its side guide; what lies further off is the bottom of a crossing slot.
+            off = np.where(side, np.abs(across - middle), np.inf)
             chosen[:] = False
-            chosen[rows[side]] = True
+            chosen[rows[off < off.min() + LEVEL]] = True
             spans = _walls(a.region, chosen, first, first[2])
             if spans:
                 sides.append(tuple(sorted(spans)))

@@ -27,6 +27,7 @@ UNANSWERED = {
     "no hole": "it has no hole",
     "outside at the start": "something is outside at the start",
     "refers to itself": "the formula refers to itself",
+    "another unit": "the formula mixes units, or gives another one than is stated",
     "names nothing known": "the formula names what is not there",
     "no value at a pose": "the formula names what has no value at a pose",
     "never there": "the joint is never at that value",

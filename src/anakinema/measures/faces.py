@@ -46,12 +46,12 @@ class FaceDistance:
         self, reduce: model.Reduce, subject: Subject, above: float | None
     ) -> Answer | Unanswered:
         """The distance, exact."""
-        apart = min(
+        apart = [
             max(b[0] - a[1], a[0] - b[1])
             for a in _heights(self.resolved, self.first)
             for b in _heights(self.resolved, self.second)
-        )
-        return Answer(apart, apart)
+        ]
+        return Answer(min(apart), min(apart)) if apart else Unanswered("nothing to compare")
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,25 +78,23 @@ class Rubbing:
     ) -> Answer | Unanswered:
         """Their number, and where the first was seen."""
         poses, progress = subject.motion.poses, subject.motion.progress
+        still = TURNS * np.array([*(2 * [subject.motion.mechanism.size]), 1.0])
         count, seen = 0, None
         bodies = range(len(self.resolved.document.bodies))
         for i in bodies:
             for j in bodies:
                 if j > i and (self.body is None or self.body in (i, j)):
-                    row = self._rubs(poses, i, j)
+                    row = self._rubs(poses, i, j, still)
                     if row is not None:
                         count += 1
                         seen = float(progress[row]) if seen is None else seen
         return Answer(float(count), float(count), seen)
 
-    def _rubs(self, poses: Floats, i: int, j: int) -> int | None:
+    def _rubs(self, poses: Floats, i: int, j: int, still: Floats) -> int | None:
         """The first row of poses at which faces of two bodies lie on one another; None if never,
         or if the two keep to one another."""
         relative = relative_poses(poses[:, i], poses[:, j])
-        size = max(
-            self.resolved.part_of(self.resolved.document.bodies[i]).slabs[0].region.radius, 1
-        )
-        if np.ptp(relative[:, 2]) < TURNS and np.ptp(relative[:, :2], axis=0).max() < TURNS * size:
+        if (np.ptp(relative, axis=0) < still).all():
             return None
         touching = [
             (a, b)

@@ -74,6 +74,21 @@ class Formula(Bracketed):
         return found
 
 
+def _gives_another(
+    expression: Expression,
+    made_of: Mapping[str, tuple[Located, Dimension]],
+    names: Mapping[str, Quantity],
+    dimension: Dimension,
+) -> bool:
+    """Whether an expression gives something of another dimension, or mixes units."""
+    # Some numbers, no two of them alike: what is divided by should not be zero.
+    like = {name: Quantity(2.0 + 0.7 * k, made_of[name][1]) for k, name in enumerate(made_of)}
+    try:
+        return evaluate(expression, {**names, **like}).dimension != dimension
+    except ExpressionError:
+        return True
+
+
 def formula(
     resolved: Resolved,
     measure: model.FormulaMeasure,
@@ -104,4 +119,6 @@ def formula(
     if expression.names - made_of.keys() - resolved.names.keys():
         return CannotBeMade("names nothing known")
     dimension = measured_as(measure).dimension(measure, kinds)
+    if _gives_another(expression, made_of, resolved.names, dimension):
+        return CannotBeMade("another unit")
     return Formula(expression, made_of, resolved.names, dimension)

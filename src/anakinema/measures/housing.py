@@ -56,6 +56,8 @@ class Housing:
 
     @cached_property
     def _pairs(self) -> list[SlabPair]:
+        if not self.resolved.part_of(self.resolved.document.bodies[self.housing]).slabs:
+            return []
         outline = self._outline
         found = []
         for body in self.bodies:

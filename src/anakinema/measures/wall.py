@@ -38,6 +38,8 @@ class Wall:
     ) -> Answer | Unanswered:
         """The wall; none where a body has no hole."""
         slabs = self.resolved.part_of(self.resolved.document.bodies[self.body]).slabs
+        if not slabs:
+            return Unanswered("nothing to compare")
         if self.across:
             thin = min(slab.top - slab.bottom for slab in slabs)
             return Answer(thin, thin)
