@@ -6,6 +6,7 @@ from anakinema.session.guide import GUIDES, GuideState, next_step, steps_of
 from anakinema.session.hand import HandDrive
 from anakinema.session.lane import Lane, lanes
 from anakinema.session.playback import Playback
+from anakinema.session.plot import Plot, Series, plot_csv, plot_text, plotted, ways_across
 from anakinema.session.recovery import LeftBehind, left_behind
 from anakinema.session.session import (
     Drawn,
@@ -29,6 +30,8 @@ __all__ = [
     "Lane",
     "LeftBehind",
     "Playback",
+    "Plot",
+    "Series",
     "Session",
     "Settings",
     "answers",
@@ -37,7 +40,11 @@ __all__ = [
     "lanes",
     "left_behind",
     "next_step",
+    "plot_csv",
+    "plot_text",
+    "plotted",
     "poses_at",
     "steps_of",
+    "ways_across",
     "write_export",
 ]

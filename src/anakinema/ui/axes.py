@@ -39,10 +39,10 @@ class Axis:
 
 
 def draw_curve(
-    painter: QPainter, across: Axis, up: Axis, xs: np.ndarray, ys: np.ndarray, colour: QColor
+    painter: QPainter, across: Axis, up: Axis, xs: np.ndarray, ys: np.ndarray, pen: QColor | QPen
 ) -> None:
     """A curve through points (N,), (N,), broken where a value jumps or has no bound."""
-    painter.setPen(QPen(colour, CURVE))
+    painter.setPen(pen if isinstance(pen, QPen) else QPen(pen, CURVE))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     points = np.column_stack([across.pixels(xs), up.pixels(ys)])
     start = 0

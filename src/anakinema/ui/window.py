@@ -47,6 +47,7 @@ from anakinema.ui.menus import menu_on
 from anakinema.ui.messages import MessageLine
 from anakinema.ui.notices import NoticeBar
 from anakinema.ui.outline.editor import OutlineEditor
+from anakinema.ui.plot.view import PlotView
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
@@ -123,6 +124,9 @@ class MainWindow(QMainWindow):
         self.studio = CamStudio(workbench)
         self.studio.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
         self.middle.addWidget(self.studio)
+        self.plot = PlotView(workbench)
+        self.plot.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.middle.addWidget(self.plot)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench)
         self.bar = StationBar(workbench, self.commands)
@@ -162,6 +166,7 @@ class MainWindow(QMainWindow):
         middle.addLayout(column, 1)
         middle.addWidget(self.inspector)
         self.strip = Strip(workbench)
+        self.strip.plot_asked.connect(self.turn_plot)
         splitter = QSplitter(Qt.Orientation.Vertical)
         splitter.setChildrenCollapsible(False)
         splitter.setHandleWidth(4)
@@ -185,9 +190,15 @@ class MainWindow(QMainWindow):
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().resizeEvent(event)
+        self._share_height()
+
+    def _share_height(self) -> None:
+        """As much for the strip as it needs, until it is drawn by hand."""
         if self._splitter is not None:
             least, most, share = STRIP
             strip = round(min(max(share * self.height(), least), most))
+            if self.middle.currentWidget() is self.plot:
+                strip = self.strip.minimumSizeHint().height()
             self._splitter.setSizes([self.height() - strip, strip])
 
     def _strip_drawn(self, *_: object) -> None:
@@ -203,7 +214,7 @@ class MainWindow(QMainWindow):
     @property
     def _has_own_panel(self) -> bool:
         """Whether what is in the middle brings numbers of its own and needs the room."""
-        return self.middle.currentWidget() in (self.outline, self.studio)
+        return self.middle.currentWidget() in (self.outline, self.studio, self.plot)
 
     def _show_regions(self) -> None:
         shown = self.workbench.has_document
@@ -214,6 +225,8 @@ class MainWindow(QMainWindow):
         self.inspector.setVisible(right and "right" not in self._folded)
         self.strip.setVisible(shown and "strip" not in self._folded)
         self.bar.setVisible(shown and not self._has_own_panel)
+        # The plot shows the same curves: the strip keeps only what plays and steps.
+        self.strip.lanes.setVisible(self.middle.currentWidget() is not self.plot)
         session = self.workbench.session
         name = session.document.name if shown else ""
         star = "*" if session.is_changed else ""
@@ -221,7 +234,13 @@ class MainWindow(QMainWindow):
 
     def _turned(self, _: int) -> None:
         self._show_regions()
+        self._share_height()
         self.messages.raise_()
+
+    def turn_plot(self) -> None:
+        """The plot in the middle, or the stage again."""
+        to = self.stage if self.middle.currentWidget() is self.plot else self.plot
+        self.middle.setCurrentWidget(to)
 
     def fold(self, *regions: str) -> None:
         """Fold 'left', 'right' or 'strip' away, or all given at once; or bring them back."""
@@ -295,6 +314,9 @@ class MainWindow(QMainWindow):
                     "Move"),
             Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready,
                     "Move"),
+            Command("plot", say("Plot, or the stage again"), self.turn_plot, "F10", has, "Move",
+                    "Curves against time, a driver or one another, with two cursors.",
+                    "graph chart diagram curve compare"),
             Command("next_event", say("Next event"), lambda: self.strip.go_to_event(1),
                     "Ctrl+Right", ready, "Move", "Limits, stops, contacts, dead points, extremes."),
             Command("previous_event", say("Event before"), lambda: self.strip.go_to_event(-1),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.errors import AnakinemaError
@@ -21,6 +21,8 @@ SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0, 4.0)
 
 class Strip(QWidget):
     """Play, step exactly, type a driver value, jump to events, scrub."""
+
+    plot_asked = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -52,6 +54,12 @@ class Strip(QWidget):
         self._axis.setObjectName("strip_axis")
         self._axis.setProperty("flat", True)
         self._axis.setToolTip("Progress or time along the strip; on time, pauses have their length")
+        plot = QPushButton("Plot")
+        plot.setObjectName("strip_plot")
+        plot.setProperty("flat", True)
+        plot.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        plot.setToolTip("The curves large, against time, a driver or one another, with two cursors")
+        plot.clicked.connect(self.plot_asked.emit)
         self._words = label("", "quiet")
         self._words.setObjectName("strip_words")
         self._driver_name = label("", "strong")
@@ -69,6 +77,7 @@ class Strip(QWidget):
         bar.addWidget(self._speed)
         bar.addWidget(self._loop)
         bar.addWidget(self._axis)
+        bar.addWidget(plot)
         bar.addStretch(1)
         bar.addWidget(self._words)
         column = QVBoxLayout(self)

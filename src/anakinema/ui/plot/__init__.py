@@ -1,0 +1,1 @@
+"""The strip pulled up: its curves against one another, with two cursors and their difference."""
