@@ -11,14 +11,28 @@ from pathlib import Path
 
 from anakinema import __version__
 from anakinema.errors import AnakinemaError
-from anakinema.files.native import read_document, write_text
+from anakinema.files.native import read_document, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Outcome
 from anakinema.loading import loading
 from anakinema.record.junit import junit_xml
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
-from anakinema.remedies import change_words, effects_words, remedies
+from anakinema.remedies import (
+    Cluster,
+    Evaluator,
+    Goal,
+    Inline,
+    Processes,
+    change_words,
+    edit_to,
+    effects_words,
+    improve,
+    outcome_words,
+    progress_words,
+    range_of,
+    remedies,
+)
 from anakinema.resources import demo_path, install_for_user
 from anakinema.wanted import under_watch
 
@@ -56,8 +70,26 @@ def main(arguments: list[str] | None = None) -> int:
     sweeping.add_argument(
         "--points", action="store_true", help="with all places of bodies and all kept measures"
     )
+    improving = commands.add_parser(
+        "improve", help="move several numbers until one answer is as good as can be"
+    )
+    improving.add_argument("file")
+    improving.add_argument("--goal", required=True, metavar="ID", help="the requirement it is of")
+    improving.add_argument(
+        "--sense", choices=("least", "greatest"), default="greatest", help="as small or as large"
+    )
+    improving.add_argument(
+        "--change",
+        action="append",
+        required=True,
+        metavar="NAME=LOW..HIGH",
+        help="a parameter, or part.dimension, in its own unit; may be given again",
+    )
+    improving.add_argument("--processes", type=int, default=1, metavar="N")
+    improving.add_argument("--cluster", metavar="ADDRESS", help="of a dask scheduler")
+    improving.add_argument("--out", metavar="FILE", help="write the best one")
     commands.add_parser("desktop", help="put an entry, icon and kind of file on this desktop")
-    known = {"open", "check", "sweep", "desktop"}
+    known = {"open", "check", "sweep", "improve", "desktop"}
     given = sys.argv[1:] if arguments is None else arguments
     if not given or (given[0] not in known and not given[0].startswith("-")):
         given = ["open", *given]
@@ -77,6 +109,8 @@ def main(arguments: list[str] | None = None) -> int:
             evaluation = evaluate(read_document(options.file))
         if options.command == "check":
             return _check(evaluation, options)
+        if options.command == "improve":
+            return _improve(evaluation, options)
         return _sweep(evaluation, options.csv, points=options.points)
     except AnakinemaError as error:
         if getattr(options, "json", False):
@@ -131,6 +165,28 @@ def _changes(evaluation: Evaluation) -> dict[str, list[dict[str, str]]]:
         for finding in evaluation.verdict.findings
         if finding.outcome is Outcome.FAIL and finding.id in asked
     }
+
+
+def _improve(evaluation: Evaluation, options: argparse.Namespace) -> int:
+    ranges = tuple(range_of(evaluation, text) for text in options.change)
+    goal = Goal(options.goal, options.sense)
+    if options.cluster:
+        evaluator: Evaluator = Cluster(options.cluster)
+    elif options.processes > 1:
+        evaluator = Processes(options.processes)
+    else:
+        evaluator = Inline(evaluation)
+    last = None
+    try:
+        for last in improve(evaluation, goal, ranges, evaluator):
+            print(progress_words(evaluation, goal, last), file=sys.stderr)
+    finally:
+        evaluator.close()
+    assert last is not None
+    print("\n".join(outcome_words(evaluation, goal, ranges, last)))
+    if options.out:
+        write_document(edit_to(ranges, last.best).apply(evaluation.source), options.out)
+    return 0 if last.best.passes else 1
 
 
 def _sweep(evaluation: Evaluation, out: str, *, points: bool) -> int:

@@ -7,28 +7,66 @@ place where it is worst (`local`), and every answer is confirmed by one whole ev
 """
 
 from anakinema.remedies.bands import CLOSING, Band, End, band_words, safe_band
+from anakinema.remedies.evaluators import Cluster, Evaluator, Inline, Processes
+from anakinema.remedies.improving import (
+    Design,
+    Goal,
+    Progress,
+    Range,
+    edit_to,
+    improve,
+    ranges_about,
+)
+from anakinema.remedies.judging import judged_in_time
 from anakinema.remedies.numbers import Number, free_numbers
 from anakinema.remedies.remedy import Effect, Remedy, remedies
 from anakinema.remedies.solving import solved
 from anakinema.remedies.trials import Difference, back_to, differences, standing_words, trial_of
-from anakinema.remedies.wording import band_trust_words, change_words, effects_words, end_words
+from anakinema.remedies.wording import (
+    band_trust_words,
+    change_words,
+    design_words,
+    effects_words,
+    end_words,
+    goal_words,
+    outcome_words,
+    progress_words,
+    range_of,
+)
 
 __all__ = [
     "CLOSING",
     "Band",
+    "Cluster",
+    "Design",
     "Difference",
     "Effect",
     "End",
+    "Evaluator",
+    "Goal",
+    "Inline",
     "Number",
+    "Processes",
+    "Progress",
+    "Range",
     "Remedy",
     "back_to",
     "band_trust_words",
     "band_words",
     "change_words",
+    "design_words",
     "differences",
+    "edit_to",
     "effects_words",
     "end_words",
     "free_numbers",
+    "goal_words",
+    "improve",
+    "judged_in_time",
+    "outcome_words",
+    "progress_words",
+    "range_of",
+    "ranges_about",
     "remedies",
     "safe_band",
     "solved",

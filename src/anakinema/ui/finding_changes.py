@@ -2,14 +2,45 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
 from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation
-from anakinema.remedies import Band, Number, Remedy, free_numbers, remedies, safe_band, solved
+from anakinema.remedies import (
+    Band,
+    Design,
+    Evaluator,
+    Goal,
+    Inline,
+    Number,
+    Processes,
+    Progress,
+    Range,
+    Remedy,
+    edit_to,
+    free_numbers,
+    improve,
+    judged_in_time,
+    remedies,
+    safe_band,
+    solved,
+)
 from anakinema.ui.worker import Worker
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Improved:
+    """How far an improvement has come; at its end the best designs, each judged whole."""
+
+    evaluation: Evaluation
+    goal: Goal
+    ranges: tuple[Range, ...]
+    progress: Progress
+    whole: tuple[tuple[Design, Evaluation], ...] = ()
 
 
 class ChangeFinder(QObject):
@@ -19,6 +50,8 @@ class ChangeFinder(QObject):
     """More remedies, or the end of the search."""
     solved_for = Signal(object)
     """The `Remedy` that comes to a target, or an `AnakinemaError` that says why there is none."""
+    improved = Signal(object)
+    """An `Improved`, or an `AnakinemaError` that says why there is none."""
     band_found = Signal(object)
     """A `Band`: first foreseen, then certified."""
 
@@ -33,6 +66,9 @@ class ChangeFinder(QObject):
         self._solving = Worker("solving")
         self._solving.answered.connect(self._came_out)
         self._solving.broke.connect(lambda _, error: broke(error))
+        self._improving = Worker("improving")
+        self._improving.answered.connect(self._got_better)
+        self._improving.broke.connect(lambda _, error: broke(error))
         self._asked: tuple[Evaluation, str] | None = None
         self.found: tuple[Remedy, ...] = ()
         self.is_looking = False
@@ -80,6 +116,45 @@ class ChangeFinder(QObject):
         if number == self._solving.newest:
             self.solved_for.emit(answer)
 
+    def improve(self, evaluation: Evaluation, goal: Goal, ranges: tuple[Range, ...]) -> None:
+        """Move several numbers together, by all processors of this machine."""
+
+        def task() -> Iterator[object]:
+            count = os.cpu_count() or 1
+            evaluator: Evaluator = Processes(count) if count > 1 else Inline(evaluation)
+            try:
+                for progress in improve(evaluation, goal, ranges, evaluator):
+                    whole = self._whole(evaluation, ranges, progress) if progress.ended else ()
+                    yield Improved(evaluation, goal, ranges, progress, whole)
+            except AnakinemaError as error:
+                yield error
+            finally:
+                evaluator.close()
+
+        self._improving.request(task)
+
+    def _whole(
+        self, evaluation: Evaluation, ranges: tuple[Range, ...], progress: Progress
+    ) -> tuple[tuple[Design, Evaluation], ...]:
+        """The best design and the one after it, where they are others than what there is."""
+        found = []
+        for design in (progress.best, progress.runner_up):
+            if design.values == progress.start.values:
+                continue
+            document = edit_to(ranges, design).apply(evaluation.source)
+            whole = judged_in_time(evaluation, document)
+            if whole is not None:
+                found.append((design, whole))
+        return tuple(found)
+
+    def improve_no_more(self) -> None:
+        """Nobody waits for it any more."""
+        self._improving.cancel()
+
+    def _got_better(self, number: int, answer: object) -> None:
+        if number == self._improving.newest:
+            self.improved.emit(answer)
+
     def ask_band(self, evaluation: Evaluation, part: str, name: str) -> None:
         """Ask for the band of a number, if it is one that may be changed."""
 
@@ -108,3 +183,4 @@ class ChangeFinder(QObject):
         self._remedies.stop()
         self._bands.stop()
         self._solving.stop()
+        self._improving.stop()

@@ -11,6 +11,7 @@ from anakinema.findings import finding_facts, finding_inputs, finding_why
 from anakinema.ui.fields import label, row, source_text
 from anakinema.ui.inspector.changes import Changes, SolveFor
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.inspector.improving import ImprovePanel
 from anakinema.ui.workbench import Selection
 
 HEAD = 4
@@ -72,6 +73,9 @@ def build_finding(form: Form, finding_id: str) -> None:
         solving = SolveFor(workbench, finding_id)
         layout.addWidget(solving)
         form.on_live(solving.offer)
+        improving = ImprovePanel(workbench, finding_id)
+        layout.addWidget(improving)
+        form.on_live(improving.offer)
     layout.addSpacing(8)
     layout.addWidget(label("Why", "section"))
     layout.addWidget(why)
