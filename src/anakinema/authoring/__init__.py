@@ -144,6 +144,15 @@ from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
 from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
 from anakinema.authoring.starting import started_at
 from anakinema.authoring.suggesting import Suggestion, suggested
+from anakinema.authoring.tracing import (
+    Trace,
+    TracedPoint,
+    kept_paths,
+    trace_of,
+    trace_place,
+    traced_places,
+    traced_point,
+)
 from anakinema.authoring.trial import Trial
 from anakinema.authoring.tying import Tie, ties_of
 from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
@@ -177,6 +186,8 @@ __all__ = [
     "Suggestion",
     "Tie",
     "TouchLimit",
+    "Trace",
+    "TracedPoint",
     "Trial",
     "Way",
     "Wish",
@@ -223,6 +234,7 @@ __all__ = [
     "just_set",
     "kept_measure",
     "kept_of",
+    "kept_paths",
     "kept_state",
     "lifted_body",
     "likely_kind",
@@ -292,6 +304,10 @@ __all__ = [
     "ties_of",
     "touch_limit",
     "touchable",
+    "trace_of",
+    "trace_place",
+    "traced_places",
+    "traced_point",
     "traces",
     "turning_joints",
     "unit_again",

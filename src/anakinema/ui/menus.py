@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from anakinema.authoring import drive
+from anakinema.authoring import drive, trace_place, traced_places
 from anakinema.document import Going, spec_of
 from anakinema.edits import Edit, Remove, RemoveStage, ReverseJoint, SetBody, can_reverse
 from anakinema.ui.commands import Command
@@ -62,6 +62,27 @@ def _add_body(menu: QMenu, workbench: Workbench, selection: Selection, do) -> No
     if own is not None and len(selection.bodies) == 1:
         words = "Let it move" if own.fixed else "Fix it"
         menu.addAction(words, lambda: do(SetBody(own.id, "fixed", not own.fixed)))
+        if not own.fixed:
+            _add_paths(menu, workbench, own.id, do)
+
+
+def _add_paths(menu: QMenu, workbench: Workbench, body: str, do) -> None:  # type: ignore[no-untyped-def]
+    """The places of a body, each to be traced, or no more."""
+    scene = workbench.drawn_scene()
+    if scene is None or scene.index(body) is None:
+        return
+    kept = traced_places(workbench.session.document, body)
+    paths = menu.addMenu("Trace the path of")
+    for place in scene.resolved.part_of(scene.resolved.document.body(body)).places:
+        action = paths.addAction(place.replace("_", " "))
+        action.setCheckable(True)
+        action.setChecked(place in kept)
+        if place in kept:
+            gone = Going(measures=frozenset((kept[place],)))
+            action.triggered.connect(lambda _=False, g=gone: do(Remove(g, "Trace no more")))
+        else:
+            edit = trace_place(scene.resolved, body, place)
+            action.triggered.connect(lambda _=False, e=edit: do(e))
 
 
 def _add_joint(menu: QMenu, workbench: Workbench, selection: Selection, do) -> None:  # type: ignore[no-untyped-def]

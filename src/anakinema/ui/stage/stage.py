@@ -30,9 +30,17 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.analysis import ends_of_travel
-from anakinema.authoring import all_snaps, belt_near, connection_marks, measures_now
+from anakinema.authoring import (
+    Trace,
+    all_snaps,
+    belt_near,
+    connection_marks,
+    kept_paths,
+    measures_now,
+    traced_point,
+)
 from anakinema.document import spec_of
-from anakinema.findings import Finding, Outcome, value_words
+from anakinema.findings import Evaluation, Finding, Outcome, value_words
 from anakinema.session import poses_at
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
@@ -49,6 +57,7 @@ from anakinema.ui.stage.tools.place import ITEM, PlaceTool
 from anakinema.ui.stage.tools.repeat import RepeatTool
 from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.tools.stick import StickTool
+from anakinema.ui.stage.traces import draw_trace, draw_traced_point
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
@@ -88,6 +97,7 @@ class Stage(QWidget):
         self._tool: Tool = SelectTool(self)
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
+        self._traces: tuple[Evaluation, tuple[Trace, ...]] | None = None
         self._closest: tuple[object, np.ndarray] | None = None
         workbench.scene_changed.connect(self._refresh)
         workbench.document_changed.connect(self._document_changed)
@@ -544,6 +554,8 @@ class Stage(QWidget):
         if chosen is not None and spec_of(chosen.kind).moves:
             overlays.draw_direction(painter, view, resolved, chosen, poses, theme)
         self._draw_held(painter, view, ids, poses)
+        if is_whole:
+            self._draw_traces(painter, view)
         for _, words, one, two in measures_now(scene, poses):
             lift = 26.0 + 8.0 * self._view.scale
             overlays.draw_travel(painter, view, (one, two), words, theme, lift)
@@ -562,6 +574,23 @@ class Stage(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(theme.quiet))
         painter.drawText(area.adjusted(12, 10, -12, -10), Qt.AlignmentFlag.AlignRight, note)
+
+    def _draw_traces(self, painter: QPainter, view: QTransform) -> None:
+        """Kept paths; of the one that is selected, or whose body is, how its point moves now."""
+        bench, evaluation = self.workbench, self.workbench.evaluation
+        assert evaluation is not None
+        kept = self._traces
+        if kept is None or kept[0] is not evaluation:
+            kept = self._traces = evaluation, kept_paths(evaluation)
+        selection, paths = bench.selection, kept[1]
+        for trace in paths:
+            draw_trace(painter, view, trace, bench.theme)
+            chosen = (selection.kind, selection.id) == ("measure", trace.id)
+            if chosen or trace.place.body in selection.bodies:
+                now = traced_point(evaluation, trace, bench.progress)
+                if now is not None:
+                    units = evaluation.resolved.units
+                    draw_traced_point(painter, view, trace, now, bench.theme, units)
 
     def _draw_held(
         self, painter: QPainter, view: QTransform, ids: list[str], poses: np.ndarray

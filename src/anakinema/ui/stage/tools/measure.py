@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.authoring import PlacedSnap, Reading, gap_now, kept_measure, measure_now
+from anakinema.authoring import PlacedSnap, Reading, gap_now, kept_measure, measure_now, trace_of
 from anakinema.ui.stage.surface import Surface
 from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
@@ -35,7 +35,7 @@ class MeasureTool(Tool):
         if not self._picked:
             return "Pick a place or a body"
         if len(self._picked) == 1:
-            return "Pick another, or read this one"
+            return "Pick another, or press Enter to trace its path"
         if all(isinstance(p, PlacedSnap) for p in self._picked):
             return "Enter keeps it as a dimension and a lane"
         return "Esc measures anew"
@@ -88,9 +88,13 @@ class MeasureTool(Tool):
         return super().key(event)
 
     def keep(self) -> None:
-        """Make the distance on show a part of the document."""
+        """Make the distance on show, or the path of the one place, a part of the document."""
         scene = self.workbench.rest()
         snaps = [p for p in self._picked if isinstance(p, PlacedSnap)]
+        if scene is not None and len(snaps) == len(self._picked) == 1:
+            self.workbench.do_once(trace_of(scene.resolved, snaps[0]))
+            self.workbench.use_tool("")
+            return
         if scene is None or len(snaps) != 2 or snaps[0].body == snaps[1].body:
             self.workbench.report("To keep a measure, pick a place on each of two bodies.")
             return
