@@ -15,6 +15,7 @@ BENCHES = {
     "steps": kinematics.growth_with_steps,
     "bodies": kinematics.growth_with_bodies,
     "edit": kinematics.edits_on_the_tray_shuttle,
+    "head": kinematics.edits_on_the_transfer_head,
     "clearance": clearance.certified_against_naive,
     "contact": contact.step_against_rod,
     "look": contact.first_look_at_what_touches,

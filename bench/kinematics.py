@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+import time
+from itertools import pairwise
 
 import numpy as np
 from scipy.optimize import fsolve
 from tests import mechanisms as build
 
-from anakinema.edits.values import SetDimension, SetLimit
+from anakinema.edits.values import SetDimension, SetLimit, SetParameter
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate, first_look
 from anakinema.geometry.contour import Floats
@@ -20,6 +22,7 @@ from anakinema.motion.follow import follow
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
 from anakinema.resources import demo_path
+from anakinema.wanted import under_watch
 from bench.timing import duel, median_ms
 
 
@@ -198,4 +201,39 @@ def edits_on_the_tray_shuttle() -> list[str]:
         f"length edit to first coarse verdict: {look:.0f} ± {look_spread:.0f} ms (at most 30, aim"
         " 16)",
         f"limit edit to exact verdict: {limit:.1f} ± {limit_spread:.1f} ms (at most 20, aim 10)",
+    ]
+
+
+EDITS = 20
+"""Fresh edits of which the median is told."""
+
+
+def edits_on_the_transfer_head() -> list[str]:
+    """Fresh length edits of 12 bodies and 10 requirements over 720 steps: exact and first look,
+    with the share of each part."""
+    document = read_document(demo_path("transfer-head"))
+    before = evaluate(document)
+    exact, first = [], []
+    for k in range(EDITS):
+        changed = SetParameter("finger", f"{80 + 0.1 * (k + 1):.2f} mm").apply(document)
+        for times, run in (
+            (first, lambda: first_look(changed, before)),  # noqa: B023  (run at once)
+            (exact, lambda: evaluate(changed, earlier=before)),  # noqa: B023
+        ):
+            begin = time.perf_counter()
+            run()
+            times.append((time.perf_counter() - begin) * 1e3)
+    told: list[tuple[float, str]] = []
+    with under_watch(lambda: None, lambda words: told.append((time.perf_counter(), words))):
+        evaluate(changed, earlier=before)
+    told.append((time.perf_counter(), ""))
+    shares = [
+        f"{words} {(after - begin) * 1e3:.0f}"
+        for (begin, words), (after, _) in pairwise(told)
+        if (after - begin) * 1e3 >= 0.5
+    ]
+    return [
+        f"transfer head, 20 fresh edits: exact verdict {np.median(exact):.0f} ms (at most 150, aim"
+        f" 60); first look {np.median(first):.0f} ms (at most 30, aim 16)",
+        f"of which, ms: {', '.join(shares)}",
     ]

@@ -18,6 +18,8 @@ LABEL = "Keep the pose"
 TURN = 2 * math.pi
 SAME = 1e-9
 """mm or rad below which a value has not changed."""
+NEAR = 1e-6
+"""mm or rad within which a target is where it starts."""
 WHOLE = 1e-7
 """Turns by which full turns may be off, since starts are written with nine digits."""
 
@@ -26,7 +28,7 @@ def started_at(resolved: Resolved, poses: Floats) -> Edit:
     """The edit that makes ``poses`` (B, 3) the start.
 
     A driver through full turns goes on making them, so its targets move along. One whose first
-    target is where it now starts goes back to where it started before.
+    target is where it now starts goes back to where it started before, and so on in turn.
     """
     bodies = resolved.document.bodies
     moved = np.flatnonzero(np.abs(poses - resolved.poses).max(axis=1) > 1e-12)
@@ -59,8 +61,12 @@ def _drivers(resolved: Resolved, poses: Floats) -> Iterator[Edit]:
         if angular and round(turns) != 0 and abs(turns - round(turns)) < WHOLE:
             for k, target in targets:
                 yield SetStageTarget(k, driver.id, _said(target + value - start, angular))
-        elif abs(targets[0][1] - value) < 1e-6:
-            yield SetStageTarget(targets[0][0], driver.id, _said(start, angular))
+        elif abs(targets[0][1] - value) < NEAR:
+            # It goes the same ways the other way round.
+            for k, target in targets:
+                for one, other in ((value, start), (start, value)):
+                    if abs(target - one) < NEAR:
+                        yield SetStageTarget(k, driver.id, _said(other, angular))
 
 
 def _said(value: float, angular: bool) -> str:

@@ -22,6 +22,7 @@ _LINES = {
     "side-rods": ("Side rods", "Three equal cranks pass their change points."),
     "tip-out-carrier": ("Tip-out carrier", "Two cylinders lift a tray and tip it out."),
     "transfer-arm": ("Transfer arm", "Two drivers, in stages; a tray that hangs free."),
+    "transfer-head": ("Transfer head", "Grips a tray, lifts it and sets it down: two drivers."),
     "tray-indexer": ("Tray indexer", "Two pawls: one pushes a tooth on, one holds."),
     "tray-shuttle": ("Tray shuttle", "Slow push, quick return; one check fails."),
     "vent-opener": ("Vent opener", "A motor arm, a link and a lever, within limits."),

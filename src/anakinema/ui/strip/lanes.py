@@ -45,6 +45,8 @@ LABELS = 252
 RIGHT = 62
 """Pixels at the right, which hold the lanes' scales."""
 AXIS = 24
+LOW = 17
+"""Pixels of the lowest lane that can be read."""
 NEAR = 9
 """Pixels from which a mark is clicked."""
 SECOND_STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
@@ -110,8 +112,14 @@ class Lanes(QWidget):
 
     @property
     def shown(self) -> list[Lane]:
-        """The lanes on show, in their order."""
-        return self.order.shown(self._workbench.lanes)
+        """The lanes on show, in their order, as many as can be read."""
+        room = self.height() - self.lanes_top - AXIS
+        return self.order.shown(self._workbench.lanes)[: max(1, int(room / scaled(LOW)))]
+
+    @property
+    def _unshown(self) -> int:
+        """How many lanes there is no room for."""
+        return len(self.order.shown(self._workbench.lanes)) - len(self.shown)
 
     @property
     def events_top(self) -> int:
@@ -203,6 +211,12 @@ class Lanes(QWidget):
         events_row.draw_events(painter, marks, theme, LABELS - 30, self.width() - 4)
         painter.restore()
         self._draw_unreached(painter)
+        if self._unshown:
+            painter.setFont(font(11))
+            painter.setPen(QColor(theme.quiet))
+            box = QRectF(14, self.height() - AXIS, LABELS - 60, AXIS)
+            words = f"{self._unshown} more: draw the strip higher"
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
         painter.end()
         return pixmap
 
