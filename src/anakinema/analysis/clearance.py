@@ -248,10 +248,12 @@ class _Search:
         """States in the middle of new stretches. The parent's speed bounds hold for its pieces;
         only where it had none are they looked for."""
         progress, back = np.unique(cells.progress, return_inverse=True)
-        states = self.motion.at(progress).taken(back)
+        states = self.motion.moving_at(progress).taken(back)
         rows = np.flatnonzero(np.isnan(cells.most).any(axis=(1, 2)))
         if len(rows):
-            cells.most[rows] = self.motion.at(cells.progress[rows], cells.half[rows]).speed_most
+            cells.most[rows] = self.motion.moving_at(
+                cells.progress[rows], cells.half[rows]
+            ).speed_most
         return replace(states, speed_most=cells.most)
 
     def _measured(self, cells: _Cells) -> _Cells:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.measures.answer import Answer, Looks, Unanswered
 from anakinema.measures.located import Located
 from anakinema.measures.subject import Subject
-from anakinema.motion.motion import Motion
+from anakinema.motion.motion import Motion, States
 
 BESIDE = 1e-9
 """Progress from the join of two stages at which the one that begins there is looked at."""
@@ -26,6 +27,17 @@ POINTS = 15
 ROUNDS = 5
 """After them a bracket is under a thirty-thousandth of a step, and what the value can still miss
 the square of that."""
+
+
+_seen: WeakKeyDictionary[Motion, dict[int, States]] = WeakKeyDictionary()
+
+
+def _between(motion: Motion, stage: int, points: Floats) -> States:
+    """States at all looks of a stage: the same for every measure that is asked of a motion."""
+    known = _seen.setdefault(motion, {})
+    if stage not in known:
+        known[stage] = motion.at(points)
+    return known[stage]
 
 
 class Bracketed(Located):
@@ -47,7 +59,7 @@ class Bracketed(Located):
         at, found, turns = [progress], [values], []
         for stage in range(int(np.ceil(motion.last))):
             points = self._within(motion, stage)
-            here = self.over(motion, motion.at(points))
+            here = self.over(motion, _between(motion, stage, points))
             at.append(points)
             found.append(here)
             for sign in SIDES.get(reduce, (1.0, -1.0)):

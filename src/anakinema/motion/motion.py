@@ -147,7 +147,7 @@ class States:
         )
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Motion:
     """Samples along the program, N of them, in order of progress.
 
@@ -220,6 +220,12 @@ class Motion:
             return self.samples.taken(self._nearest(wanted))
         return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
 
+    def moving_at(self, progress: Floats, reach: Floats | float = 0.0) -> States:
+        """The same of bodies only, columns of joints left out: a third of the work less."""
+        if not self.segments:
+            return self.at(progress, reach)
+        return _states(self, progress, np.broadcast_to(reach, progress.shape), joints=False)
+
     def poses_at(self, progress: Floats) -> Floats:
         """(N, B, 3) exact poses at any progress (N,), without rates."""
         if not self.segments:
@@ -277,19 +283,23 @@ def joined(parts: list[States]) -> States:
     )
 
 
-def _states(motion: Motion, progress: Floats, reach: Floats) -> States:
+def _states(motion: Motion, progress: Floats, reach: Floats, *, joints: bool = True) -> States:
     order: list[Indices] = []
     parts: list[States] = []
     for segment, members, local in motion.by_segment(progress):
         order.append(members)
-        parts.append(segment_states(motion.mechanism, motion.shift, segment, local, reach[members]))
+        shift = motion.shift if joints else None
+        parts.append(segment_states(motion.mechanism, shift, segment, local, reach[members]))
     return joined(parts).taken(np.argsort(np.concatenate(order)))
 
 
 def segment_states(
-    mechanism: Mechanism, shift: Floats, segment: Segment, local: Floats, reach: Floats
+    mechanism: Mechanism, shift: Floats | None, segment: Segment, local: Floats, reach: Floats
 ) -> States:
-    """States at progress ``local`` (N,) of one segment's stage."""
+    """States at progress ``local`` (N,) of one segment's stage.
+
+    ``shift``: from raw values of joints to those shown; None leaves joints out.
+    """
     most = batch_size(segment.branch_path.path.system)
     pieces = [slice(k, k + most) for k in range(0, max(len(local), 1), most)]
     found = [_batch_states(mechanism, shift, segment, local[k], reach[k]) for k in pieces]
@@ -297,18 +307,21 @@ def segment_states(
 
 
 def _batch_states(
-    mechanism: Mechanism, shift: Floats, segment: Segment, local: Floats, reach: Floats
+    mechanism: Mechanism, shift: Floats | None, segment: Segment, local: Floats, reach: Floats
 ) -> States:
     still_wanted()
     branch_path = segment.branch_path
     at = solve(branch_path, local)
-    value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)
+    values = value_first = value_second = np.empty((len(local), 0))
+    if shift is not None:
+        value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)
+        values = segment.running(mechanism, local, mechanism.values(at.poses)) + shift
     return States(
         progress=segment.stage + local,
         poses=at.poses,
         first=at.first,
         second=at.second,
-        values=segment.running(mechanism, local, mechanism.values(at.poses)) + shift,
+        values=values,
         value_first=value_first,
         value_second=value_second,
         speed_most=speed_bounds(branch_path, at, reach) if reach.any() else np.abs(at.first),
