@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
 
 from anakinema.edits import SetParameter
 from anakinema.files import read_document
@@ -13,6 +13,7 @@ from anakinema.findings import Outcome
 from anakinema.resources import demo_path
 from anakinema.ui.drawers.check import FindingRow
 from anakinema.ui.fields import QuantityField
+from anakinema.ui.miniature import MiniatureCard
 from anakinema.ui.workbench import Selection
 from tests.ui.test_assemble import CONTROL, Hand
 from tests.waiting import until
@@ -243,3 +244,30 @@ def test_a_finding_is_no_wider_than_its_panel(qtbot, opened, settled) -> None:  
         widget = hand.child(QWidget, name)
         right = widget.mapTo(hand.window, widget.rect().topRight()).x()
         assert right < hand.window.width() - 4, name
+
+
+def test_two_trials_are_compared_side_by_side_and_on_the_stage(  # type: ignore[no-untyped-def]
+    qtbot, opened, settled
+) -> None:
+    hand = opened_hand(qtbot, opened, settled, "tray-shuttle")
+    hand.press_button("trial_keep")
+    hand.bench.do_once(SetParameter("rail_height", "140 mm"))
+    hand.settled(hand.window)
+    hand.press_button("trial_keep")
+    until(lambda: hand.bench.comparison.shown is not None)
+    # It moves as it did then: the same number of bodies, other places once a number changes.
+    hand.bench.select(Selection("trial", "trial_1"))
+    until(lambda: hand.bench.comparison.shown is not None)
+    until(lambda: len(hand.window.findChildren(QComboBox, "trial_beside")) == 1)
+    slide = hand.bench.evaluation.resolved.source.joint("slide").second.body
+    body = [b.id for b in hand.bench.evaluation.document.bodies].index(slide)
+    then, now = hand.bench.comparison.shown.poses[0], hand.bench.evaluation.motion.poses[0]
+    assert abs(then[body, 1] - now[body, 1]) > 5.0
+    assert hand.child(MiniatureCard, "trial_picture").is_drawn
+    hand.choose("trial_beside", "Trial 2")
+    words = [each.text() for each in hand.child(QWidget, "trial_rows").findChildren(QLabel)]
+    assert "132 mm, 140 mm" in words
+    gap = next(words[k + 1] for k, text in enumerate(words) if text == "Gap rod to guard post")
+    assert gap.startswith("2.14 mm, ") and "now" not in gap
+    hand.bench.select(Selection())
+    assert hand.bench.comparison.shown is None

@@ -21,7 +21,14 @@ from anakinema.remedies.judging import judged_in_time
 from anakinema.remedies.numbers import Number, free_numbers
 from anakinema.remedies.remedy import Effect, Remedy, remedies
 from anakinema.remedies.solving import solved
-from anakinema.remedies.trials import Difference, back_to, differences, standing_words, trial_of
+from anakinema.remedies.trials import (
+    Difference,
+    back_to,
+    between,
+    differences,
+    standing_words,
+    trial_of,
+)
 from anakinema.remedies.wording import (
     band_trust_words,
     change_words,
@@ -53,6 +60,7 @@ __all__ = [
     "back_to",
     "band_trust_words",
     "band_words",
+    "between",
     "change_words",
     "design_words",
     "differences",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -59,7 +60,17 @@ class Difference:
 
 def differences(document: Document, trial: model.Trial) -> tuple[Difference, ...]:
     """The numbers of a trial that are another now, or gone."""
-    values = _values(document)
+    return _differing(document, trial, _values(document))
+
+
+def between(document: Document, trial: model.Trial, other: model.Trial) -> tuple[Difference, ...]:
+    """The numbers that two trials have otherwise: then those of the first, now of the other."""
+    return _differing(document, trial, {(n.part, n.name): n.value for n in other.numbers})
+
+
+def _differing(
+    document: Document, trial: model.Trial, values: Mapping[Key, Source]
+) -> tuple[Difference, ...]:
     titles = {part.id: part.title for part in document.parts}
     units = UnitSystem(document.units.length, document.units.angle)
     found = []

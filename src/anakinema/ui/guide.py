@@ -257,13 +257,14 @@ class GuideBar(QWidget):
         if not found:
             return None
         widget = found[0]
-        if widget.height() < widget.minimumSizeHint().height():
-            # It has just come into its panel and stands nowhere yet.
-            return None
         area: QWidget | None = widget.parentWidget()
         while area is not None and not isinstance(area, QScrollArea):
             area = area.parentWidget()
         if isinstance(area, QScrollArea):
+            panel = area.widget()
+            if panel.height() < panel.minimumSizeHint().height():
+                # Something has just come into the panel; it will be laid out anew.
+                return None
             area.ensureWidgetVisible(widget)
         return self._in_window(widget, widget.rect().adjusted(-3, -3, 3, 3))
 

@@ -31,6 +31,7 @@ from anakinema.session import (
     lanes,
     poses_at,
 )
+from anakinema.ui.comparing import Comparison
 from anakinema.ui.finding_changes import ChangeFinder
 from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker
@@ -134,6 +135,9 @@ class Workbench(QObject):
         self._side.answered.connect(self._reached)
         self._side.broke.connect(lambda _, error: self.broke.emit(error))
         self.changes = ChangeFinder(self.broke.emit)
+        self.comparison = Comparison(self.broke.emit)
+        self.selection_changed.connect(self._compare)
+        self.document_changed.connect(self._compare)
         self._timer = QTimer(self)
         self._timer.setInterval(FRAME)
         self._timer.timeout.connect(self._tick)
@@ -155,6 +159,13 @@ class Workbench(QObject):
             self.folder,
             lambda now: replace(now, **values),  # type: ignore[arg-type]
         )
+
+    def _compare(self) -> None:
+        """The trial that is selected is shown over what is so now."""
+        document, chosen = self.session.document, self.selection
+        trials = {trial.id: trial for trial in document.trials}
+        trial = trials.get(chosen.id) if chosen.kind == "trial" else None
+        self.comparison.show(document, trial)
 
     # Documents ---------------------------------------------------------------------------
 
@@ -580,3 +591,4 @@ class Workbench(QObject):
         self._worker.stop()
         self._side.stop()
         self.changes.stop()
+        self.comparison.stop()

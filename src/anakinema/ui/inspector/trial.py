@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtWidgets import QVBoxLayout, QWidget
+from shiboken6 import isValid
 
 from anakinema.document import model
 from anakinema.edits import RemoveTrial, SetTrial
 from anakinema.findings import value_words
-from anakinema.remedies import back_to, differences, standing_words
+from anakinema.remedies import back_to, between, differences, standing_words
 from anakinema.ui.drawers.trials import when_words
-from anakinema.ui.fields import clear, label, row
+from anakinema.ui.fields import choice_box, clear, label, row
 from anakinema.ui.inspector.form import Form
+from anakinema.ui.miniature import MiniatureCard
 
 DECISIONS = [("open", "open"), ("taken", "taken"), ("rejected", "rejected")]
 
@@ -38,7 +42,26 @@ def build_trial(form: Form, trial_id: str) -> None:
         ("trial_back", "Go back to it", lambda: _go_back(form, trial())),
         ("trial_delete", "Delete", lambda: form.once(RemoveTrial(trial_id))),
     )
-    form.section("Then, and now")
+    picture = MiniatureCard(
+        bench, "trial_picture", trial().title, "outlined on the stage too", Path()
+    )
+    picture.setMinimumHeight(picture.sizeHint().height())
+
+    def draw() -> None:
+        if bench.comparison.shown is not None and isValid(picture):
+            picture.draw(bench.comparison.shown)
+
+    bench.comparison.changed.connect(draw)
+    picture.destroyed.connect(lambda: bench.comparison.changed.disconnect(draw))
+    draw()
+    form.layout.addWidget(picture)
+    form.section("Beside")
+    beside = choice_box("trial_beside", "what it stands beside")
+    beside.addItem("what is so now", "")
+    for each in bench.session.document.trials:
+        if each.id != trial_id:
+            beside.addItem(each.title, each.id)
+    form.layout.addWidget(beside)
     holder = QWidget()
     holder.setObjectName("trial_rows")
     rows = QVBoxLayout(holder)
@@ -48,24 +71,34 @@ def build_trial(form: Form, trial_id: str) -> None:
     shown: list[object] = [None]
 
     def show() -> None:
-        lines = _lines(form, trial())
-        if lines == shown[0]:
+        other = str(beside.currentData() or "")
+        lines = _lines(form, trial(), other)
+        if (other, lines) == shown[0]:
             return
-        shown[0] = lines
+        shown[0] = other, lines
         clear(rows)
         for title, then, now in lines:
-            words = then if now == then else f"{then}, now {now or 'gone'}"
-            rows.addWidget(row(title, words))
+            after = f"{now or 'gone'}" if other else f"now {now or 'gone'}"
+            rows.addWidget(row(title, then if now == then else f"{then}, {after}"))
         if not lines:
-            rows.addWidget(label("Nothing of it differs now.", "quiet", wrap=True))
+            rows.addWidget(label("Nothing of it differs.", "quiet", wrap=True))
 
+    beside.currentIndexChanged.connect(lambda _: show())
     form.on_refresh(show)
     form.on_live(show)
 
 
-def _lines(form: Form, trial: model.Trial) -> list[tuple[str, str, str]]:
-    """Numbers that differ, then all results; each then and now."""
+def _lines(form: Form, trial: model.Trial, other: str) -> list[tuple[str, str, str]]:
+    """Numbers that differ, then all results: those of the trial, and now or of another one."""
     document, evaluation = form.workbench.session.document, form.workbench.evaluation
+    beside = {each.id: each for each in document.trials}.get(other)
+    if beside is not None:
+        numbers = [(d.title, d.then, d.now) for d in between(document, trial, beside)]
+        gave = {each.title: each.value or each.outcome for each in beside.results}
+        return numbers + [
+            (each.title, each.value or each.outcome, gave.get(each.title, ""))
+            for each in trial.results
+        ]
     numbers = [(d.title, d.then, d.now) for d in differences(document, trial)]
     now = {}
     if evaluation is not None:

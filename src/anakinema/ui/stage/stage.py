@@ -40,7 +40,7 @@ from anakinema.authoring import (
     traced_point,
 )
 from anakinema.document import spec_of
-from anakinema.findings import Evaluation, Finding, Outcome, value_words
+from anakinema.findings import Evaluation, Finding, Miniature, Outcome, value_words
 from anakinema.session import poses_at
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
@@ -97,6 +97,8 @@ class Stage(QWidget):
         self._tool: Tool = SelectTool(self)
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
+        self._compared: tuple[Miniature, BodyPainter] | None = None
+        workbench.comparison.changed.connect(self.update)
         self._traces: tuple[Evaluation, tuple[Trace, ...]] | None = None
         self._closest: tuple[object, np.ndarray] | None = None
         workbench.scene_changed.connect(self._refresh)
@@ -564,6 +566,7 @@ class Stage(QWidget):
         if finding is not None and finding.gap is not None and evaluation is not None:
             self._draw_closest_pose(painter, finding)
             overlays.draw_gap(painter, view, evaluation, finding, theme, area)
+        self._draw_compared(painter, view)
         self._draw_first_step(painter)
         self._draw_name(painter)
         note = ""
@@ -574,6 +577,19 @@ class Stage(QWidget):
         painter.setFont(font(12))
         painter.setPen(QColor(theme.quiet))
         painter.drawText(area.adjusted(12, 10, -12, -10), Qt.AlignmentFlag.AlignRight, note)
+
+    def _draw_compared(self, painter: QPainter, view: QTransform) -> None:
+        """The trial that is selected, as outlines at the same share of its time."""
+        shown, playback = self.workbench.comparison.shown, self.workbench.playback
+        if shown is None or playback is None:
+            return
+        if self._compared is None or self._compared[0] is not shown:
+            self._compared = shown, BodyPainter(shown.resolved)
+        share = playback.time_at(self.workbench.progress) / max(playback.duration, 1e-9)
+        row = min(round(share * (len(shown.poses) - 1)), len(shown.poses) - 1)
+        every = set(range(shown.poses.shape[1]))
+        ink = QColor(self.workbench.theme.accent)
+        self._compared[1].draw_ghost(painter, view, shown.poses[row], every, ink)
 
     def _draw_traces(self, painter: QPainter, view: QTransform) -> None:
         """Kept paths; of the one that is selected, or whose body is, how its point moves now."""
