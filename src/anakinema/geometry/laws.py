@@ -36,6 +36,8 @@ POLYNOMIALS: dict[str, tuple[float, ...]] = {
     "polynomial_4567": (0, 0, 0, 0, 35, -84, 70, -20),
 }
 """Coefficients by rising power."""
+FINE = 1e-16
+"""Of a time that is searched."""
 HALVINGS = 60
 
 
@@ -85,12 +87,19 @@ def time_of(law: MotionLaw, s: Floats) -> Floats:
         return s
     early = s <= 0.5
     wanted = np.where(early, s, 1.0 - s)
-    low, high = np.zeros_like(wanted), np.full_like(wanted, 0.5)
+    low, high, x = np.zeros_like(wanted), np.full_like(wanted, 0.5), np.full_like(wanted, 0.25)
+    # Newton's steps within a bracket that shrinks; halved where a step would leave it.
     for _ in range(HALVINGS):
-        middle = (low + high) / 2
-        below = _first_half(law, middle)[0] < wanted
-        low, high = np.where(below, middle, low), np.where(below, high, middle)
-    found = np.where(wanted == 0.5, 0.5, np.where(wanted == 0.0, 0.0, (low + high) / 2))
+        place, speed, _ = _first_half(law, x)
+        below = place < wanted
+        low, high = np.where(below, x, low), np.where(below, high, x)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = x - (place - wanted) / speed
+        inside = (step > low) & (step < high)
+        before, x = x, np.where(inside, step, (low + high) / 2)
+        if np.abs(x - before).max(initial=0.0) <= FINE:
+            break
+    found = np.where(wanted == 0.5, 0.5, np.where(wanted == 0.0, 0.0, x))
     return np.where(early, found, 1.0 - found)
 
 

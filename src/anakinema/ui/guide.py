@@ -262,7 +262,7 @@ class GuideBar(QWidget):
             area = area.parentWidget()
         if isinstance(area, QScrollArea):
             panel = area.widget()
-            if panel.height() < panel.minimumSizeHint().height():
+            if panel is not None and panel.height() < panel.minimumSizeHint().height():
                 # Something has just come into the panel; it will be laid out anew.
                 return None
             area.ensureWidgetVisible(widget)
