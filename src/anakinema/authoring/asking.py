@@ -175,5 +175,6 @@ def shown_measure(resolved: Resolved, wish: AskingWish) -> Add:
     kind = KINDS[wish.kind]
     name = (kind.shown or kind.name).format(**_titles(resolved, wish)).strip()
     taken = [each.id for each in resolved.source.measures]
-    kept = model.KeptMeasure(id=fresh_id(name, taken), name=name, measure=asked.measure)
+    # Short, for formulas name it.
+    kept = model.KeptMeasure(id=fresh_id(wish.kind, taken), name=name, measure=asked.measure)
     return Add(f"Show {name}", measures=(kept,))

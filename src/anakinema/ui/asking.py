@@ -31,6 +31,8 @@ from anakinema.ui.fields import QuantityField, WordBox, fill_choice, label
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
 
+VALUE, AT = (118, 92), (84, 62)
+"""Pixels of both numbers in one row, and where there is less room."""
 FORMULA = 170
 """Pixels for a formula that is typed."""
 BOUNDS = (("least", "stays at least"), ("greatest", "stays at most"))
@@ -65,7 +67,6 @@ class AskingLine(QWidget):
         self._when = self._box("ask_when", "over which part of the motion")
         self._at = QuantityField("", "ask_at")
         self._at.setAccessibleName("value of the joint")
-        self._at.setFixedWidth(84)
         self._at.changing.connect(self._moved)
         self._at.returnPressed.connect(self.commit)
         self._bound = self._box("ask_bound", "bound")
@@ -73,7 +74,6 @@ class AskingLine(QWidget):
             self._bound.addItem(words, key)
         self._value = QuantityField("", "ask_value")
         self._value.setAccessibleName("bound value")
-        self._value.setFixedWidth(118)
         self._value.changing.connect(self._typed)
         self._value.returnPressed.connect(self.commit)
         self._now = label("", "quiet")
@@ -101,7 +101,7 @@ class AskingLine(QWidget):
         for row in (self._upper, self._lower):
             row.setSpacing(5)
             rows.addLayout(row)
-        for widget in (self._kind, self._first, self._and, self._second, self._when, self._at):
+        for widget in (self._kind, self._first, self._and, self._second):
             self._upper.addWidget(widget)
         self.fold(False)
         for box in (self._kind, self._first, self._second, self._when, self._bound):
@@ -123,8 +123,16 @@ class AskingLine(QWidget):
         into = self._lower if narrow else self._upper
         self._upper.addWidget(self._end, int(narrow))
         self._end.setVisible(narrow)
-        into.addWidget(self._bound)
-        into.addWidget(self._value)
+        for k, (_, words) in enumerate(BOUNDS):
+            self._bound.setItemText(k, words.removeprefix("stays ") if narrow else words)
+        self._value.setFixedWidth(VALUE[narrow])
+        self._at.setFixedWidth(AT[narrow])
+        # Where there is room for it all the moment stands with what it is asked of.
+        moment = (self._when, self._at)
+        for widget in (*(moment if not narrow else ()), self._bound, self._value):
+            into.addWidget(widget)
+        for widget in moment if narrow else ():
+            into.addWidget(widget)
         into.addWidget(self._now, 1)
         into.addWidget(self._stop)
         into.addWidget(self._keep)
@@ -246,7 +254,7 @@ class AskingLine(QWidget):
         if second and not typed and self.wish.second not in dict(second):
             self.wish = replace(self.wish, second=second[0][0])
         moments = at_values(resolved, self.wish.kind)
-        whole = ("", "over the whole motion")
+        whole = ("", "all along")
         when = (whole, *((key, f"where {words} is") for key, words in moments))
         if self.wish.joint not in dict(when):
             self.wish = replace(self.wish, joint="", at="")
