@@ -96,18 +96,14 @@ def _trials(window: MainWindow) -> None:
     _scroll_to(window.findChild(TrialList))
 
 
-def _band(window: MainWindow) -> None:
-    """A number is entered: how far it may go."""
-    window.open_path(demo_path("vent-opener"))
+def _plot(window: MainWindow) -> None:
+    """Two panels, two cursors."""
+    window.open_path(demo_path("tray-shuttle"))
     look.settle(window)
-    window.workbench.go_to_station("Assemble")
-    window.workbench.select(Selection("body", "link"))
+    window.turn_plot()
     look.settle(window)
-    window.activateWindow()
-    window.findChild(QWidget, "parameter_link").setFocus()
-    wait = QDeadlineTimer(60_000)
-    while not (window.band.band and window.band.band.low.is_certified) and not wait.hasExpired():
-        look.settle(window, 0.1)
+    window.plot.canvas.put_cursor(0, 0.31)
+    window.plot.canvas.put_cursor(1, 0.72)
 
 
 def _program(window: MainWindow) -> None:
@@ -270,7 +266,7 @@ SCENES: dict[str, Callable[[MainWindow], None]] = {
     "asking": _asking,
     "changes": _changes,
     "trials": _trials,
-    "band": _band,
+    "plot": _plot,
     "program": _program,
     "assemble": _chain_map,
     "join-preview": _join_preview,
