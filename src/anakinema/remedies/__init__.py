@@ -20,7 +20,7 @@ from anakinema.remedies.improving import (
 from anakinema.remedies.judging import judged_in_time
 from anakinema.remedies.numbers import Number, free_numbers
 from anakinema.remedies.remedy import Effect, Remedy, remedies
-from anakinema.remedies.solving import solved
+from anakinema.remedies.solving import pull_slope, solved
 from anakinema.remedies.trials import (
     Difference,
     back_to,
@@ -73,6 +73,7 @@ __all__ = [
     "judged_in_time",
     "outcome_words",
     "progress_words",
+    "pull_slope",
     "range_of",
     "ranges_about",
     "remedies",

@@ -93,3 +93,13 @@ def _judged(
         return None
     effects = effects_of(evaluation, whole, before.id)
     return Remedy(((number, value),), edit, whole, after, effects, looks, evaluations)
+
+
+def pull_slope(evaluation: Evaluation, finding_id: str, number: Number) -> float | None:
+    """By how much a finding's value changes for one unit of a number; None if by nothing that a
+    look beside its place can tell."""
+    asked = {r.id: r for r in evaluation.document.requirements}
+    finding = found_in(evaluation, finding_id)
+    if finding is None or finding.value is None or finding_id not in asked:
+        return None
+    return slope_of(evaluation, Local(evaluation, asked[finding_id]), number)

@@ -33,6 +33,7 @@ from anakinema.session import (
 )
 from anakinema.ui.comparing import Comparison
 from anakinema.ui.finding_changes import ChangeFinder
+from anakinema.ui.pulling import Pull
 from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker
 
@@ -136,6 +137,8 @@ class Workbench(QObject):
         self._side.broke.connect(lambda _, error: self.broke.emit(error))
         self.changes = ChangeFinder(self.broke.emit)
         self.comparison = Comparison(self.broke.emit)
+        self.pull = Pull(self)
+        self.evaluated.connect(self.pull.evaluated)
         self.selection_changed.connect(self._compare)
         self.document_changed.connect(self._compare)
         self._timer = QTimer(self)
@@ -592,3 +595,4 @@ class Workbench(QObject):
         self._side.stop()
         self.changes.stop()
         self.comparison.stop()
+        self.pull.stop()

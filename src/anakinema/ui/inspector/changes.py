@@ -144,6 +144,12 @@ class SolveFor(QWidget):
         self._found = QVBoxLayout()
         self._layout.addLayout(self._found)
         workbench.changes.solved_for.connect(self._show)
+        self._number.currentIndexChanged.connect(lambda _: self._choose())
+
+    def _choose(self) -> None:
+        """This number follows too where the result is pulled on the strip."""
+        part, _, name = str(self._number.currentData() or ".").partition(".")
+        self._bench.pull.choose(self._id, part, name)
 
     def offer(self) -> None:
         """The numbers there are, for the newest answer; gone where nothing was measured."""
@@ -156,6 +162,7 @@ class SolveFor(QWidget):
         numbers = free_numbers(evaluation.source) if evaluation is not None and asked else ()
         entries = tuple((f"{n.part}.{n.name}", n.title) for n in numbers)
         fill_choice(self._number, entries, 0)
+        self._choose()
         self.setVisible(bool(entries))
 
     def _find(self) -> None:

@@ -6,6 +6,8 @@ modules of its own.
 
 from __future__ import annotations
 
+import math
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -45,11 +47,29 @@ LABELS = 252
 RIGHT = 62
 """Pixels at the right, which hold the lanes' scales."""
 AXIS = 24
+HANDLE = 6
+"""Pixels: radius of the ring by which a result is pulled."""
 LOW = 17
 """Pixels of the lowest lane that can be read."""
 NEAR = 9
 """Pixels from which a mark is clicked."""
 SECOND_STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
+
+
+@dataclass(frozen=True, slots=True)
+class _Held:
+    """A result in hand: where it was taken, its value then, and what a pixel is worth.
+
+    As it was then, though the lane's scale follows the curve.
+    """
+
+    y: float
+    begun: float
+    scale: float
+
+    def value(self, y: float, fine: bool) -> float:
+        """What the pointer asks for; ``fine``: by a tenth."""
+        return self.begun + (y - self.y) * self.scale * (0.1 if fine else 1.0)
 
 
 @guarded
@@ -72,6 +92,7 @@ class Lanes(QWidget):
         self._pulled: tuple[Block, float] | None = None
         self._pointed: QPointF | None = None
         self._tick_words: list[QRectF] = []
+        self._in_hand: _Held | None = None
         self.on_time = False
         """Whether time runs along the strip, and not progress."""
         self.order = LaneOrder()
@@ -81,6 +102,7 @@ class Lanes(QWidget):
         workbench.theme_changed.connect(self._renew)
         workbench.playhead_moved.connect(self._moved)
         workbench.selection_changed.connect(self._renew)
+        workbench.pull.changed.connect(self.update)
 
     def _renew(self) -> None:
         self._picture = None
@@ -169,6 +191,7 @@ class Lanes(QWidget):
         if evaluation is not None and evaluation.resolved.program.stages:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._draw_values(painter)
+            self._draw_handle(painter)
             self._draw_readout(painter)
             self._draw_playhead(painter)
 
@@ -419,6 +442,44 @@ class Lanes(QWidget):
             )
             painter.drawText(name, 0, title)
 
+    def handle(self) -> tuple[QPointF, Axis] | None:
+        """Where the result of the selected check is taken hold of, with its lane's pixels."""
+        bench, evaluation = self._workbench, self._workbench.evaluation
+        selection = bench.selection
+        if (
+            evaluation is None
+            or selection.kind != "finding"
+            or not bench.pull.can_pull(selection.id)
+        ):
+            return None
+        found = next((f for f in evaluation.verdict.findings if f.id == selection.id), None)
+        if found is None or found.progress is None or found.value is None:
+            return None
+        for index, lane in enumerate(self.shown):
+            # Bounds that are those asked: the value is one of the curve's, not a range of it.
+            bounds = lane.least, lane.greatest
+            asked = bounds == (found.least, found.greatest) != (None, None)
+            if lane.finding == found.id and asked:
+                up = self._up(index, lane)
+                x = self.x_of(found.progress)
+                if self.ground.axis.start - 1 <= x <= self.ground.axis.end + 1:
+                    return QPointF(x, up.pixel(found.value)), up
+        return None
+
+    def _draw_handle(self, painter: QPainter) -> None:
+        """A ring with two arrows at the result that can be pulled."""
+        found = self.handle()
+        if found is None:
+            return
+        at, theme = found[0], self._workbench.theme
+        painter.setPen(QPen(QColor(theme.accent), 2))
+        painter.setBrush(QColor(theme.card))
+        painter.drawEllipse(at, HANDLE, HANDLE)
+        for sign in (-1, 1):
+            tip = at + QPointF(0, sign * (HANDLE + 6))
+            for side in (-4, 4):
+                painter.drawLine(tip, tip + QPointF(side, -4 * sign))
+
     def _draw_readout(self, painter: QPainter) -> None:
         """What all lanes say under the pointer."""
         evaluation, at = self._workbench.evaluation, self._pointed
@@ -494,6 +555,12 @@ class Lanes(QWidget):
             self._press_program(x, y)
             return
         self._workbench.play(False)
+        held = self.handle()
+        if held is not None and math.hypot(x - held[0].x(), y - held[0].y()) <= HANDLE + 3:
+            up = held[1]
+            scale = (up.high - up.low) / (up.end - up.start)
+            self._in_hand = _Held(y, up.value(held[0].y()), scale)
+            return
         if y < self.lanes_top:
             near = self._event_near(x)
             if near is not None:
@@ -523,6 +590,10 @@ class Lanes(QWidget):
             if edit is not None and block.stage < len(evaluation.source.program.stages):
                 self._workbench.do(edit)
             return
+        if self._in_hand is not None:
+            fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._workbench.pull.to(self._in_hand.value(y, fine))
+            return
         if self._scrubbing:
             self._workbench.move_playhead(self.progress_of(x))
             return
@@ -532,6 +603,10 @@ class Lanes(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._scrubbing = False
+        if self._in_hand is not None:
+            self._in_hand = None
+            self._workbench.pull.end()
+            self._renew()
         if self._pulled is not None:
             self._pulled = None
             self._workbench.finish_gesture()
@@ -630,6 +705,10 @@ class Lanes(QWidget):
         return best.progress if best is not None else None
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._in_hand is not None:
+            self._in_hand = None
+            self._workbench.pull.cancel()
+            return
         playback = self._workbench.playback
         if playback is None:
             return
