@@ -547,3 +547,28 @@ def test_changes_that_would_pass_are_printed(capsys) -> None:  # type: ignore[no
     assert found[0]["change"] == "rail height 132 mm → 133.7 mm" and len(found) >= 5
     assert main(["check", str(demo_path("vent-opener")), "--changes"]) == 0
     assert "Changes" not in capsys.readouterr().out
+
+
+def test_numbers_are_improved_and_the_best_is_written(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file, out = str(demo_path("tray-shuttle")), tmp_path / "best.anakinema"
+    ranges = ("--change", "rod=100..130", "--change", "rail_height=120..145")
+    asked = ("improve", file, "--goal", "post_gap", *ranges)
+    assert main([*asked, "--out", str(out)]) == 0
+    said = capsys.readouterr()
+    lines = said.out.splitlines()
+    assert lines[0] == "Gap rod to guard post: 2.14 mm at the start"
+    assert lines[1].startswith("best: 9.") and "all pass" in lines[1]
+    assert "not what is possible" in lines[-1]
+    assert said.err.count("round ") == len(said.err.splitlines()) > 3
+    assert main(["check", str(out)]) == 0
+    capsys.readouterr()
+    for wrong, words in (
+        (("--change", "rod=wide"), "no range"),
+        (("--change", "nothing=1..2"), "no number"),
+        (("--change", "rod=1..2"), "does not hold"),
+    ):
+        assert main(["improve", file, "--goal", "post_gap", *wrong]) == 2
+        assert words in capsys.readouterr().err
+    assert main(["improve", file, "--goal", "nothing", *ranges]) == 2

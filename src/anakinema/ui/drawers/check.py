@@ -159,7 +159,10 @@ class FindingRow(QWidget):
         room = QRectF(42 + used, 25 + more, self.width() - 50 - used, 18)
         if painter.fontMetrics().horizontalAdvance(asked) > room.width():
             # The mark says what the word would.
-            asked = asked_words(evaluation, finding)
+            overlaps = finding.gap is not None and finding.gap.overlaps
+            asked = "" if overlaps else asked_words(evaluation, finding)
+        if painter.fontMetrics().horizontalAdvance(asked) > room.width():
+            painter.setFont(font(10))
         asked = painter.fontMetrics().elidedText(
             asked, Qt.TextElideMode.ElideRight, int(room.width())
         )
