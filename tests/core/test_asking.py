@@ -17,6 +17,8 @@ from anakinema.authoring import (
     requirement_of,
     subjects,
     suggested,
+    usual_bound,
+    wish_of,
 )
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
@@ -48,7 +50,7 @@ def test_what_is_so_now_is_what_a_check_finds(
     for kind, _ in questions(resolved):
         for first, _ in subjects(resolved, kind)[:: max(1, len(subjects(resolved, kind)) - 1)]:
             second = others(resolved, AskingWish(kind, first))
-            bound = AskingWish.usual_bound(kind)
+            bound = usual_bound(kind)
             wish = AskingWish(kind, first, second[0][0] if second else "", bound)
             now = present(evaluation, wish)
             if now.value is None:
@@ -74,7 +76,7 @@ def test_every_sentence_is_that_of_its_requirement(name: str) -> None:
     resolved = resolve(document)
     known = 0
     for requirement in document.requirements:
-        wish = AskingWish.of(resolved, requirement)
+        wish = wish_of(resolved, requirement)
         if wish is None:
             assert isinstance(requirement.measure, m.TransmissionMeasure | m.DistanceMeasure), name
             continue

@@ -11,9 +11,9 @@ from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 
 from anakinema.authoring.asking import requirement_of
+from anakinema.authoring.asking_wish import AskingWish
 from anakinema.authoring.chain import chain_map
 from anakinema.authoring.placing import COLOURS, next_colour, placed_at
-from anakinema.authoring.question_kinds import AskingWish
 from anakinema.authoring.scene import Scene, drawn, joint_value
 from anakinema.authoring.scene_edits import drive, part_outlines
 from anakinema.document import model as m

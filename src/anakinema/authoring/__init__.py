@@ -14,6 +14,7 @@ from anakinema.authoring.asking import (
     requirement_of,
     shown_measure,
 )
+from anakinema.authoring.asking_wish import AskingWish
 from anakinema.authoring.belting import belt, belt_lines, stated_of_belt, turning_joints
 from anakinema.authoring.borrowing import Lender, open_lender, renew_unit, take_unit
 from anakinema.authoring.cam_parts import CamWish
@@ -73,13 +74,14 @@ from anakinema.authoring.openings import (
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.programming import pasted_program
 from anakinema.authoring.question_kinds import (
-    AskingWish,
     at_values,
     is_typed,
     joiner,
     others,
     questions,
     subjects,
+    usual_bound,
+    wish_of,
 )
 from anakinema.authoring.rekinding import rekinded
 from anakinema.authoring.relating import (
@@ -314,8 +316,10 @@ __all__ = [
     "unit_apart",
     "unit_of",
     "use_of",
+    "usual_bound",
     "value_at",
     "ways",
+    "wish_of",
     "yielding",
     "zero_here",
 ]

@@ -6,7 +6,8 @@ import math
 from dataclasses import dataclass, replace
 
 from anakinema.analysis.splitting import TOLERANCE
-from anakinema.authoring.question_kinds import ANY, KINDS, AskingWish, others, subjects
+from anakinema.authoring.asking_wish import ANY, AskingWish
+from anakinema.authoring.question_kinds import KINDS, others, subjects
 from anakinema.document import model
 from anakinema.document.flatten import joint_kinds
 from anakinema.document.kinds import spec_of

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anakinema.authoring.asking import Present, first_wish, present, requirement_of
-from anakinema.authoring.question_kinds import AskingWish, subjects
+from anakinema.authoring.asking_wish import AskingWish
+from anakinema.authoring.question_kinds import subjects
 from anakinema.document import model
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation

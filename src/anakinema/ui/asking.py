@@ -23,6 +23,8 @@ from anakinema.authoring import (
     requirement_of,
     shown_measure,
     subjects,
+    usual_bound,
+    wish_of,
 )
 from anakinema.document import Resolved
 from anakinema.edits import Ask, ReplaceRequirement
@@ -153,7 +155,7 @@ class AskingLine(QWidget):
         self._edited = None
         if requirement_id is not None and resolved is not None:
             asked = {r.id: r for r in self._bench.session.document.requirements}
-            wish = AskingWish.of(resolved, asked[requirement_id])
+            wish = wish_of(resolved, asked[requirement_id])
             if wish is not None:
                 self._edited, self.wish, self._is_chosen = requirement_id, wish, True
                 self._value.setText(wish.value)
@@ -190,7 +192,7 @@ class AskingLine(QWidget):
         bound = str(self._bound.currentData())
         if kind != self.wish.kind:
             resolved = self._resolved
-            bound = AskingWish.usual_bound(kind)
+            bound = usual_bound(kind)
             choices = subjects(resolved, kind) if resolved is not None else ()
             kept = [key for key, _ in choices if key == self.wish.first]
             first = kept[0] if kept else choices[0][0] if choices else ""
