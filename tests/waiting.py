@@ -7,12 +7,15 @@ process (`tests/guard.py`) ends it.
 
 from __future__ import annotations
 
+import multiprocessing
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 
 from PySide6.QtCore import QEvent, QEventLoop, QObject, QTimer
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
+
+from tests.guard import work_of
 
 HEARTBEAT = 50
 """ms after which a state is looked at again though nothing has happened."""
@@ -53,8 +56,12 @@ def handle_events() -> None:
 
 
 def _elsewhere() -> float:
-    """Processor time of all threads but this one."""
-    return time.process_time() - time.thread_time()
+    """Processor time of all threads but this one, and of processes that work for this one."""
+    found = time.process_time() - time.thread_time()
+    for child in multiprocessing.active_children():
+        with suppress(OSError, ValueError):
+            found += work_of(child.pid or 0)
+    return found
 
 
 class _Answerer(QObject):

@@ -483,7 +483,8 @@ class Lanes(QWidget):
     def _draw_readout(self, painter: QPainter) -> None:
         """What all lanes say under the pointer."""
         evaluation, at = self._workbench.evaluation, self._pointed
-        if evaluation is None or at is None or self._scrubbing or self._pulled is not None:
+        busy = self._scrubbing or self._pulled is not None or self._in_hand is not None
+        if evaluation is None or at is None or busy:
             return
         if not (LABELS < at.x() < self.width() - RIGHT and at.y() > self.lanes_top):
             return
