@@ -135,6 +135,10 @@ def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, s
     gap = finding.gap
     if gap is not None:
         rows.append(("Between", _pair_words(evaluation, finding)))
+    moment = next((r.at for r in evaluation.document.requirements if r.id == finding.id), None)
+    if moment is not None:
+        joint = next(j for j in evaluation.document.joints if j.id == moment.joint)
+        rows.append(("Only where", f"{joint.title} is {moment.value}"))
     if finding.progress is not None:
         rows.append(("Found at", progress_words(evaluation, finding.progress)))
     if finding.joint is not None:
@@ -182,6 +186,8 @@ def trust_words(evaluation: Evaluation, finding: Finding) -> str:
     requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
     if requirement is None or finding.value is None:
         return ""
+    if requirement.at is not None:
+        return "located: the moments are roots of the joint's value"
     return _TRUST.get(requirement.measure.kind, "located: its extremes are roots of exact rates")
 
 
@@ -203,9 +209,15 @@ def certainty_words(evaluation: Evaluation, finding: Finding) -> str:
 def finding_why(evaluation: Evaluation, finding: Finding) -> str:
     """How the value is defined and where it comes from."""
     requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
-    if requirement is not None and finding.kind not in _WHY:
-        return f"{_MADE[requirement.reduce]} {_MEASURED[requirement.measure.kind]}"
-    return _WHY[finding.kind]
+    if requirement is None or (finding.kind in _WHY and requirement.at is None):
+        return _WHY[finding.kind]
+    measured = _MEASURED[requirement.measure.kind]
+    if requirement.at is not None:
+        return f"{_AT[requirement.reduce]} {measured}"
+    made = _MADE[requirement.reduce]
+    if requirement.measure.kind not in _TRUST:
+        made = f"{made.removesuffix('.')}, located exactly."
+    return f"{made} {measured}"
 
 
 _TRUST = {
@@ -253,11 +265,18 @@ _WHY = {
 }
 """Of what is asked of every mechanism, and of requirements that have a name in the trade."""
 _MADE = {
-    "least": "The least over the program, located exactly.",
-    "greatest": "The greatest over the program, located exactly.",
+    "least": "The least over the program.",
+    "greatest": "The greatest over the program.",
     "size": "The greatest over the program, whatever its sign.",
-    "range": "The greatest less the least over the program, located exactly.",
+    "range": "The greatest less the least over the program.",
     "time_ratio": "Time of the slower stroke over the quicker one, between its two extremes.",
+}
+_AT = {
+    "least": "The least of all moments at which the joint is there; they are roots of its value.",
+    "greatest": "The greatest of all moments at which the joint is there; they are roots of its"
+    " value.",
+    "size": "The greatest, whatever its sign, of all moments at which the joint is there; they are"
+    " roots of its value.",
 }
 _MEASURED = {
     "joint": "It is the value of the joint.",
