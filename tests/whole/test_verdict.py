@@ -39,6 +39,7 @@ EXPECTED = {
     "side-rods": {"bar_angle": Outcome.FAIL},
     "water-pump": {},
     "geared-vent": {},
+    "transfer-head": {},
     "transfer-arm": {"rack_gap": Outcome.FAIL, "built_in.overlap": Outcome.FAIL},
     "cam-dibber": {},
     "carrier-gears": {},

@@ -14,7 +14,7 @@ from anakinema.ui.axes import Axis, draw_curve
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
-from anakinema.units import Dimension
+from anakinema.units import Dimension, UnitSystem
 
 LEFT, RIGHT, TOP, BOTTOM = 74, 132, 10, 44
 """Pixels around the panels: scales, names at the curves' ends, the way across."""
@@ -39,14 +39,15 @@ class PlotCanvas(QWidget):
         self.setMinimumHeight(160)
         self._bench = workbench
         self.plot: Plot | None = None
+        self._units = UnitSystem("mm", "deg")
         self.shown: tuple[int, ...] = ()
         """Which series of the plot are on show."""
         self.cursors: list[float | None] = [None, None]
         """Progress of both cursors."""
 
-    def show_plot(self, plot: Plot | None, shown: tuple[int, ...]) -> None:
-        """Draw other curves; cursors stay where they are."""
-        self.plot, self.shown = plot, shown
+    def show_plot(self, plot: Plot | None, shown: tuple[int, ...], units: UnitSystem) -> None:
+        """Draw other curves, in these units; cursors stay where they are."""
+        self.plot, self.shown, self._units = plot, shown, units
         self.update()
 
     # Geometry ------------------------------------------------------------------------------
@@ -257,12 +258,6 @@ class PlotCanvas(QWidget):
         theme = self._bench.theme
         inks = (theme.accent, theme.warn, theme.ink, theme.fail, theme.passed, theme.quiet)
         return QColor(inks[series % len(inks)])
-
-    @property
-    def _units(self):  # type: ignore[no-untyped-def]
-        evaluation = self._bench.evaluation
-        assert evaluation is not None
-        return evaluation.resolved.units
 
 
 def _span(series: list[Series]) -> tuple[float, float]:

@@ -24,6 +24,7 @@ from anakinema.ui.fields import choice_box, fill_choice, label, row
 from anakinema.ui.guarded import guarded
 from anakinema.ui.plot.canvas import PlotCanvas
 from anakinema.ui.workbench import Workbench
+from anakinema.units import UnitSystem
 
 HEADER = ("Drawn", "at A", "at B", "B less A")
 SIDE = 392
@@ -100,6 +101,7 @@ class PlotView(QWidget):
         page.addWidget(side)
         for happened in (
             workbench.evaluated, workbench.lanes_ready, workbench.theme_changed,
+            workbench.document_changed,
         ):  # fmt: skip
             happened.connect(lambda *_: self._show())
 
@@ -128,7 +130,8 @@ class PlotView(QWidget):
         shown: tuple[int, ...] = ()
         if plot is not None:
             shown = tuple(k for k, each in enumerate(plot.series) if each.title not in self._hidden)
-        self.canvas.show_plot(plot, shown)
+        units = self._bench.session.document.units
+        self.canvas.show_plot(plot, shown, UnitSystem(units.length, units.angle))
         self._show_values()
 
     def _show_values(self) -> None:
