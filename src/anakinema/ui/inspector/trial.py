@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
-from shiboken6 import isValid
 
 from anakinema.document import model
 from anakinema.edits import RemoveTrial, SetTrial
@@ -15,8 +14,24 @@ from anakinema.ui.drawers.trials import when_words
 from anakinema.ui.fields import choice_box, clear, label, row
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.miniature import MiniatureCard
+from anakinema.ui.workbench import Workbench
 
 DECISIONS = [("open", "open"), ("taken", "taken"), ("rejected", "rejected")]
+
+
+class TrialPicture(MiniatureCard):
+    """The trial that is compared, moving when pointed at."""
+
+    def __init__(self, bench: Workbench, title: str) -> None:
+        super().__init__(bench, "trial_picture", title, "outlined on the stage too", Path())
+        self.setMinimumHeight(self.sizeHint().height())
+        self._comparison = bench.comparison
+        self._comparison.changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        if self._comparison.shown is not None:
+            self.draw(self._comparison.shown)
 
 
 def build_trial(form: Form, trial_id: str) -> None:
@@ -42,19 +57,7 @@ def build_trial(form: Form, trial_id: str) -> None:
         ("trial_back", "Go back to it", lambda: _go_back(form, trial())),
         ("trial_delete", "Delete", lambda: form.once(RemoveTrial(trial_id))),
     )
-    picture = MiniatureCard(
-        bench, "trial_picture", trial().title, "outlined on the stage too", Path()
-    )
-    picture.setMinimumHeight(picture.sizeHint().height())
-
-    def draw() -> None:
-        if bench.comparison.shown is not None and isValid(picture):
-            picture.draw(bench.comparison.shown)
-
-    bench.comparison.changed.connect(draw)
-    picture.destroyed.connect(lambda: bench.comparison.changed.disconnect(draw))
-    draw()
-    form.layout.addWidget(picture)
+    form.layout.addWidget(TrialPicture(bench, trial().title))
     form.section("Beside")
     beside = choice_box("trial_beside", "what it stands beside")
     beside.addItem("what is so now", "")
