@@ -200,7 +200,10 @@ def test_what_leaves_its_housing_fails_and_what_begins_outside_cannot_be_judged(
     shell = solid("shell", circle(26.0), 50.0, 60.0)
     doc = disc_on_a_crank((shell, build.body("shell", 3, 0, fixed=True)), begin=math.pi / 2)
     asked = build.asked("h", "housing", housing="shell", body="arm", least="0.1 mm")
-    assert found(with_asked(doc, asked), "h").outcome is Outcome.FAIL
+    evaluation = with_asked(doc, asked)
+    assert found(evaluation, "h").outcome is Outcome.FAIL
+    # Farthest out it is on the other side: 20 + 5 + 3 from its middle, 26 is the radius.
+    assert value_words(evaluation, found(evaluation, "h")) == "comes out by 2.00 mm"
     away = disc_on_a_crank((shell, build.body("shell", 300, 0, fixed=True)))
     finding = found(with_asked(away, asked), "h")
     assert finding.outcome is Outcome.UNKNOWN

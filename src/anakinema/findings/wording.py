@@ -83,6 +83,8 @@ def value_words(evaluation: Evaluation, finding: Finding) -> str:
         if not any(c in "123456789" for c in shown):
             return f"overlap, less than can be shown in {units.length}"
         return f"they overlap by {shown}"
+    if finding.kind == "housing_least" and finding.value < 0:
+        return f"comes out by {units.format(-finding.value, LENGTH)}"
     words = amount_words(units, finding.value, finding.dimension, finding.kind)
     return f"{words} : 1" if finding.kind.endswith("time_ratio") else words
 

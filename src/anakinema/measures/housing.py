@@ -6,14 +6,16 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+import shapely
 
 from anakinema.analysis.clearance import gap_curve, smallest_gap
+from anakinema.analysis.splitting import TOLERANCE
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import Contour, Floats
 from anakinema.geometry.distance import contains
-from anakinema.geometry.poses import carried, relative_poses
+from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.measures.answer import Answer, Curve, Unanswered
 from anakinema.measures.gap import MOST_POINTS
@@ -84,7 +86,26 @@ class Housing:
         exact = subject.gaps.exact
         gap = smallest_gap(subject.motion, self._pairs, threshold=above, exact=exact)
         assert gap is not None
+        if gap.overlaps:
+            return self._out(subject.motion.poses, subject.motion.progress)
         return Answer(gap.least if exact else gap.most, gap.most, gap.progress, gap=gap)
+
+    def _out(self, poses: Floats, progress: Floats) -> Answer:
+        """By how much the corners and middles of edges come out at most, at the samples."""
+        polygon = self._outline.region.polygon
+        out = np.zeros(len(progress))
+        for pair in self._pairs:
+            region = pair.first.region
+            outer = region.ring == 0
+            points = np.concatenate([region.edges.start[outer], region.middle[outer]])
+            relative = relative_poses(poses[:, self.housing], poses[:, pair.first_body])
+            placed = transform(points, relative)
+            away = shapely.distance(polygon, shapely.points(placed.reshape(-1, 2)))
+            out = np.maximum(out, away.reshape(placed.shape[:2]).max(axis=1))
+        k = int(np.argmax(out))
+        # An arc may come out between its middle and its ends.
+        most = -max(float(out[k]), TOLERANCE)
+        return Answer(most, most, float(progress[k]))
 
     def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
         """Its values at some samples."""
