@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from anakinema.authoring import (
@@ -30,16 +31,20 @@ from anakinema.document import Resolved
 from anakinema.edits import Ask, ReplaceRequirement
 from anakinema.errors import AnakinemaError
 from anakinema.ui.fields import QuantityField, WordBox, fill_choice, label
+from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.ui.worker import Worker
 
 VALUE, AT = (118, 92), (84, 62)
-"""Pixels of both numbers in one row, and where there is less room."""
+"""Pixels of both numbers, and where there is less room."""
+TIGHT = 620
+"""Pixels of the line below which there is."""
 FORMULA = 170
 """Pixels for a formula that is typed."""
 BOUNDS = (("least", "stays at least"), ("greatest", "stays at most"))
 
 
+@guarded
 class AskingLine(QWidget):
     """What is asked, with its present answer beside it; Enter or *Ask* makes a requirement of it.
 
@@ -106,6 +111,7 @@ class AskingLine(QWidget):
         for widget in (self._kind, self._first, self._and, self._second):
             self._upper.addWidget(widget)
         self.fold(False)
+        self._fit(False)
         for box in (self._kind, self._first, self._second, self._when, self._bound):
             box.activated.connect(lambda _: self._chosen())
         workbench.selection_changed.connect(self._selected)
@@ -125,10 +131,6 @@ class AskingLine(QWidget):
         into = self._lower if narrow else self._upper
         self._upper.addWidget(self._end, int(narrow))
         self._end.setVisible(narrow)
-        for k, (_, words) in enumerate(BOUNDS):
-            self._bound.setItemText(k, words.removeprefix("stays ") if narrow else words)
-        self._value.setFixedWidth(VALUE[narrow])
-        self._at.setFixedWidth(AT[narrow])
         # Where there is room for it all the moment stands with what it is asked of.
         moment = (self._when, self._at)
         for widget in (*(moment if not narrow else ()), self._bound, self._value):
@@ -139,6 +141,17 @@ class AskingLine(QWidget):
         into.addWidget(self._stop)
         into.addWidget(self._keep)
         into.addWidget(self._ask)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit(event.size().width() < TIGHT)
+
+    def _fit(self, tight: bool) -> None:
+        """Shorter words and narrower numbers where there is little room."""
+        for k, (_, words) in enumerate(BOUNDS):
+            self._bound.setItemText(k, words.removeprefix("stays ") if tight else words)
+        self._value.setFixedWidth(VALUE[tight])
+        self._at.setFixedWidth(AT[tight])
 
     def stop(self) -> None:
         """End the thread; call before the application goes."""
