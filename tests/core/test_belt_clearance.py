@@ -154,7 +154,7 @@ def test_no_run_passes_a_thin_post_between_two_steps() -> None:
     """Swept once round, a post of 0.05 mm anywhere between the wheels is cut, however few the
     steps; the steps alone would miss nearly all."""
     random = np.random.default_rng(5)
-    cases, seen_by_steps = share(200, 40), 0
+    cases, seen_by_steps = share(200, 20), 0
     for _ in range(cases):
         radius, angle = random.uniform(60.0, 183.0), random.uniform(0.0, TURN)
         at = (radius * math.cos(angle), radius * math.sin(angle))

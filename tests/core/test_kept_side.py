@@ -168,7 +168,7 @@ class Loop:
 
 @pytest.mark.campaign
 def test_a_closed_loop_is_never_assembled_the_other_way_round() -> None:
-    count = share(300, 6)
+    count = share(300, 4)
     counts: Counter[str] = Counter()
     for seed in range(count):
         loop = Loop(np.random.default_rng(seed))

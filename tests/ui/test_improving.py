@@ -26,7 +26,7 @@ def state(hand: Hand) -> str:
     return str(hand.child(QLabel, "improve_state").text())
 
 
-def test_a_failing_gap_is_improved_by_two_numbers_and_undone(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+def test_a_failing_gap_is_improved_and_undone(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
     hand = asked(qtbot, opened, settled)
     before = hand.bench.session.document
     boxes = {box.text(): box for box in hand.window.findChildren(QCheckBox)}
@@ -34,8 +34,9 @@ def test_a_failing_gap_is_improved_by_two_numbers_and_undone(qtbot, opened, sett
     boxes["centres"].setFocus()
     qtbot.keyClick(boxes["centres"], Qt.Key.Key_Space)
     assert not boxes["centres"].isChecked()
-    hand.retype("improve_1_low", "125")
-    hand.retype("improve_1_high", "140")
+    boxes["rail height"].click()
+    hand.retype("improve_2_low", "110")
+    hand.retype("improve_2_high", "120")
     qtbot.mouseClick(hand.child(QPushButton, "improve_run"), LEFT)
     until(lambda: "Ended" in state(hand))
     assert "not what is possible" in state(hand)

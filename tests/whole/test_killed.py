@@ -35,7 +35,7 @@ for k in range(100000):
 
 @pytest.mark.campaign
 def test_killed_while_editing(tmp_path: Path) -> None:
-    count = share(50, 5)
+    count = share(50, 3)
     random.seed(7)
     lost = 0
     for run in range(count):

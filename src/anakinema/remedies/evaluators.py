@@ -21,6 +21,8 @@ from anakinema.findings.finding import Outcome
 from anakinema.remedies.judging import LONGEST
 from anakinema.wanted import TooLongError, at_most, still_wanted
 
+ANSWERS = "4s"
+"""In which a cluster's scheduler answers, if it is there."""
 LOOK = 0.05
 """Seconds between two looks at whether the work is still wanted."""
 
@@ -129,7 +131,7 @@ class Cluster:
                 remedy="Install it with: pip install anakinema[cluster].",
             ) from error
         try:
-            self._client: Any = self._engine.Client(address, timeout="10s")
+            self._client: Any = self._engine.Client(address, timeout=ANSWERS)
         except (OSError, ValueError) as error:
             raise ValueOutOfRangeError(
                 f"nothing answers at '{address}'.",
