@@ -11,8 +11,8 @@ from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import relative_poses, transform
-from anakinema.measures.answer import Answer, Curve, Unanswered
-from anakinema.measures.subject import Subject
+from anakinema.measures.answer import Answer, Unanswered
+from anakinema.measures.subject import OffLane, Subject
 
 TOUCHES = 1e-6
 """mm between faces that lie on one another."""
@@ -25,22 +25,13 @@ COVERS = 1e-3
 
 
 @dataclass(frozen=True, eq=False)
-class FaceDistance:
+class FaceDistance(OffLane):
     """The distance of the nearest faces of two bodies along the pins, mm; below zero by as much as
     they share heights. It does not depend on the pose."""
 
     resolved: Resolved
     first: int
     second: int
-
-    @property
-    def shown(self) -> FaceDistance:
-        """There is no lane."""
-        return self
-
-    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
-        """Nothing over the motion."""
-        return None
 
     def answer(
         self, reduce: model.Reduce, subject: Subject, above: float | None
@@ -55,7 +46,7 @@ class FaceDistance:
 
 
 @dataclass(frozen=True, eq=False)
-class Rubbing:
+class Rubbing(OffLane):
     """How many pairs of bodies have faces that lie on one another and move against each other.
 
     Of one body and all others, or of all. Outlines are laid over one another at some poses.
@@ -63,15 +54,6 @@ class Rubbing:
 
     resolved: Resolved
     body: int | None
-
-    @property
-    def shown(self) -> Rubbing:
-        """There is no lane."""
-        return self
-
-    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
-        """Nothing over the motion."""
-        return None
 
     def answer(
         self, reduce: model.Reduce, subject: Subject, above: float | None

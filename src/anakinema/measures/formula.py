@@ -15,10 +15,10 @@ from anakinema.errors import ExpressionError
 from anakinema.expression_functions import Quantity
 from anakinema.expressions import Expression, evaluate, parse
 from anakinema.geometry.contour import Floats
-from anakinema.measures.answer import Answer, Curve, Unanswered
+from anakinema.measures.answer import Answer, Unanswered
 from anakinema.measures.bracketed import Bracketed
 from anakinema.measures.located import Located
-from anakinema.measures.subject import Measure, Subject
+from anakinema.measures.subject import Measure, OffLane, Subject
 from anakinema.motion.motion import Motion, States
 from anakinema.units import Dimension
 
@@ -26,19 +26,10 @@ Maker = Callable[[Resolved, model.Measure], Measure]
 
 
 @dataclass(frozen=True)
-class CannotBeMade:
+class CannotBeMade(OffLane):
     """What cannot be judged, and why: a code of `anakinema.findings.wording`."""
 
     reason: str
-
-    @property
-    def shown(self) -> CannotBeMade:
-        """There is no lane."""
-        return self
-
-    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
-        """Nothing over the motion."""
-        return None
 
     def answer(
         self, reduce: model.Reduce, subject: Subject, above: float | None

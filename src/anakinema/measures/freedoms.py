@@ -6,18 +6,13 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
-from anakinema.measures.answer import Answer, Curve, Unanswered
-from anakinema.measures.subject import Subject
+from anakinema.measures.answer import Answer, Unanswered
+from anakinema.measures.subject import OffLane, Subject
 
 
 @dataclass(frozen=True)
-class Freedoms:
+class Freedoms(OffLane):
     """The freedoms of the assembled mechanism; they do not depend on the pose."""
-
-    @property
-    def shown(self) -> Freedoms:
-        """There is no lane."""
-        return self
 
     def answer(
         self, reduce: model.Reduce, subject: Subject, above: float | None
@@ -25,10 +20,6 @@ class Freedoms:
         """Their number."""
         count = float(subject.motion.mobility.freedoms)
         return Answer(count, count)
-
-    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
-        """Nothing over the motion."""
-        return None
 
 
 def freedoms(resolved: Resolved, measure: model.FreedomsMeasure) -> Freedoms:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, Self
 
 from anakinema.analysis.gaps import Gaps
 from anakinema.document import model
@@ -39,3 +40,22 @@ class Measure(Protocol):
     def shown(self) -> Measure:
         """What a lane shows for it: itself, or the value that it is made from."""
         ...
+
+
+class OffLane(ABC):
+    """A measure that has one answer and no values over the motion."""
+
+    @property
+    def shown(self) -> Self:
+        """There is no lane."""
+        return self
+
+    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
+        """Nothing over the motion."""
+        return None
+
+    @abstractmethod
+    def answer(
+        self, reduce: model.Reduce, subject: Subject, above: float | None
+    ) -> Answer | Unanswered:
+        """The answer."""

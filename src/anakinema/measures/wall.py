@@ -9,12 +9,12 @@ import numpy as np
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.distance import Question, distances
-from anakinema.measures.answer import Answer, Curve, Unanswered
-from anakinema.measures.subject import Subject
+from anakinema.measures.answer import Answer, Unanswered
+from anakinema.measures.subject import OffLane, Subject
 
 
 @dataclass(frozen=True, eq=False)
-class Wall:
+class Wall(OffLane):
     """The least distance of two outlines of a slab of a body, mm; exact, whatever the pose.
 
     ``across``: instead the least thickness along the pins of any of its slabs.
@@ -23,15 +23,6 @@ class Wall:
     resolved: Resolved
     body: int
     across: bool
-
-    @property
-    def shown(self) -> Wall:
-        """There is no lane."""
-        return self
-
-    def curve(self, subject: Subject, above: float | None = None) -> Curve | None:
-        """Nothing over the motion."""
-        return None
 
     def answer(
         self, reduce: model.Reduce, subject: Subject, above: float | None

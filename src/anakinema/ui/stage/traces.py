@@ -28,7 +28,7 @@ def draw_trace(painter: QPainter, view: QTransform, trace: Trace, theme: Theme) 
     ink = QColor(theme.accent)
     painter.setPen(QPen(ink, 1.5))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawPolyline(_mapped(view, trace.points))
+    painter.drawPolyline(view.map(polygon(trace.points)))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ink)
     for x, y in trace.marks:
@@ -92,9 +92,3 @@ def draw_traced_point(
     painter.setPen(QPen(QColor(theme.ink), 1.4))
     painter.setBrush(QColor(theme.accent))
     painter.drawEllipse(at, 4, 4)
-
-
-def _mapped(view: QTransform, points: np.ndarray) -> QPolygonF:
-    x = points[:, 0] * view.m11() + points[:, 1] * view.m21() + view.dx()
-    y = points[:, 0] * view.m12() + points[:, 1] * view.m22() + view.dy()
-    return polygon(np.column_stack([x, y]))
