@@ -18,7 +18,7 @@ from anakinema.remedies.improving import (
     ranges_about,
 )
 from anakinema.remedies.judging import judged_in_time
-from anakinema.remedies.numbers import Number, free_numbers
+from anakinema.remedies.numbers import Number, free_numbers, number_named
 from anakinema.remedies.remedy import Effect, Remedy, remedies
 from anakinema.remedies.solving import pull_slope, solved
 from anakinema.remedies.trials import (
@@ -71,6 +71,7 @@ __all__ = [
     "goal_words",
     "improve",
     "judged_in_time",
+    "number_named",
     "outcome_words",
     "progress_words",
     "pull_slope",

@@ -70,6 +70,11 @@ def free_numbers(document: Document) -> tuple[Number, ...]:
     return tuple(found)
 
 
+def number_named(document: Document, part: str, name: str) -> Number | None:
+    """The number of a name (``part`` '' for a parameter), as it is written; None if it is bound."""
+    return next((n for n in free_numbers(document) if (n.part, n.name) == (part, name)), None)
+
+
 def _named(document: Document) -> Iterator[tuple[model.Part | None, model.Parameter]]:
     for parameter in document.parameters:
         yield None, parameter

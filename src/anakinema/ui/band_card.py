@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QWidget
 
 from anakinema.findings import Evaluation
-from anakinema.remedies import Band, band_trust_words, band_words, end_words
+from anakinema.remedies import Band, band_trust_words, band_words, end_words, number_named
 from anakinema.ui.fields import NUMBER, QuantityField
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font, scaled
@@ -152,5 +152,5 @@ class BandCard(QWidget):
         evaluation = self._bench.evaluation
         found = None
         if evaluation is not None:
-            found = self._bench.changes.number_at(evaluation, *self._number)
+            found = number_named(evaluation.source, *self._number)
         return found.value if found is not None else self.band.number.value

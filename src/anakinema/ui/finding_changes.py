@@ -22,9 +22,9 @@ from anakinema.remedies import (
     Range,
     Remedy,
     edit_to,
-    free_numbers,
     improve,
     judged_in_time,
+    number_named,
     remedies,
     safe_band,
     solved,
@@ -159,7 +159,7 @@ class ChangeFinder(QObject):
         """Ask for the band of a number, if it is one that may be changed."""
 
         def task() -> Iterator[object]:
-            number = self.number_at(evaluation, part, name)
+            number = number_named(evaluation.source, part, name)
             if number is not None:
                 yield from safe_band(evaluation, number)
 
@@ -172,11 +172,6 @@ class ChangeFinder(QObject):
     def _banded(self, number: int, answer: object) -> None:
         if number == self._bands.newest and isinstance(answer, Band):
             self.band_found.emit(answer)
-
-    def number_at(self, evaluation: Evaluation, part: str, name: str) -> Number | None:
-        """The number of a name, as it is written now."""
-        found = free_numbers(evaluation.source)
-        return next((n for n in found if (n.part, n.name) == (part, name)), None)
 
     def stop(self) -> None:
         """End both threads."""

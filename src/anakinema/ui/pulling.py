@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from anakinema.edits import Edit
 from anakinema.findings import Evaluation
-from anakinema.remedies import Number, free_numbers, pull_slope
+from anakinema.remedies import Number, number_named, pull_slope
 from anakinema.ui.worker import Worker
 
 MOST_CHANGE = 0.5
@@ -85,9 +85,9 @@ class Pull(QObject):
         self._asked, self._slope = (evaluation, finding, key), None
 
         def task() -> Iterator[object]:
-            for number in free_numbers(evaluation.source):
-                if (number.part, number.name) == key:
-                    yield number, pull_slope(evaluation, finding, number)
+            number = number_named(evaluation.source, *key)
+            if number is not None:
+                yield number, pull_slope(evaluation, finding, number)
 
         self._worker.request(task)
 
@@ -126,7 +126,7 @@ class Pull(QObject):
         evaluation = self._bench.evaluation
         if number is None or slope is None or target is None or evaluation is None:
             return
-        now = next((n for n in free_numbers(evaluation.source) if _same(n, number)), None)
+        now = number_named(evaluation.source, number.part, number.name)
         found = next((f for f in evaluation.verdict.findings if f.id == self._finding), None)
         if now is None or found is None or found.value is None or self._steps >= STEPS:
             return
@@ -154,7 +154,3 @@ class Pull(QObject):
     def stop(self) -> None:
         """End the thread."""
         self._worker.stop()
-
-
-def _same(one: Number, other: Number) -> bool:
-    return (one.part, one.name) == (other.part, other.name)

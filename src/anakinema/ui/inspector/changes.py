@@ -10,7 +10,14 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from anakinema.edits import KeepTrial
 from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation, Outcome
-from anakinema.remedies import Remedy, change_words, effects_words, free_numbers, trial_of
+from anakinema.remedies import (
+    Remedy,
+    change_words,
+    effects_words,
+    free_numbers,
+    number_named,
+    trial_of,
+)
 from anakinema.ui.fields import QuantityField, choice_box, clear, fill_choice, label
 from anakinema.ui.workbench import Workbench
 
@@ -170,7 +177,7 @@ class SolveFor(QWidget):
         clear(self._found)
         if evaluation is None or "." not in key:
             return
-        number = self._bench.changes.number_at(evaluation, *key.split(".", 1))
+        number = number_named(evaluation.source, *key.split(".", 1))
         if number is not None:
             self._found.addWidget(label("Looking…", "quiet"))
             self._bench.changes.solve(evaluation, self._id, number, self._target.text())
