@@ -523,3 +523,19 @@ def test_a_dozen_bodies_play_at_thirty_frames(shuttle: Hand) -> None:
     assert len(seen) == 30 and not answered
     assert np.all(np.diff(seen) > 0)
     assert demo_path("tray-shuttle").is_file()
+
+
+def test_a_spot_of_a_body_is_no_spot_of_a_joint_wherever_the_motion_stands(opened) -> None:  # type: ignore[no-untyped-def]
+    window = opened("geneva-feeder")
+    bench, stage = window.workbench, window.stage
+    first, last = bench.playback.first, bench.playback.last
+    hit = 0
+    for share in range(12):
+        bench.move_playhead(first + (last - first) * share / 11)
+        for body in bench.session.document.bodies:
+            spot = stage.spot_of(body.id)
+            # A ring around it is round to a pixel, and so is a hand.
+            for off in (QPointF(-1, -1), QPointF(1, 1), QPointF(2, -1)) if spot else ():
+                assert stage.thing_at(spot + off) == Selection("body", body.id), (share, spot)
+                hit += 1
+    assert hit > 60

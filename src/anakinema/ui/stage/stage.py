@@ -260,14 +260,16 @@ class Stage(QWidget):
             for b in range(1, 12)
         ]
         around = [QPointF(dx, dy) for dx in (-4, 0, 4) for dy in (-4, 0, 4)]
-        good = [
-            spot
-            for spot in spots
-            if self.joint_at(spot) is None
-            and all(self.body_at(spot + step) == body for step in around)
-        ]
         middle = self.to_pixels(box.center().x(), box.center().y())
-        return min(good, key=lambda s: (s - middle).manhattanLength(), default=None)
+        wish = Selection("body", body)
+        return next(
+            (
+                spot
+                for spot in sorted(spots, key=lambda s: (s - middle).manhattanLength())
+                if all(self.thing_at(spot + step) == wish for step in around)
+            ),
+            None,
+        )
 
     # Events --------------------------------------------------------------------------------
 
@@ -324,15 +326,7 @@ class Stage(QWidget):
         """The menu of what is under the pointer; by key that of what is selected."""
         selection = self.workbench.selection
         if event.reason() is not QContextMenuEvent.Reason.Keyboard:
-            at = QPointF(event.pos())
-            joint, body, tie = self.joint_at(at), self.body_at(at), self.connection_at(at)
-            selection = Selection()
-            if joint is not None:
-                selection = Selection("joint", joint)
-            elif tie is not None:
-                selection = Selection(*tie)
-            elif body is not None:
-                selection = Selection("body", body)
+            selection = self.thing_at(QPointF(event.pos()))
         self.workbench.menu_asked.emit(selection, event.globalPos())
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -394,7 +388,18 @@ class Stage(QWidget):
             return None
         return scene.resolved.document.bodies[index].id
 
-    def joint_at(self, point: QPointF) -> str | None:
+    def thing_at(self, point: QPointF) -> Selection:
+        """What a click on a pixel means: a joint before what ties bodies, that before a body."""
+        joint = self._joint_at(point)
+        if joint is not None:
+            return Selection("joint", joint)
+        tie = self._connection_at(point)
+        if tie is not None:
+            return Selection(*tie)
+        body = self.body_at(point)
+        return Selection() if body is None else Selection("body", body)
+
+    def _joint_at(self, point: QPointF) -> str | None:
         """Id of the joint whose symbol is under a pixel."""
         scene, poses = self.workbench.scene, self._poses
         if scene is None or poses is None or not self.shows_joints:
@@ -407,7 +412,7 @@ class Stage(QWidget):
                 return joint.id
         return None
 
-    def connection_at(self, point: QPointF) -> tuple[str, str] | None:
+    def _connection_at(self, point: QPointF) -> tuple[str, str] | None:
         """Kind and id of the coupling, contact or belt under a pixel."""
         scene, poses = self.workbench.scene, self._poses
         if scene is None or poses is None or not self.shows_joints or self.in_relief:

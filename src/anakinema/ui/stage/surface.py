@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.stage.bodies import BodyPainter
 from anakinema.ui.stage.view import View
-from anakinema.ui.workbench import Workbench
+from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import UnitSystem
 
 
@@ -44,11 +44,8 @@ class Surface(Protocol):
     def body_at(self, point: QPointF) -> str | None:
         """The body under a pixel."""
 
-    def joint_at(self, point: QPointF) -> str | None:
-        """The joint under a pixel."""
-
-    def connection_at(self, point: QPointF) -> tuple[str, str] | None:
-        """Kind and id of the coupling, contact or belt under a pixel."""
+    def thing_at(self, point: QPointF) -> Selection:
+        """What a click on a pixel means."""
 
     def bodies_in(self, box: QRectF) -> list[str]:
         """Bodies wholly within a box of pixels."""

@@ -297,24 +297,18 @@ class SelectTool(Tool):
         self.stage.update()
 
     def _click(self, at: Pointer) -> None:
-        joint = self.stage.joint_at(at.pixel)
-        if joint is not None and not at.control:
-            self.workbench.select(Selection("joint", joint))
+        if not (at.control or at.shift):
+            self.workbench.select(self.stage.thing_at(at.pixel))
             return
-        tie = self.stage.connection_at(at.pixel)
-        if tie is not None and not at.control:
-            self.workbench.select(Selection(*tie))
-            return
+        # Of several, bodies alone are gathered.
         body = self.stage.body_at(at.pixel)
         if body is None:
             self.workbench.select(Selection())
-        elif at.control or at.shift:
-            selection = self.workbench.selection
-            if selection.kind != "body":
-                selection = Selection()
-            self.workbench.select(selection.toggled(body))
-        else:
-            self.workbench.select(Selection("body", body))
+            return
+        selection = self.workbench.selection
+        if selection.kind != "body":
+            selection = Selection()
+        self.workbench.select(selection.toggled(body))
 
     def _select_in_box(self) -> None:
         assert self._down is not None and self._now is not None
