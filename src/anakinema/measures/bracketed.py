@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -12,7 +13,8 @@ from anakinema.geometry.contour import Floats
 from anakinema.measures.answer import Answer, Looks, Unanswered
 from anakinema.measures.located import Located
 from anakinema.measures.subject import Subject
-from anakinema.motion.motion import Motion, States
+from anakinema.mechanism.frames import Indices
+from anakinema.motion.motion import Motion, States, joined
 
 BESIDE = 1e-9
 """Progress from the join of two stages at which the one that begins there is looked at."""
@@ -29,15 +31,52 @@ ROUNDS = 5
 the square of that."""
 
 
-_seen: WeakKeyDictionary[Motion, dict[int, States]] = WeakKeyDictionary()
+@dataclass(frozen=True, slots=True, eq=False)
+class _Finer:
+    """States (N,) at the samples and their middles, and the stage (N,) that each is looked at for.
+
+    A stage begins beside the end of the one before it.
+    """
+
+    states: States
+    stage: Indices
 
 
-def _between(motion: Motion, stage: int, points: Floats) -> States:
-    """States at all looks of a stage: the same for every measure that is asked of a motion."""
-    known = _seen.setdefault(motion, {})
-    if stage not in known:
-        known[stage] = motion.at(points)
-    return known[stage]
+_seen: WeakKeyDictionary[Motion, _Finer] = WeakKeyDictionary()
+
+
+def _finer(motion: Motion) -> _Finer:
+    """The same for every measure that is asked of a motion."""
+    known = _seen.get(motion)
+    if known is None:
+        known = _seen[motion] = _looked_at(motion)
+    return known
+
+
+def _looked_at(motion: Motion) -> _Finer:
+    new, kept = [], np.zeros(len(motion.progress), dtype=bool)
+    for stage in range(int(np.ceil(motion.last))):
+        begin, end = float(stage), min(stage + 1.0, motion.last)
+        inside = (motion.progress > begin) & (motion.progress < end)
+        kept |= inside
+        first = begin + BESIDE if stage else begin
+        points = np.concatenate([[first], motion.progress[inside], [end]])
+        new += [[first, end], (points[1:] + points[:-1]) / 2]
+    states = joined([motion.samples.taken(kept), motion.at(np.concatenate(new))])
+    states = states.taken(np.argsort(states.progress, kind="stable"))
+    # An end belongs to the stage that ends there.
+    return _Finer(states, np.ceil(states.progress).astype(np.int64) - (states.progress > 0.0))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Peaks:
+    """Looks (P,) that may lie beside the greatest of all: where, how great, and between what."""
+
+    where: Floats
+    best: Floats
+    low: Floats
+    top: Floats
+    sign: Floats
 
 
 class Bracketed(Located):
@@ -56,52 +95,67 @@ class Bracketed(Located):
         progress, values = motion.progress, self.over(motion, motion.samples)
         if not motion.segments or len(progress) < 2:
             return Looks(progress, values, np.empty(0))
-        at, found, turns = [progress], [values], []
-        for stage in range(int(np.ceil(motion.last))):
-            points = self._within(motion, stage)
-            here = self.over(motion, _between(motion, stage, points))
-            at.append(points)
-            found.append(here)
-            for sign in SIDES.get(reduce, (1.0, -1.0)):
-                where, value = self._peaks(motion, points, sign * here, sign)
-                at.append(where)
-                found.append(sign * value)
-                turns.append(where)
-        return Looks(np.concatenate(at), np.concatenate(found), np.sort(np.concatenate(turns)))
+        finer = _finer(motion)
+        here = self.over(motion, finer.states)
+        overall = reduce != "time_ratio"
+        peaks = _joined(
+            [_peaks(finer, sign * here, sign, overall) for sign in SIDES.get(reduce, (1.0, -1.0))]
+        )
+        where, best = self._closed_in(motion, peaks)
+        return Looks(
+            np.concatenate([progress, finer.states.progress, where]),
+            np.concatenate([values, here, peaks.sign * best]),
+            np.sort(where),
+        )
 
-    def _within(self, motion: Motion, stage: int) -> Floats:
-        """Samples of a stage and their middles; it begins beside the end of the one before it."""
-        begin, end = float(stage), min(stage + 1.0, motion.last)
-        inside = motion.progress[(motion.progress > begin) & (motion.progress < end)]
-        first = begin + BESIDE if stage else begin
-        points = np.concatenate([[first], inside, [end]])
-        return np.sort(np.concatenate([points, (points[1:] + points[:-1]) / 2]))
-
-    def _peaks(
-        self, motion: Motion, progress: Floats, values: Floats, sign: float
-    ) -> tuple[Floats, Floats]:
-        """Greatest values beside looks that may be next to the greatest of all."""
-        before, after = np.append(-np.inf, values[:-1]), np.append(values[1:], -np.inf)
-        rise = values - np.where(np.isinf(before), after, np.minimum(before, after))
-        rise = np.where(np.isinf(rise), values - before, rise)
-        # A peak between two looks is above both by less than they are above those beside them.
-        peak = (values >= before) & (values >= after) & (values + rise >= values.max())
-        # What is even but for rounding has no peaks that could matter.
-        rows = np.flatnonzero(peak & (rise > EVEN * float(np.abs(values).max())))
-        rows = rows[np.argsort(-values[rows], kind="stable")[:MOST_PEAKS]]
-        low = progress[np.maximum(rows - 1, 0)]
-        top = progress[np.minimum(rows + 1, len(progress) - 1)]
-        best, where = values[rows], progress[rows]
+    def _closed_in(self, motion: Motion, peaks: _Peaks) -> tuple[Floats, Floats]:
+        """Where the peaks are, and how great."""
+        where, best, low, top = peaks.where, peaks.best, peaks.low, peaks.top
         share = np.linspace(0.0, 1.0, POINTS + 2)[1:-1]
-        for _ in range(ROUNDS if len(rows) else 0):
+        mine = np.arange(len(where))
+        for _ in range(ROUNDS if len(where) else 0):
             looks = low[:, None] + (top - low)[:, None] * share
-            seen = sign * self.over(motion, motion.at(looks.ravel())).reshape(looks.shape)
+            seen = self.over(motion, motion.at(looks.ravel())).reshape(looks.shape)
+            seen = peaks.sign[:, None] * seen
             seen = np.where(np.isnan(seen), -np.inf, seen)
             k = np.argmax(seen, axis=1)
-            mine = np.arange(len(rows))
             better = seen[mine, k] > best
             best = np.where(better, seen[mine, k], best)
             where = np.where(better, looks[mine, k], where)
             reach = (top - low) / (POINTS + 1)
             low, top = np.maximum(low, where - reach), np.minimum(top, where + reach)
         return where, best
+
+
+def _peaks(finer: _Finer, values: Floats, sign: float, overall: bool) -> _Peaks:
+    """Looks with greater values (N,) than their neighbours that may be next to the greatest:
+    of ``overall`` the motion, or of each stage."""
+    progress, stage = finer.states.progress, finer.stage
+    breaks = stage[1:] != stage[:-1]
+    before = np.append(-np.inf, np.where(breaks, -np.inf, values[:-1]))
+    after = np.append(np.where(breaks, -np.inf, values[1:]), -np.inf)
+    rise = values - np.where(np.isinf(before), after, np.minimum(before, after))
+    rise = np.where(np.isinf(rise), values - before, rise)
+    greatest = np.full(int(stage.max()) + 1, -np.inf)
+    np.maximum.at(greatest, stage, values)
+    if overall:
+        greatest[:] = greatest.max()
+    # A peak between two looks is above both by less than they are above those beside them.
+    peak = (values >= before) & (values >= after) & (values + rise >= greatest[stage])
+    # What is even but for rounding has no peaks that could matter.
+    rows = np.flatnonzero(peak & (rise > EVEN * float(np.abs(values).max())))
+    rows = rows[np.argsort(-values[rows], kind="stable")[:MOST_PEAKS]]
+    low = np.where(np.isinf(before[rows]), rows, rows - 1)
+    top = np.where(np.isinf(after[rows]), rows, rows + 1)
+    return _Peaks(
+        progress[rows], values[rows], progress[low], progress[top], np.full(len(rows), sign)
+    )
+
+
+def _joined(some: list[_Peaks]) -> _Peaks:
+    return _Peaks(
+        *(
+            np.concatenate([getattr(peaks, name) for peaks in some])
+            for name in ("where", "best", "low", "top", "sign")
+        )
+    )
