@@ -23,7 +23,7 @@ from anakinema.motion.crossing import branches
 from anakinema.motion.dense import positions
 from anakinema.motion.direct import follow_directly
 from anakinema.motion.follow import follow
-from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds
+from anakinema.motion.mobility import Mobility, analyse_mobility, choose_holds, holds_at
 from anakinema.motion.motion import Event, Segment, came_with, runs_on
 from anakinema.motion.singular import staying_free
 from anakinema.motion.standing import kept_in_touch, kept_touches
@@ -160,8 +160,7 @@ def _start_pose(
     scale = np.where(mechanism.angular[drivers], mechanism.size, 1.0) if drivers else away
     if not drivers or float((away * scale).max()) < 1e-12 * mechanism.size:
         return poses, shift
-    mobility = analyse_mobility(mechanism, poses, program.joints)
-    system = System(mechanism, program.joints, mobility.holds)
+    system = System(mechanism, program.joints, holds_at(mechanism, poses, program.joints))
     if float((away * scale).max()) < 1e-3 * mechanism.size:
         near = close(system, poses, system.targets(wanted, poses))
         if near.is_closed:

@@ -102,6 +102,15 @@ def analyse_mobility(
     )
 
 
+def holds_at(mechanism: Mechanism, poses: Floats, drivers: tuple[int, ...]) -> tuple[Hold, ...]:
+    """What `analyse_mobility` would keep still at assembled ``poses`` (B, 3), no contacts kept."""
+    driven = System(mechanism, drivers)
+    if null_space(_jacobian(driven, poses)).shape[1] == 0:
+        # What the drivers settle here they settle nearby.
+        return ()
+    return analyse_mobility(mechanism, poses, drivers).holds
+
+
 def _jacobian(system: System, poses: Floats) -> Floats:
     return system.residual_jacobian(poses, np.zeros(system.rows))[1]
 
@@ -114,8 +123,10 @@ def _generic(system: System, driven: System, poses: Floats) -> tuple[Floats, Flo
     """
     here = null_space(_jacobian(system, poses))
     nullity = here.shape[1]
-    if nullity == 0:
-        return poses, here, 0
+    if nullity == max(0, system.unknowns - system.rows):
+        # No condition repeats another, so none can here that does not elsewhere: freedoms are what
+        # is left over, and each can be followed (implicit function theorem).
+        return poses, here, nullity
     step = FOLLOWED * system.mechanism.size
     random = np.random.default_rng(nullity)
     few = min(nullity, MOST_WAYS)
