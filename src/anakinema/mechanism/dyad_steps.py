@@ -8,7 +8,7 @@ Long for its seven closed forms, each with its two rates; they are read side by 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -77,7 +77,7 @@ class Track:
     angle: Real
     offset: Real
 
-    def line(self, placed: Sequence[Placed]) -> tuple[Complexes, Complexes]:
+    def line(self, placed: Mapping[int, Placed]) -> tuple[Complexes, Complexes]:
         """A point of the line and its direction."""
         rider = placed[self.body]
         along = rider.turned * np.exp(1j * self.angle)
@@ -170,7 +170,7 @@ class Attitude:
     more: Real
     command: Command | None = None
 
-    def of(self, inputs: Inputs, placed: Sequence[Placed]) -> tuple[Floats, Floats, Floats]:
+    def of(self, inputs: Inputs, placed: Mapping[int, Placed]) -> tuple[Floats, Floats, Floats]:
         """Angle, spin and its rate, (..., N) each."""
         angle = np.zeros(inputs.targets.shape[:-1]) + self.more
         spin, spin_rate = np.zeros(angle.shape), np.zeros(angle.shape)
@@ -196,12 +196,12 @@ class Carried:
     def bodies(self) -> tuple[int, ...]:
         return (self.body,)
 
-    def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
+    def place(self, inputs: Inputs, placed: Mapping[int, Placed], side: Floats) -> list[Placed]:
         angle, spin, spin_rate = self.attitude.of(inputs, placed)
         pin = placed[self.pin.body].point(self.pin.point)
         return [_pinned(pin, self.own, angle, np.exp(1j * angle), spin, spin_rate)]
 
-    def sine(self, placed: list[Placed]) -> Floats:
+    def sine(self, placed: Mapping[int, Placed]) -> Floats:
         return np.ones_like(placed[self.body].angle)
 
 
@@ -214,7 +214,7 @@ class Slider:
     own: Complex
     attitude: Attitude
 
-    def start(self, inputs: Inputs, placed: list[Placed]) -> tuple[Placed, Complexes]:
+    def start(self, inputs: Inputs, placed: Mapping[int, Placed]) -> tuple[Placed, Complexes]:
         """The body with its point where the track begins, riding along; and the direction."""
         angle, spin, spin_rate = self.attitude.of(inputs, placed)
         base, along = self.track.line(placed)
@@ -247,13 +247,13 @@ class Pushed:
     def bodies(self) -> tuple[int, ...]:
         return (self.slider.body,)
 
-    def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
+    def place(self, inputs: Inputs, placed: Mapping[int, Placed], side: Floats) -> list[Placed]:
         start, along = self.slider.start(inputs, placed)
         s = inputs.value(self.slide)
         speed = np.broadcast_to(inputs.rate(self.slide), s.shape)
         return [self.slider.moved(start, along, (s, speed, np.zeros(s.shape)))]
 
-    def sine(self, placed: list[Placed]) -> Floats:
+    def sine(self, placed: Mapping[int, Placed]) -> Floats:
         return np.ones_like(placed[self.slider.body].angle)
 
 
@@ -269,7 +269,7 @@ class TwoPins:
     own: tuple[Complex, Complex]
     joint: tuple[Complex, Complex]
 
-    def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
+    def place(self, inputs: Inputs, placed: Mapping[int, Placed], side: Floats) -> list[Placed]:
         one, two = (placed[pin.body].point(pin.point) for pin in self.pins)
         arms = [joint - own for joint, own in zip(self.joint, self.own, strict=True)]
         between = two.at - one.at
@@ -286,7 +286,7 @@ class TwoPins:
             for k, (pin, e) in enumerate(((one, e1), (two, e2)))
         ]
 
-    def sine(self, placed: list[Placed]) -> Floats:
+    def sine(self, placed: Mapping[int, Placed]) -> Floats:
         e1, e2 = (
             placed[body].turned * (joint - own)
             for body, joint, own in zip(self.bodies, self.joint, self.own, strict=True)
@@ -314,7 +314,7 @@ class PinAndTrack:
     def bodies(self) -> tuple[int, ...]:
         return (self.body,) if self.slider is None else (self.body, self.slider.body)
 
-    def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
+    def place(self, inputs: Inputs, placed: Mapping[int, Placed], side: Floats) -> list[Placed]:
         pin = placed[self.pin.body].point(self.pin.point)
         rider = placed[self.track.body]
         base, along = self.track.line(placed)
@@ -337,7 +337,7 @@ class PinAndTrack:
         slide = _dot(along, to_pin) + ahead
         return [body, self.slider.moved(start, along, (slide, speed, push))]
 
-    def sine(self, placed: list[Placed]) -> Floats:
+    def sine(self, placed: Mapping[int, Placed]) -> Floats:
         _, along = self.track.line(placed)
         return _sine(1j * placed[self.body].turned * (self.joint - self.own), -along)
 
@@ -370,7 +370,7 @@ class PinAndSlot:
         first = self.line.body
         return (first,) if self.rider is None else (first, self.rider.body)
 
-    def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
+    def place(self, inputs: Inputs, placed: Mapping[int, Placed], side: Floats) -> list[Placed]:
         one, two = (placed[pin.body].point(pin.point) for pin in self.pins)
         # How far the second pin is to the left of the first, across the line.
         axis = np.exp(1j * self.line.angle)
@@ -392,7 +392,7 @@ class PinAndSlot:
         angle = body.angle + self.rider.more
         return [body, _pinned(two, self.rider.own, angle, with_it, *rates)]
 
-    def sine(self, placed: list[Placed]) -> Floats:
+    def sine(self, placed: Mapping[int, Placed]) -> Floats:
         one, two = (placed[pin.body].point(pin.point).at for pin in self.pins)
         return _sine(self.line.line(placed)[1], 1j * (two - one))
 
@@ -410,10 +410,9 @@ class SlideAndSlot:
     def bodies(self) -> tuple[int, ...]:
         return (self.slider.body,)
 
-    def place(self, inputs: Inputs, placed: list[Placed], side: Floats) -> list[Placed]:
+    def place(self, inputs: Inputs, placed: Mapping[int, Placed], side: Floats) -> list[Placed]:
         start, along = self.slider.start(inputs, placed)
-        bodies = [*placed]
-        bodies[self.slider.body] = start
+        bodies = {**placed, self.slider.body: start}
         pin = bodies[self.pin.body].point(self.pin.point)
         base, slot = self.line.line(bodies)
         area, away = _cross(slot, along), _cross(slot, base - pin.at)
@@ -434,7 +433,7 @@ class SlideAndSlot:
             push = _solved(along, -slot, right - 2j * start.spin * speed * along)[0]
         return [self.slider.moved(start, along, (s, speed, push))]
 
-    def sine(self, placed: list[Placed]) -> Floats:
+    def sine(self, placed: Mapping[int, Placed]) -> Floats:
         # Two lines meet once, so there is no side to choose; only how flat they meet.
         _, along = self.slider.track.line(placed)
         return np.abs(_sine(self.line.line(placed)[1], along))

@@ -61,7 +61,7 @@ class Dyads:
 
     def sines(self, poses: Floats) -> Floats:
         """(..., G) for poses (..., B, 3): sine of every group, with the sign of its side."""
-        placed = [_as_placed(poses[..., b, :]) for b in range(poses.shape[-2])]
+        placed = {body: _as_placed(poses[..., body, :]) for body in range(poses.shape[-2])}
         found = np.empty((*poses.shape[:-2], len(self.steps)))
         for k, step in enumerate(self.steps):
             found[..., k] = step.sine(placed)
@@ -78,15 +78,17 @@ class Dyads:
         shape = targets.shape[:-1]
         near = np.broadcast_to(near, (*shape, *near.shape[-2:]))
         inputs = Inputs(targets, target_rate, near[..., 2])
-        placed = [_as_placed(near[..., b, :]) for b in range(near.shape[-2])]
+        moved = {body for step in self.steps for body in step.bodies}
+        given = (body for body in range(near.shape[-2]) if body not in moved)
+        placed = {body: _as_placed(near[..., body, :]) for body in given}
         sides = np.broadcast_to(np.sign(sides), (*shape, len(self.steps)))
         for k, step in enumerate(self.steps):
             for body, found in zip(
                 step.bodies, step.place(inputs, placed, sides[..., k]), strict=True
             ):
                 placed[body] = found
-        poses, first, second = (np.empty((*shape, len(placed), 3)) for _ in range(3))
-        for b, at in enumerate(placed):
+        poses, first, second = (np.empty((*shape, near.shape[-2], 3)) for _ in range(3))
+        for b, at in placed.items():
             for into, place, angle in (
                 (poses, at.place, at.angle),
                 (first, at.velocity, at.spin),

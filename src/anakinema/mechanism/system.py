@@ -134,6 +134,14 @@ class System:
         self._periodic = np.flatnonzero(period)
         self._period = period[self._periodic]
 
+    def is_like(self, other: System) -> bool:
+        """Whether another system has the same equations, row by row."""
+        return self is other or (
+            self.mechanism is other.mechanism
+            and (self.drivers, self.holds) == (other.drivers, other.holds)
+            and not (self.touches or other.touches)
+        )
+
     def _open(self, residual: Floats) -> Floats:
         """Residual (..., R) with what is known up to a period taken to be the nearest."""
         if len(self._periodic):

@@ -203,7 +203,9 @@ class _Search:
         grid = low[:, None] + share * (high - low)[:, None]
         at = solve(self.branch_path, grid.ravel())
         half = np.repeat((high - low) / parts / 2, parts + 1)
-        spread = Spread(at.poses, at.first, speed_bounds(self.branch_path, at, half), half)
+        spread = Spread(
+            at.poses, at.first, speed_bounds(self.branch_path.path.system, at, half), half
+        )
         if parts == LOOKS:
             self._leave_out(spread)
         seen = self._seen(grid.ravel(), at.poses, at.first)

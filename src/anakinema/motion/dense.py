@@ -5,6 +5,7 @@ the knots are on. Elsewhere the knots are interpolated and the loops closed."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -52,7 +53,7 @@ class _Polished:
 
 def positions(branch_path: BranchPath, p: Floats) -> Floats:
     """(N, B, 3) exact poses at progress p (N,) of a stage."""
-    direct = _by_dyads(branch_path, p)
+    direct = _by_dyads([(branch_path, p)])
     if direct is None:
         return _positions(branch_path, p)
     found, rest = direct
@@ -87,45 +88,74 @@ def _in_holes(branch_path: BranchPath, p: Floats) -> np.ndarray:
 
 def solve(branch_path: BranchPath, p: Floats) -> Solved:
     """Exact poses and rates at progress p (N,) of a stage."""
-    direct = _by_dyads(branch_path, p)
+    return solve_all([(branch_path, p)])
+
+
+def solve_all(parts: Sequence[tuple[BranchPath, Floats]]) -> Solved:
+    """The same of several stages under the same equations, one after the other."""
+    direct = _by_dyads(parts)
     if direct is None:
-        return _by_equations(branch_path, p)
+        return _together([_by_equations(*part) for part in parts])
     found, rest = direct
-    if not len(rest):
-        return found
-    others = _by_equations(branch_path, p[rest])
-    for into, part in (
-        (found.poses, others.poses),
-        (found.first, others.first),
-        (found.second, others.second),
-        (found.residual, others.residual),
-    ):
-        into[rest] = part
+    first = 0
+    for branch_path, p in parts:
+        rows = rest[(rest >= first) & (rest < first + len(p))]
+        if len(rows):
+            others = _by_equations(branch_path, p[rows - first])
+            for into, some in (
+                (found.poses, others.poses),
+                (found.first, others.first),
+                (found.second, others.second),
+                (found.residual, others.residual),
+            ):
+                into[rows] = some
+        first += len(p)
     return found
 
 
-def inverses(branch_path: BranchPath, poses: Floats) -> Floats:
+def _together(parts: list[Solved]) -> Solved:
+    if len(parts) == 1:
+        return parts[0]
+    inverses = [part.inverses for part in parts if part.inverses is not None]
+    return Solved(
+        np.concatenate([part.poses for part in parts]),
+        np.concatenate([part.first for part in parts]),
+        np.concatenate([part.second for part in parts]),
+        np.concatenate([part.residual for part in parts]),
+        np.concatenate(inverses) if len(inverses) == len(parts) else None,
+    )
+
+
+def inverses(system: System, poses: Floats) -> Floats:
     """(N, n, R) inverses of the equations at poses (N, B, 3)."""
-    system = branch_path.path.system
     _, jacobian = system.residual_jacobian(poses, np.zeros((len(poses), system.rows)))
     return pseudo_inverses(jacobian)
 
 
-def _by_dyads(branch_path: BranchPath, p: Floats) -> tuple[Solved, Indices] | None:
-    """Closed forms, and the rows (of p) they cannot answer for; None if there are no dyads."""
-    path = branch_path.path
-    if path.dyads is None or len(branch_path.knots) < 2:
+def _by_dyads(parts: Sequence[tuple[BranchPath, Floats]]) -> tuple[Solved, Indices] | None:
+    """Closed forms of stages under the same equations, and the rows they cannot answer for;
+    None if there are no dyads."""
+    path = parts[0][0].path
+    if path.dyads is None or any(len(branch_path.knots) < 2 for branch_path, _ in parts):
         return None
-    interval = np.clip(
-        np.searchsorted(branch_path.progress, p, side="right") - 1, 0, len(branch_path.knots) - 2
-    )
-    targets = path.targets(p)
+    targets, rates, near, sides, regular = [], [], [], [], []
+    for branch_path, p in parts:
+        interval = np.clip(
+            np.searchsorted(branch_path.progress, p, side="right") - 1,
+            0,
+            len(branch_path.knots) - 2,
+        )
+        targets.append(branch_path.path.targets(p))
+        rates.append(np.broadcast_to(branch_path.path.target_rate, targets[-1].shape))
+        near.append(branch_path.knot_poses[interval])
+        sides.append(branch_path.sides[interval])
+        regular.append(branch_path.is_regular[interval])
+    wanted, sound = np.concatenate(targets), np.concatenate(regular)
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
         poses, first, second = path.dyads.solve(
-            targets, path.target_rate, branch_path.knot_poses[interval], branch_path.sides[interval]
+            wanted, np.concatenate(rates), np.concatenate(near), np.concatenate(sides)
         )
-        residual = np.abs(path.system.residual(poses, targets)).max(axis=-1, initial=0.0)
-        sound = branch_path.is_regular[interval]
+        residual = np.abs(path.system.residual(poses, wanted)).max(axis=-1, initial=0.0)
         sound &= residual <= 10 * POLISHED * path.system.mechanism.size
     return Solved(poses, first, second, residual, None), np.flatnonzero(~sound)
 

@@ -13,8 +13,9 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
+from anakinema.mechanism.system import System
 from anakinema.motion.branch_path import BranchPath, End, Path
-from anakinema.motion.dense import Solved, batch_size, inverses, positions, solve
+from anakinema.motion.dense import Solved, batch_size, inverses, positions, solve, solve_all
 from anakinema.motion.mobility import Mobility
 from anakinema.motion.timing import Timing
 from anakinema.wanted import still_wanted
@@ -284,62 +285,93 @@ def joined(parts: list[States]) -> States:
 
 
 def _states(motion: Motion, progress: Floats, reach: Floats, *, joints: bool = True) -> States:
-    order: list[Indices] = []
-    parts: list[States] = []
-    for segment, members, local in motion.by_segment(progress):
-        order.append(members)
-        shift = motion.shift if joints else None
-        parts.append(segment_states(motion.mechanism, shift, segment, local, reach[members]))
-    return joined(parts).taken(np.argsort(np.concatenate(order)))
+    legs = motion.by_segment(progress)
+    shift = motion.shift if joints else None
+    found = stretch_states(
+        motion.mechanism,
+        shift,
+        [Stretch(segment, local, reach[members]) for segment, members, local in legs],
+    )
+    order = np.concatenate([members for _, members, _ in legs])
+    return found if (order[1:] > order[:-1]).all() else found.taken(np.argsort(order))
 
 
-def segment_states(
-    mechanism: Mechanism, shift: Floats | None, segment: Segment, local: Floats, reach: Floats
-) -> States:
-    """States at progress ``local`` (N,) of one segment's stage.
+@dataclass(frozen=True, slots=True, eq=False)
+class Stretch:
+    """Progress ``local`` (N,) of one segment's stage, and ``reach`` (N,) around each that bounds of
+    rates are to hold for, 0 for no bounds."""
+
+    segment: Segment
+    local: Floats
+    reach: Floats
+
+
+def stretch_states(mechanism: Mechanism, shift: Floats | None, stretches: list[Stretch]) -> States:
+    """States at all progress of some stretches, one after the other.
 
     ``shift``: from raw values of joints to those shown; None leaves joints out.
     """
-    most = batch_size(segment.branch_path.path.system)
-    pieces = [slice(k, k + most) for k in range(0, max(len(local), 1), most)]
-    found = [_batch_states(mechanism, shift, segment, local[k], reach[k]) for k in pieces]
+    found = [_batch_states(mechanism, shift, batch) for batch in _batches(stretches)]
     return found[0] if len(found) == 1 else joined(found)
 
 
-def _batch_states(
-    mechanism: Mechanism, shift: Floats | None, segment: Segment, local: Floats, reach: Floats
-) -> States:
+def _batches(stretches: list[Stretch]) -> list[list[Stretch]]:
+    """Stretches to be solved together: under the same equations, and not too many at once."""
+    batches: list[list[Stretch]] = []
+    for stretch in stretches:
+        system = stretch.segment.branch_path.path.system
+        most = batch_size(system)
+        for k in range(0, max(len(stretch.local), 1), most):
+            rows = slice(k, k + most)
+            piece = replace(stretch, local=stretch.local[rows], reach=stretch.reach[rows])
+            last = batches[-1] if batches else []
+            load = sum(len(each.local) for each in last) + len(piece.local)
+            if last and load <= most and system.is_like(last[0].segment.branch_path.path.system):
+                last.append(piece)
+            else:
+                batches.append([piece])
+    return batches
+
+
+def _batch_states(mechanism: Mechanism, shift: Floats | None, batch: list[Stretch]) -> States:
     still_wanted()
-    branch_path = segment.branch_path
-    at = solve(branch_path, local)
-    values = value_first = value_second = np.empty((len(local), 0))
+    at = solve_all([(each.segment.branch_path, each.local) for each in batch])
+    reach = np.concatenate([each.reach for each in batch])
+    values = value_first = value_second = np.empty((len(reach), 0))
     if shift is not None:
         value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)
-        values = segment.running(mechanism, local, mechanism.values(at.poses)) + shift
+        raw = mechanism.values(at.poses)
+        ends = np.cumsum([len(each.local) for each in batch])[:-1]
+        values = shift + np.concatenate(
+            [
+                each.segment.running(mechanism, each.local, part)
+                for each, part in zip(batch, np.split(raw, ends), strict=True)
+            ]
+        )
+    system = batch[0].segment.branch_path.path.system
     return States(
-        progress=segment.stage + local,
+        progress=np.concatenate([each.segment.stage + each.local for each in batch]),
         poses=at.poses,
         first=at.first,
         second=at.second,
         values=values,
         value_first=value_first,
         value_second=value_second,
-        speed_most=speed_bounds(branch_path, at, reach) if reach.any() else np.abs(at.first),
+        speed_most=speed_bounds(system, at, reach) if reach.any() else np.abs(at.first),
         residual=float(at.residual.max(initial=0.0)),
     )
 
 
-def speed_bounds(branch_path: BranchPath, at: Solved, reach: Floats) -> Floats:
+def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     """(N, B, 3) bounds on the rates over progress ± ``reach`` (N,), NaN where none is found.
 
     With P the inverse equations at the sample, v its rate and c(V) the most that J·v can change
     while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
     stretch. Proof in docs/methods.md, "Certified speeds".
     """
-    system = branch_path.path.system
     scale = np.array([1.0, 1.0, system.mechanism.size])
     speed = np.abs(at.first)
-    magnitude = np.abs(inverses(branch_path, at.poses) if at.inverses is None else at.inverses)
+    magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
     most = 1.02 * speed + 1e-9
     proven = np.zeros(len(reach), dtype=bool)
     bound = np.full_like(speed, np.nan)

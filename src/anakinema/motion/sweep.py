@@ -20,8 +20,9 @@ from anakinema.motion.motion import (
     Motion,
     Segment,
     States,
+    Stretch,
     joined,
-    segment_states,
+    stretch_states,
 )
 
 BEYOND = 0.02
@@ -34,17 +35,17 @@ def sample(followed: FollowedProgram, steps: float = 1.0) -> Motion:
     ``steps`` scales the number of steps (below 1 for a coarse answer).
     """
     mechanism, program = followed.mechanism, followed.mechanism.resolved.program
-    parts: list[States] = []
-    reach: list[Floats] = []
+    stretches: list[Stretch] = []
     before: Segment | None = None
     for segment in followed.segments:
         count = program.stages[segment.stage].count * steps
         local, half = _sample(segment, count, first=before is None or _breaks(before, segment))
         before = segment
-        parts.append(segment_states(mechanism, followed.shift, segment, local, half))
-        reach.append(half)
-    if not parts:
-        parts, reach = [_still(mechanism, followed.poses, followed.shift)], [np.zeros(1)]
+        stretches.append(Stretch(segment, local, half))
+    samples, reach = _still(mechanism, followed.poses, followed.shift), np.zeros(1)
+    if stretches:
+        samples = stretch_states(mechanism, followed.shift, stretches)
+        reach = np.concatenate([each.reach for each in stretches])
     motion = Motion(
         mechanism=mechanism,
         mobility=followed.mobility,
@@ -52,8 +53,8 @@ def sample(followed: FollowedProgram, steps: float = 1.0) -> Motion:
         shift=followed.shift,
         driver_joints=program.joints,
         timing=followed.timing,
-        samples=joined(parts),
-        reach=np.concatenate(reach),
+        samples=samples,
+        reach=reach,
         events=(),
         end=followed.end,
         stages=len(program.stages),
