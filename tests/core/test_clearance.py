@@ -12,7 +12,7 @@ from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 from shapely import affinity
 
-from anakinema.analysis.approaching import approaches, measured
+from anakinema.analysis.approaching import approaches, facing_directions, measured
 from anakinema.analysis.clearance import TOLERANCE, smallest_gap
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
@@ -300,7 +300,10 @@ def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing,
     assert low <= gaps.min() + 1e-9
     best = measured(item, start)
     if best.distance[0] > 0:
-        assert float(move.low(best, start, reach)[0]) <= gaps.min() + 1e-9
+        assert (
+            float(move.low(best.distance, facing_directions(best), start, reach)[0])
+            <= gaps.min() + 1e-9
+        )
 
 
 @given(contours(), contours(), st.integers(0, 10_000), st.booleans())

@@ -29,7 +29,7 @@ def measured(item: SlabPair, poses: Floats) -> Distances:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Approach:
+class Approach:
     """How near and how fast the two slabs of a comparison can come around N poses.
 
     circles (N,): mm between their bounding circles. apart (N, 2): rate of the second slab's
@@ -45,9 +45,9 @@ class _Approach:
     rims: Floats
     speed: Floats
 
-    def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
+    def taken(self, rows: npt.NDArray[np.int64]) -> Approach:
         """The same for some of the poses."""
-        return _Approach(
+        return Approach(
             self.item,
             self.circles[rows],
             self.apart[rows],
@@ -56,15 +56,16 @@ class _Approach:
             self.speed[rows],
         )
 
-    def low(self, found: Distances, poses: Floats, reach: Floats) -> Floats:
+    def low(self, distance: Floats, facing: Floats, poses: Floats, reach: Floats) -> Floats:
         """(N,) mm: the gap stays above this within ``reach`` (N,) of each pose; NaN if unknown.
 
         The better of two bounds: the gap less the path, or the width of the strip between the
         two slabs at right angles to the nearest points, less the path across that strip.
+        distance (N,) and facing (N, 2) are those at the poses.
         """
-        general = found.distance - self.speed * reach
-        strip = self.strip(facing_directions(found), poses, reach)
-        return np.where(found.distance > 0, np.fmax(general, strip), general)
+        general = distance - self.speed * reach
+        strip = self.strip(facing, poses, reach)
+        return np.where(distance > 0, np.fmax(general, strip), general)
 
     def strip(self, facing: Floats, poses: Floats, reach: Floats) -> Floats:
         """(N,) mm: the same from the strip between the slabs at right angles to ``facing`` (N, 2),
@@ -87,7 +88,7 @@ def facing_directions(found: Distances) -> Floats:
     return np.asarray(between / length[:, None])
 
 
-def approaches(items: list[SlabPair], states: States, reach: Floats) -> list[_Approach]:
+def approaches(items: list[SlabPair], states: States, reach: Floats) -> list[Approach]:
     """How near and fast the slabs of comparisons can come within ``reach`` (N,) of each state.
 
     The speed of any point of a slab is at most that of the slab's centre plus spin times
@@ -120,11 +121,11 @@ def approaches(items: list[SlabPair], states: States, reach: Floats) -> list[_Ap
         circles = np.hypot(between[:, 0], between[:, 1])
         circles = circles - item.first.region.radius - item.second.region.radius
         speed = np.hypot(np.abs(apart[:, 0]) + loose[:, 0], np.abs(apart[:, 1]) + loose[:, 1])
-        out.append(_Approach(item, circles, apart, loose, rims, speed + rims))
+        out.append(Approach(item, circles, apart, loose, rims, speed + rims))
     return out
 
 
-def most_approach(move: _Approach, known: Floats, progress: Floats, reach: Floats) -> Floats:
+def most_approach(move: Approach, known: Floats, progress: Floats, reach: Floats) -> Floats:
     """(N,) lower bounds around each sample, from the nearest samples whose gap is known.
 
     Between samples the gap falls by no more than the path, summed along the way.

@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.analysis.approaching import (
+    Approach,
     approaches,
     facing_directions,
     measured,
@@ -24,6 +25,7 @@ from anakinema.analysis.approaching import (
 )
 from anakinema.analysis.depth import deepest, depth
 from anakinema.analysis.gap import Gap
+from anakinema.analysis.looks import Looks
 from anakinema.analysis.rings import ring_bound
 from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_known
 from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
@@ -41,6 +43,8 @@ COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
 MANY = 0.3
 """Share of the samples that nothing rules out from which on rings are tried."""
+EVEN = 1e-9
+"""mm by which two gaps are as small."""
 RESTS = 1e-6
 """mm; a pin this deep in the end of its slot rests there."""
 
@@ -65,19 +69,25 @@ def smallest_gap(
     threshold: float | None = None,
     tolerance: float = TOLERANCE,
     exact: bool = True,
+    looks: Looks | None = None,
 ) -> Gap | None:
     """The smallest gap among comparisons over the motion; None if there is nothing to compare.
 
     ``exact`` False looks at the samples only (coarse, nothing certified). ``threshold`` mm: also
-    locate the stretches below it.
+    locate the stretches below it. ``looks``: what other searches have seen at the samples.
     """
     if not items:
         return None
-    search = _Search(motion, items, threshold, tolerance, exact)
+    search = _Search(motion, items, threshold, tolerance, exact, looks or Looks(motion))
     search.sample()
     if exact:
         search.refine()
     return search.result()
+
+
+def _joined(parts: list[_Cells]) -> _Cells:
+    names = ("progress", "half", "distance", "low", "which", "facing", "most")
+    return _Cells(*(np.concatenate([getattr(cells, name) for cells in parts]) for name in names))
 
 
 class _Search:
@@ -88,8 +98,9 @@ class _Search:
         threshold: float | None,
         tolerance: float,
         exact: bool,
+        looks: Looks,
     ) -> None:
-        self.motion, self.items, self.exact = motion, items, exact
+        self.motion, self.items, self.exact, self.looks = motion, items, exact, looks
         self.threshold = threshold
         self.goal = Goal(tolerance, threshold)
         self.best = np.inf
@@ -111,13 +122,16 @@ class _Search:
             if not len(progress):
                 continue
             self.evaluations += len(progress)
-            k = int(np.argmin(found.distance))
-            if found.distance[k] < self.best:
-                self.best, self.best_at = float(found.distance[k]), (which, float(progress[k]))
-            self.seen_which.append(np.full(len(progress), which))
-            self.seen_progress.append(progress)
-            self.seen_distance.append(found.distance)
+            self._remember(which, progress, found.distance)
         return answers
+
+    def _remember(self, which: int, progress: Floats, distance: Floats) -> None:
+        k = int(np.argmin(distance))
+        if distance[k] < self.best:
+            self.best, self.best_at = float(distance[k]), (which, float(progress[k]))
+        self.seen_which.append(np.full(len(progress), which))
+        self.seen_progress.append(progress)
+        self.seen_distance.append(distance)
 
     def wanted(self) -> float:
         """Distances below this matter: the best so far less the tolerance, and the threshold's
@@ -130,7 +144,8 @@ class _Search:
 
         First the pairs whose circles come nearest, once each; then coarsely, where circles leave
         room for less than the best so far; then finer wherever neither the path from there nor
-        the strip across the nearest points there rules out less.
+        the strip across the nearest points there rules out less. What other searches have
+        measured counts from the beginning.
         """
         motion = self.motion
         states, reach, count = motion.samples, motion.reach, len(motion.progress)
@@ -140,9 +155,11 @@ class _Search:
             lows = [
                 np.where(np.isnan(m.speed), -np.inf, m.circles - m.speed * reach) for m in moves
             ]
-        known = np.full((len(self.items), count), np.nan)
-        facing = np.full((len(self.items), count, 2), np.nan)
-        cells: list[_Cells] = []
+        known, facing = self.looks.known(self.items)
+        fresh: set[int] = set()
+        for w in np.flatnonzero(~np.isnan(known).all(axis=1)).tolist():
+            seen = ~np.isnan(known[w])
+            self._remember(w, motion.progress[seen], known[w, seen])
 
         def look(rows_of: list[npt.NDArray[np.int64]]) -> None:
             asked = [(w, rows) for w, rows in enumerate(rows_of) if len(rows)]
@@ -151,24 +168,21 @@ class _Search:
             )
             for (w, rows), found in zip(asked, answers, strict=True):
                 known[w, rows], facing[w, rows] = found.distance, facing_directions(found)
-                low = np.full(len(rows), np.nan)
-                if self.exact:
-                    low = moves[w].taken(rows).low(found, motion.poses[rows], reach[rows])
-                label, progress = np.full(len(rows), w), motion.progress[rows]
-                cells.append(
-                    _Cells(
-                        progress,
-                        reach[rows],
-                        found.distance,
-                        low,
-                        label,
-                        facing[w, rows],
-                        states.speed_most[rows],
-                    )
-                )
+                fresh.add(w)
             still_wanted()
 
-        if len(moves) > 1:
+        def tighten(w: int, *, may_keep_apart: bool) -> None:
+            """Better bounds of a pair around the samples, seen or not."""
+            lows[w] = np.fmax(lows[w], most_approach(moves[w], known[w], motion.progress, reach))
+            left = np.flatnonzero(lows[w] < self.wanted())
+            facings = facing[w][rows_of_nearest(known[w], left)]
+            strip = moves[w].taken(left).strip(facings, motion.poses[left], reach[left])
+            lows[w][left] = np.fmax(lows[w][left], strip)
+            if may_keep_apart and np.count_nonzero(strip < self.wanted()) > MANY * count:
+                bound = self._kept_apart(w, known[w])
+                lows[w] = lows[w] if bound is None else np.maximum(lows[w], bound)
+
+        if len(moves) > 1 and not np.isfinite(self.best):
             nearest = [int(np.argmin(m.circles)) for m in moves]
             order = np.argsort([m.circles[k] for m, k in zip(moves, nearest, strict=True)])
             first = set(order[:FIRST_LOOKS].tolist())
@@ -183,31 +197,41 @@ class _Search:
                 for n, low, k in zip(near, lows, known, strict=True)
             ]
             look(rows)
-            for w, move in enumerate(moves):
-                if not len(rows[w]) or not self.exact or stride == 1:
+            for w in range(len(moves)):
+                seen_before = stride == STRIDES[0] and w not in fresh
+                if not self.exact or stride == 1 or not (len(rows[w]) or seen_before):
                     continue
-                lows[w] = np.fmax(lows[w], most_approach(move, known[w], motion.progress, reach))
-                left = np.flatnonzero((lows[w] < self.wanted()) & np.isnan(known[w]))
-                seen = facing[w][rows_of_nearest(known[w], left)]
-                strip = move.taken(left).strip(seen, motion.poses[left], reach[left])
-                lows[w][left] = np.fmax(lows[w][left], strip)
-                if stride == STRIDES[0] and np.count_nonzero(strip < self.wanted()) > MANY * count:
-                    bound = self._kept_apart(w, known[w])
-                    lows[w] = lows[w] if bound is None else np.maximum(lows[w], bound)
+                if not np.isnan(known[w]).all() and (lows[w] < self.wanted()).any():
+                    tighten(w, may_keep_apart=stride == STRIDES[0])
         if not self.exact:
             which, progress = self.best_at
             middle = int(np.searchsorted(motion.progress, progress))
             around = np.arange(max(0, middle - 2), min(count, middle + 3))
-            fresh = around[np.isnan(known[which, around])]
-            look([fresh if w == which else fresh[:0] for w in range(len(moves))])
+            unseen = around[np.isnan(known[which, around])]
+            look([unseen if w == which else unseen[:0] for w in range(len(moves))])
         skipped = np.isnan(known)
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))
-        self.cells = _Cells(
-            *(
-                np.concatenate([getattr(cell, name) for cell in cells])
-                for name in ("progress", "half", "distance", "low", "which", "facing", "most")
-            )
+        for w in fresh:
+            self.looks.keep(self.items[w], known[w], facing[w])
+        self.cells = _joined(
+            [self._cells_of(w, moves[w], known[w], facing[w]) for w in range(len(moves))]
+        )
+
+    def _cells_of(self, which: int, move: Approach, known: Floats, facing: Floats) -> _Cells:
+        """The stretches around all samples that are known (N,) of a comparison."""
+        rows, motion = np.flatnonzero(~np.isnan(known)), self.motion
+        reach, low = motion.reach[rows], np.full(len(rows), np.nan)
+        if self.exact and len(rows):
+            low = move.taken(rows).low(known[rows], facing[rows], motion.poses[rows], reach)
+        return _Cells(
+            motion.progress[rows],
+            reach,
+            known[rows],
+            low,
+            np.full(len(rows), which),
+            facing[rows],
+            motion.samples.speed_most[rows],
         )
 
     def _kept_apart(self, which: int, known: Floats) -> Floats | None:
@@ -280,26 +304,26 @@ class _Search:
         )
         for (item, rows), move, found in zip(chosen, moves, answers, strict=True):
             cells.distance[rows], cells.facing[rows] = found.distance, facing_directions(found)
-            low = move.low(found, states.poses[rows], cells.half[rows])
+            low = move.low(found.distance, cells.facing[rows], states.poses[rows], cells.half[rows])
             cells.low[rows] = np.fmax(cells.low[rows], low) if item in self.apart else low
         return cells
 
     def result(self) -> Gap:
         exact = self.exact
         motion = self.motion
-        which, progress = self.best_at
+        which, progress = self._first_place()
         deep = 0.0
         if self.best <= 0.0 and motion.segments:
             which, progress, deep = deepest(
                 motion, self.items, self._distances, self._overlaps_seen()
             )
         item = self.items[which]
-        at = motion.at(np.array([progress]))
-        found = measured(item, at.poses)
-        frame = at.poses[:, item.first_body]
+        poses = motion.poses_at(np.array([progress]))
+        found = measured(item, poses)
+        frame = poses[:, item.first_body]
         most = self.best
         if most <= 0.0:
-            most = -(deep or depth(item, at.poses[0]))
+            most = -(deep or depth(item, poses[0]))
         rests = most > -RESTS and most <= 0.0 and item.enclosed
         most = 0.0 if rests else most
         first = transform(found.first_point, frame)[0, 0]
@@ -320,6 +344,14 @@ class _Search:
             self.evaluations,
             rests=rests,
         )
+
+    def _first_place(self) -> tuple[int, float]:
+        """The comparison and progress at which the least is first seen: where a gap stands for a
+        while, only rounding would say where it is least."""
+        which, progress = np.concatenate(self.seen_which), np.concatenate(self.seen_progress)
+        rows = np.flatnonzero(np.concatenate(self.seen_distance) <= self.best + EVEN)
+        k = rows[np.lexsort((which[rows], progress[rows]))[0]]
+        return int(which[k]), float(progress[k])
 
     def _distances(self, which: int, poses: Floats, progress: Floats) -> Floats:
         return self.measure([(which, poses, progress)])[0].distance

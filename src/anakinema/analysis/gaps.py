@@ -10,6 +10,7 @@ import numpy as np
 from anakinema.analysis.belts import run_distances, run_gap
 from anakinema.analysis.clearance import gap_curve, smallest_gap
 from anakinema.analysis.gap import Gap, together
+from anakinema.analysis.looks import Looks
 from anakinema.analysis.overrun import overruns, pressed
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.belt_pairs import BeltPair
@@ -34,15 +35,19 @@ class Gaps:
         self.exact = exact
         self._belts = sorted({belt_pair.belt for belt_pair in belt_pairs})
         self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
+        self._looks = Looks(motion)
 
     def adopt(self, earlier: Gaps) -> None:
-        """Keep an earlier search's answers if it asked the same of the same motion."""
+        """Keep an earlier search's answers if it asked the same of the same motion, and else what
+        it saw of pairs that stand as before."""
         same_motion = earlier.motion.samples is self.motion.samples
         same_items = _same(earlier.items, self.items) and _same_runs(
             earlier.belt_pairs, self.belt_pairs
         )
         if same_motion and same_items and earlier.exact == self.exact:
-            self._found = earlier._found
+            self._found, self._looks = earlier._found, earlier._looks
+        else:
+            self._looks.adopt(earlier._looks, self.items)
 
     def smallest(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of bodies and of what runs of loops pass; None if there is none."""
@@ -58,7 +63,11 @@ class Gaps:
         key = (None, bodies, threshold)
         if key not in self._found:
             apart = smallest_gap(
-                self.motion, self._chosen(bodies), threshold=threshold, exact=self.exact
+                self.motion,
+                self._chosen(bodies),
+                threshold=threshold,
+                exact=self.exact,
+                looks=self._looks,
             )
             past = [gap for gap in self._overruns if bodies <= {gap.first_body, gap.second_body}]
             self._found[key] = together([gap for gap in (apart, *past) if gap is not None])

@@ -16,6 +16,8 @@ from anakinema.motion.motion import Motion, States
 
 CLOSES = 1e-6
 """Share of its range by which a value may miss its first at the end of a cycle."""
+EVEN = 1e-11
+"""Share of the greatest value by which others are as great."""
 AT_THE_END = 1e-9
 """Progress; a stroke that ends where the cycle does has one extreme at both its ends."""
 
@@ -68,23 +70,29 @@ class Posed(Located):
 
 
 def _least(looks: Looks, motion: Motion) -> Answer:
-    k = int(np.argmin(looks.values))
-    return _at(float(looks.values[k]), float(looks.progress[k]))
+    value, progress = _top(looks, -looks.values)
+    return _at(-value, progress)
 
 
 def _greatest(looks: Looks, motion: Motion) -> Answer:
-    k = int(np.argmax(looks.values))
-    return _at(float(looks.values[k]), float(looks.progress[k]))
+    return _at(*_top(looks, looks.values))
 
 
 def _size(looks: Looks, motion: Motion) -> Answer:
-    k = int(np.argmax(np.abs(looks.values)))
-    return _at(abs(float(looks.values[k])), float(looks.progress[k]))
+    return _at(*_top(looks, np.abs(looks.values)))
 
 
 def _range(looks: Looks, motion: Motion) -> Answer:
-    low, high = int(np.argmin(looks.values)), int(np.argmax(looks.values))
-    return _at(float(looks.values[high] - looks.values[low]), float(looks.progress[high]))
+    value, progress = _top(looks, looks.values)
+    return _at(value - float(looks.values.min()), progress)
+
+
+def _top(looks: Looks, values: Floats) -> tuple[float, float]:
+    """The greatest of values (N,), and where it is first reached: where one stands for a while only
+    rounding would say where it is greatest."""
+    most = float(values.max())
+    as_great = values >= most - EVEN * float(np.abs(values).max())
+    return most, float(looks.progress[as_great].min())
 
 
 def _time_ratio(looks: Looks, motion: Motion) -> Answer | Unanswered:
