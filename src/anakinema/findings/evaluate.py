@@ -94,6 +94,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     if motion is None:
         return None
     gaps = Gaps(motion, *compared(mechanism), exact=False)
+    gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps, motion)
     followed = replace(earlier.followed, mechanism=mechanism)
     return Evaluation(

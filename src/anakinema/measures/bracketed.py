@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
@@ -24,11 +25,13 @@ EVEN = 1e-9
 """Share of the greatest value by which looks may differ and be the same."""
 MOST_PEAKS = 24
 """Peaks that are closed in on, the greatest first."""
-POINTS = 15
-"""Looks inside a bracket in each round; the bracket is an eighth after it."""
-ROUNDS = 5
-"""After them a bracket is under a thirty-thousandth of a step, and what the value can still miss
-the square of that."""
+FEW, MANY = 15, 63
+"""Looks inside a bracket in each round, fewer where there are many brackets; after it a bracket is
+two shares of one more."""
+LOOKS = 240
+"""In all brackets of a round, as long as each gets some."""
+CLOSE = 1 / 30_000
+"""Share of a step that a bracket is closed in to; what the value can still miss is the square."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -111,9 +114,11 @@ class Bracketed(Located):
     def _closed_in(self, motion: Motion, peaks: _Peaks) -> tuple[Floats, Floats]:
         """Where the peaks are, and how great."""
         where, best, low, top = peaks.where, peaks.best, peaks.low, peaks.top
-        share = np.linspace(0.0, 1.0, POINTS + 2)[1:-1]
+        count = min(max(LOOKS // max(len(where), 1), FEW), MANY)
+        rounds = math.ceil(math.log(CLOSE) / math.log(2 / (count + 1)))
+        share = np.linspace(0.0, 1.0, count + 2)[1:-1]
         mine = np.arange(len(where))
-        for _ in range(ROUNDS if len(where) else 0):
+        for _ in range(rounds if len(where) else 0):
             looks = low[:, None] + (top - low)[:, None] * share
             seen = self.over(motion, motion.at(looks.ravel())).reshape(looks.shape)
             seen = peaks.sign[:, None] * seen
@@ -122,7 +127,7 @@ class Bracketed(Located):
             better = seen[mine, k] > best
             best = np.where(better, seen[mine, k], best)
             where = np.where(better, looks[mine, k], where)
-            reach = (top - low) / (POINTS + 1)
+            reach = (top - low) / (count + 1)
             low, top = np.maximum(low, where - reach), np.minimum(top, where + reach)
         return where, best
 

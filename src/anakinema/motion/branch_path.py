@@ -42,6 +42,8 @@ class Path:
     end: Floats
     anchor: Floats
     """(B, 3) pose whose held quantities are kept."""
+    like: Path | None = None
+    """Another path under the same system, whose closed forms serve."""
 
     @cached_property
     def target_rate(self) -> Floats:
@@ -51,7 +53,7 @@ class Path:
     @cached_property
     def dyads(self) -> Dyads | None:
         """The same equations in closed form, if they come apart so."""
-        return decompose(self.system)
+        return decompose(self.system) if self.like is None else self.like.dyads
 
     @cached_property
     def _first_targets(self) -> Floats:

@@ -251,7 +251,7 @@ def _follow_stage(
     """Follow one stage; where only the held freedoms block the way, hold others and go on."""
     p = 0.0
     for _ in range(MOST_LEGS):
-        path = Path(System(mechanism, joints, holds), raw, target, poses)
+        path = _path(mechanism, joints, holds, segments, raw, target, poses)
         prior = came_with(segments, path)
         branch_path = _trusted_branch_path(path, poses, p, prior)
         if len(branch_path.knots) > 1 and branch_path.end_p > p:
@@ -273,9 +273,29 @@ def _follow_stage(
     return End.LOST, poses, holds
 
 
+def _path(
+    mechanism: Mechanism,
+    joints: tuple[int, ...],
+    holds: tuple[Hold, ...],
+    segments: list[Segment],
+    raw: Floats,
+    target: Floats,
+    poses: Floats,
+) -> Path:
+    """The way on from some poses, under the same system as before if that is held alike."""
+    before = segments[-1].branch_path.path if segments else None
+    if before is not None and before.system.holds == holds:
+        return Path(before.system, raw, target, poses, before)
+    return Path(System(mechanism, joints, holds), raw, target, poses)
+
+
 def _trusted_branch_path(path: Path, poses: Floats, p: float, prior: Floats | None) -> BranchPath:
     """Follow, and follow again with shorter steps if the knots prove too far apart."""
-    branch_path = follow_directly(path, poses, p) or follow(path, poses, p=p, prior=prior)
+    laid = follow_directly(path, poses, p)
+    if laid is not None:
+        # Closed forms answer between its knots.
+        return laid
+    branch_path = follow(path, poses, p=p, prior=prior)
     for fineness in (2.0, 4.0, 8.0):
         if len(branch_path.knots) < 2 or _between_knots(branch_path) < TRUSTED_MOVE:
             break

@@ -18,6 +18,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.contacts import Facing
 from anakinema.mechanism.dyads import decompose
+from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.numbers import (
     numbers_of,
     only_numbers_differ,
@@ -39,6 +40,10 @@ EXACT = 1e-11
 """Share of the size below which nothing is left to close."""
 RESTED = 1e-6
 """mm or rad from its rest at which a yielding joint rests."""
+
+
+Leg = tuple[Segment, Indices, Floats]
+"""A segment, the rows of some progress that it owns, and that progress within its stage."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -88,8 +93,9 @@ def near(
     plain = all(only_numbers_differ(variants[0], each) for each in variants[1:])
     parts: list[Near] = []
     order: list[np.ndarray] = []
-    for segment, rows, _ in motion.by_segment(progress):
+    for legs in _alike(motion.by_segment(progress)):
         still_wanted()
+        segment, rows = legs[0][0], np.concatenate([rows for _, rows, _ in legs])
         touches = [
             touches_again(each, before, segment.branch_path.path.system.touches)
             for each in variants
@@ -98,20 +104,18 @@ def near(
             return None
         if known is None:
             base = motion.poses_at(progress[rows])
-            shown = _shown_before(motion, segment, progress[rows], base)
+            shown = np.concatenate(
+                [
+                    _shown_before(motion, each, progress[some], poses)
+                    for (each, some, _), poses in zip(legs, _split(base, legs), strict=True)
+                ]
+            )
         else:
             base, shown = known.poses[rows], known.values[rows]
         groups = [list(variants)] if plain and not any(touches) else [[v] for v in variants]
         found = [
             _closed(
-                motion,
-                segment,
-                group,
-                touches[k] or (),
-                progress[rows],
-                (base, shown),
-                within,
-                rates,
+                motion, legs, group, touches[k] or (), progress[rows], (base, shown), within, rates
             )
             for k, group in enumerate(groups)
         ]
@@ -129,6 +133,23 @@ def near(
     )
 
 
+def _alike(legs: list[Leg]) -> list[list[Leg]]:
+    """Legs under the same equations together, to be closed at once."""
+    groups: list[list[Leg]] = []
+    for leg in legs:
+        system = leg[0].branch_path.path.system
+        if groups and system.is_like(groups[-1][0][0].branch_path.path.system):
+            groups[-1].append(leg)
+        else:
+            groups.append([leg])
+    return groups
+
+
+def _split(rows: Floats, legs: list[Leg]) -> list[Floats]:
+    """Rows of all legs, leg by leg."""
+    return np.split(rows, np.cumsum([len(some) for _, some, _ in legs])[:-1])
+
+
 def _stacked(found: list[Near]) -> Near:
     if len(found) == 1:
         return found[0]
@@ -143,7 +164,7 @@ def _stacked(found: list[Near]) -> Near:
 
 def _closed(
     motion: Motion,
-    segment: Segment,
+    legs: list[Leg],
     variants: list[Mechanism],
     touches: tuple[Touch, ...],
     progress: Floats,
@@ -151,9 +172,9 @@ def _closed(
     within: float,
     rates: bool,
 ) -> Near:
-    """Variants that differ in numbers only, in one segment, beginning at known poses (N, B, 3) with
-    values (N, K) shown."""
-    first, (base, shown) = variants[0], known
+    """Variants that differ in numbers only, on legs under the same equations, beginning at known
+    poses (N, B, 3) with values (N, K) shown."""
+    first, (base, shown), segment = variants[0], known, legs[0][0]
     alone = len(variants) == 1
     numbers = numbers_of(first) if alone else together(variants)
     mechanism = first if alone else with_numbers(first, numbers)
@@ -162,9 +183,9 @@ def _closed(
     poses = np.broadcast_to(base, (len(variants), *base.shape)).copy()
     fixed = np.flatnonzero(first.fixed)
     poses[..., fixed, :] = numbers.poses[..., fixed, :]
-    ends = np.array([stage_values(each, segment.stage) for each in variants])
-    share = (progress - segment.stage)[:, None]
-    begin, way = ends[:, None, 0], ends[:, None, 1] - ends[:, None, 0]
+    begin, way = _driven(variants, legs)
+    stage = np.concatenate([np.full(len(rows), leg.stage) for leg, rows, _ in legs])
+    share = (progress - stage)[:, None]
     driven = begin + share * way - motion.shift[list(drivers)]
     kept = _held_at(motion, variants, system.held_joints, base, shown)
     targets = system.targets(driven, poses, kept)
@@ -185,11 +206,21 @@ def _closed(
     speed, change = np.full_like(poses, np.nan), np.full_like(poses, np.nan)
     if rates:
         _, inverses = _opened(system, poses, targets)
-        going = np.broadcast_to(rate, residual.shape)
-        speed = system.scaled_rates(apply(inverses, going))
+        speed = system.scaled_rates(apply(inverses, rate))
         change = system.scaled_rates(apply(inverses, system.quadratic(poses, speed)))
     values = mechanism.values(poses) + motion.shift
     return Near(progress, poses, values, speed, change, open_by)
+
+
+def _driven(variants: list[Mechanism], legs: list[Leg]) -> tuple[Floats, Floats]:
+    """(V, N, D) shown driver values at the start of the stage of each row, and their way in it."""
+    starts, ways = [], []
+    for leg, rows, _ in legs:
+        ends = np.array([stage_values(each, leg.stage) for each in variants])
+        begin, end = ends[:, None, 0], ends[:, None, 1]
+        starts.append(np.repeat(begin, len(rows), axis=1))
+        ways.append(np.repeat(end - begin, len(rows), axis=1))
+    return np.concatenate(starts, axis=1), np.concatenate(ways, axis=1)
 
 
 def _by_dyads(

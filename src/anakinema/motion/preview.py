@@ -10,10 +10,12 @@ from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.motion.branch_path import End
 from anakinema.motion.events import STOPPING
-from anakinema.motion.motion import Motion, States
+from anakinema.motion.motion import EventKind, Motion, States
 from anakinema.motion.near import CLOSED, Near, near
 
 LOOKS = 36
+COARSE = 24
+"""Samples from one to the next that a search for gaps looks at first."""
 ENOUGH = 0.7
 """Share of the samples that must close."""
 
@@ -24,9 +26,14 @@ def preview(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     Samples that do not close are left out; None if many do not.
     """
     stride = max(1, len(earlier.progress) // LOOKS)
-    rows = np.unique(
-        np.append(np.arange(0, len(earlier.progress), stride), len(earlier.progress) - 1)
-    )
+    if stride > COARSE / 2:
+        # What stands as before may have been seen there already.
+        stride = COARSE * round(stride / COARSE)
+    last = len(earlier.progress) - 1
+    extremes = [e.progress for e in earlier.events if e.kind is EventKind.EXTREME][:LOOKS]
+    # What was greatest or least is so near there after a small change.
+    near_them = np.minimum(np.searchsorted(earlier.progress, extremes), last)
+    rows = np.unique([*range(0, last, stride), last, *near_them.tolist()])
     progress = earlier.progress[rows]
     known = earlier.samples.taken(rows)
     found = near(earlier, [mechanism], progress, known=known, within=CLOSED)

@@ -143,6 +143,9 @@ BESIDE = 1e-9
 
 def _breaks(before: Segment, segment: Segment) -> bool:
     """Whether something jumps from one segment to the next: a pose, or only an acceleration."""
+    if segment.branch_path.path.system is before.branch_path.path.system:
+        # Nothing is let go of or taken hold of: it begins where the one before ends.
+        return False
     if segment.branch_path.path.system.touches != before.branch_path.path.system.touches:
         return True
     ends = positions(before.branch_path, np.array([before.last]))[0]
