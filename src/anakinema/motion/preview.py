@@ -42,9 +42,12 @@ def preview(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     return _seen(mechanism, earlier, progress, found)
 
 
-def seen_at(mechanism: Mechanism, earlier: Motion, progress: Floats) -> Motion | None:
-    """Samples at some progress (N,) near an earlier motion; None unless all of them close."""
-    found = near(earlier, [mechanism], progress, within=CLOSED)
+def seen_at(
+    mechanism: Mechanism, earlier: Motion, progress: Floats, known: States | None = None
+) -> Motion | None:
+    """Samples at some progress (N,) near an earlier motion, whose states there may be ``known``;
+    None unless all of them close."""
+    found = near(earlier, [mechanism], progress, known=known, within=CLOSED)
     if found is None or not found.closed[0].all():
         return None
     return _seen(mechanism, earlier, progress, found)

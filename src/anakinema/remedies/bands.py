@@ -11,8 +11,9 @@ from anakinema.document import model
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation, first_look
 from anakinema.findings.finding import Finding, Outcome
+from anakinema.measures import Answer
 from anakinema.remedies.judging import FIRST_STEP, changed, judged
-from anakinema.remedies.local import Local
+from anakinema.remedies.local import Local, locals_of, values_of
 from anakinema.remedies.numbers import Number
 from anakinema.wanted import TooLongError
 
@@ -79,9 +80,9 @@ def safe_band(evaluation: Evaluation, number: Number) -> Iterator[Band]:
 def _asked(evaluation: Evaluation) -> list[tuple[Finding, Local]]:
     """What can be asked locally and passes now: requirements, and that no parts share space."""
     requirements = {r.id: r for r in evaluation.document.requirements}
-    found = []
+    asked: list[tuple[Finding, model.Requirement, Answer | None]] = []
     for finding in evaluation.verdict.findings:
-        requirement = requirements.get(finding.id)
+        requirement, exact = requirements.get(finding.id), None
         if finding.kind == "overlap" and finding.gap is not None and finding.gap.belt is None:
             # Only the two that are nearest; what else may come near shows when it is judged whole.
             first, second = (
@@ -92,11 +93,16 @@ def _asked(evaluation: Evaluation) -> list[tuple[Finding, Local]]:
             requirement = model.Requirement(
                 id="overlap", measure=measure, reduce="least", least=0.0
             )
+            gap = finding.gap
+            exact = Answer(gap.least, gap.most, gap.progress, gap=gap)
         if requirement is not None and finding.outcome in KEPT:
-            local = Local(evaluation, requirement)
-            if local.is_local and local.known is not None:
-                found.append((finding, local))
-    return found
+            asked.append((finding, requirement, exact))
+    locals_ = locals_of(evaluation, [each[1:] for each in asked])
+    return [
+        (finding, local)
+        for (finding, _, _), local in zip(asked, locals_, strict=True)
+        if local.is_local and local.known is not None
+    ]
 
 
 def _foreseen(
@@ -107,9 +113,11 @@ def _foreseen(
     best = End(reach, "")
     step = side * FIRST_STEP * abs(number.value)
     document = changed(evaluation, number, number.value + step)
+    if document is None:
+        return End(number.value, CLOSING)
     tried = []
-    for finding, local in asked:
-        value = None if document is None else local.value(document)
+    values = values_of([local for _, local in asked], document)
+    for (finding, local), value in zip(asked, values, strict=True):
         if value is None or local.known is None:
             return End(number.value, CLOSING)
         now, then = _margin(finding, local.known), _margin(finding, value)

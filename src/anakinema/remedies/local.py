@@ -4,6 +4,8 @@ instead of a whole motion."""
 from __future__ import annotations
 
 import threading
+from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,7 +17,10 @@ from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation, compared
 from anakinema.geometry.contour import Floats
 from anakinema.measures import Answer, Subject, Unanswered, answered, measure_of
+from anakinema.mechanism.belt_pairs import BeltPair
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
+from anakinema.mechanism.slab_pairs import SlabPair
+from anakinema.motion.motion import Motion, States, joined
 from anakinema.motion.preview import seen_at
 
 REACH, POINTS = 0.02, 9
@@ -30,40 +35,44 @@ WHOLE = (
 _last = threading.local()
 
 
-def _mechanism(document: Document) -> Mechanism:
-    """Compiled; several requirements are asked of one document after another."""
+Compared = tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]
+
+
+def _mechanism(document: Document) -> tuple[Mechanism, Compared]:
+    """Compiled, and what is compared of it; several requirements are asked of one document after
+    another."""
     if getattr(_last, "document", None) is not document:
-        _last.mechanism = compile_mechanism(resolve(document))
+        mechanism = compile_mechanism(resolve(document))
+        _last.found = mechanism, compared(mechanism)
         _last.document = document
-    mechanism: Mechanism = _last.mechanism
-    return mechanism
+    found: tuple[Mechanism, Compared] = _last.found
+    return found
 
 
 class Local:
     """One requirement of an evaluation, asked again for documents with other numbers.
 
     What the few poses make of the present numbers is corrected to the exact answer; the same
-    correction is taken for the others. ``looks`` counts them.
+    correction is taken for the others. ``looks`` counts them. Made by `locals_of`.
     """
 
-    def __init__(self, evaluation: Evaluation, requirement: model.Requirement) -> None:
+    def __init__(
+        self, evaluation: Evaluation, requirement: model.Requirement, exact: Answer | None = None
+    ) -> None:
         self._evaluation, self._requirement = evaluation, requirement
         self.requirement_id = requirement.id
         self.looks = 0
         subject = Subject(evaluation.resolved, evaluation.motion, evaluation.gaps)
-        exact = answered(subject, requirement, None)
-        self._progress = self._places(subject, exact)
+        found = exact or answered(subject, requirement, _asked_above(evaluation, requirement))
+        self._progress = self._places(subject, found)
+        self._states: States | None = None
         self._off = 0.0
-        here = self._value(evaluation.source)
-        self.known = exact.high if isinstance(exact, Answer) else None
-        if here is not None and self.known is not None:
-            self._off = self.known - here
-        self.is_local = here is not None
+        self.known = found.high if isinstance(found, Answer) else None
+        self.is_local = False
 
     def value(self, document: Document) -> float | None:
         """The answer for another document, None if its poses do not close."""
-        found = self._value(document)
-        return None if found is None else found + self._off
+        return values_of([self], document)[0]
 
     def _places(self, subject: Subject, found: Answer | Unanswered) -> Floats | None:
         """Progress to look at; None where only the whole motion tells."""
@@ -84,18 +93,80 @@ class Local:
         around = np.linspace(-REACH, REACH, POINTS)
         return np.unique(np.clip(np.add.outer(places, around), 0.0, motion.last))
 
-    def _value(self, document: Document) -> float | None:
-        if self._progress is None:
-            return None
-        self.looks += 1
+    def _answered(self, motion: Motion, pairs: Compared) -> float | None:
+        """What a motion of its few poses makes of it, corrected."""
+        resolved = motion.mechanism.resolved
+        subject = Subject(resolved, motion, Gaps(motion, *pairs, exact=False))
         try:
-            mechanism = _mechanism(document)
-            motion = seen_at(mechanism, self._evaluation.motion, self._progress)
-            if motion is None:
-                return None
-            gaps = Gaps(motion, *compared(mechanism), exact=False)
-            subject = Subject(mechanism.resolved, motion, gaps)
             found = answered(subject, self._requirement, None)
         except AnakinemaError:
             return None
-        return found.high if isinstance(found, Answer) else None
+        return found.high + self._off if isinstance(found, Answer) else None
+
+
+def _asked_above(evaluation: Evaluation, requirement: model.Requirement) -> float | None:
+    """What its least was when it was judged, so that the same answer is found again."""
+    asked = zip(evaluation.document.requirements, evaluation.resolved.requirements, strict=True)
+    return next((values.least for each, values in asked if each.id == requirement.id), None)
+
+
+def local_of(evaluation: Evaluation, requirement: model.Requirement) -> Local:
+    """One requirement, ready to be asked again."""
+    return locals_of(evaluation, [(requirement, None)])[0]
+
+
+def locals_of(
+    evaluation: Evaluation, asked: Sequence[tuple[model.Requirement, Answer | None]]
+) -> list[Local]:
+    """Requirements, and their answers if those are known, ready to be asked again."""
+    made = [Local(evaluation, requirement, exact) for requirement, exact in asked]
+    placed = [local for local in made if local._progress is not None]
+    if placed:
+        progress = [local._progress for local in placed if local._progress is not None]
+        states, first = evaluation.motion.at(np.concatenate(progress)), 0
+        for local, some in zip(placed, progress, strict=True):
+            local._states = states.taken(np.arange(first, first + len(some)))
+            first += len(some)
+    for local, here in zip(made, values_of(made, evaluation.source), strict=True):
+        local.is_local = here is not None
+        if here is not None and local.known is not None:
+            local._off = local.known - here
+    return made
+
+
+def values_of(locals_: Sequence[Local], document: Document) -> list[float | None]:
+    """The answers of requirements of one evaluation for another document, None where poses do not
+    close: all their poses are closed at once."""
+    found: list[float | None] = [None] * len(locals_)
+    asked = [
+        (k, local, local._progress, local._states)
+        for k, local in enumerate(locals_)
+        if local._progress is not None and local._states is not None
+    ]
+    if not asked:
+        return found
+    for _, local, _, _ in asked:
+        local.looks += 1
+    whole = asked[0][1]._evaluation.motion
+    try:
+        mechanism, pairs = _mechanism(document)
+        motion = seen_at(
+            mechanism,
+            whole,
+            np.concatenate([progress for _, _, progress, _ in asked]),
+            joined([states for _, _, _, states in asked]),
+        )
+    except AnakinemaError:
+        return found
+    if motion is None and len(asked) > 1:
+        # Some poses do not close; others may.
+        return [values_of([local], document)[0] for local in locals_]
+    if motion is None:
+        return found
+    first = 0
+    for k, local, progress, _ in asked:
+        rows = np.arange(first, first + len(progress))
+        first += len(progress)
+        some = replace(motion, samples=motion.samples.taken(rows), reach=motion.reach[rows])
+        found[k] = local._answered(some, pairs)
+    return found

@@ -13,7 +13,7 @@ from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import SEVERITY, Finding, Outcome
 from anakinema.motion.motion import EventKind
 from anakinema.remedies.judging import FIRST_STEP, applied, changed, found_in, judged_in_time
-from anakinema.remedies.local import Local
+from anakinema.remedies.local import Local, local_of
 from anakinema.remedies.numbers import Number, free_numbers
 
 MOST_CHANGE = 0.5
@@ -107,7 +107,7 @@ def remedies(evaluation: Evaluation, finding_id: str, *, pairs: bool = True) -> 
     aim = _aim(evaluation, finding_id)
     if aim is None:
         return
-    local = Local(evaluation, aim.requirement)
+    local = local_of(evaluation, aim.requirement)
     slopes: list[tuple[float, float, Number]] = []
     for number in free_numbers(evaluation.source):
         slope = slope_of(evaluation, local, number)
@@ -334,7 +334,7 @@ def _other_slopes(
     for requirement in evaluation.document.requirements:
         if requirement.id == aim.requirement.id:
             continue
-        local = Local(evaluation, requirement)
+        local = local_of(evaluation, requirement)
         if not local.is_local:
             continue
         row = {}

@@ -11,7 +11,7 @@ from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.finding import Finding
 from anakinema.findings.wording import amount_words
 from anakinema.remedies.judging import applied, found_in, judged_in_time
-from anakinema.remedies.local import Local
+from anakinema.remedies.local import local_of
 from anakinema.remedies.numbers import Number
 from anakinema.remedies.remedy import (
     CONFIRMED,
@@ -48,7 +48,7 @@ def solved(evaluation: Evaluation, finding_id: str, number: Number, target: str)
     wanted = Reader(units, evaluation.resolved.names).read(
         completed(target.strip() or "?", like, units), finding.dimension, finding.title, "target"
     )
-    local = Local(evaluation, asked[finding_id])
+    local = local_of(evaluation, asked[finding_id])
     slope = slope_of(evaluation, local, number)
     if not slope or local.known is None:
         raise ValueOutOfRangeError(
@@ -102,4 +102,4 @@ def pull_slope(evaluation: Evaluation, finding_id: str, number: Number) -> float
     finding = found_in(evaluation, finding_id)
     if finding is None or finding.value is None or finding_id not in asked:
         return None
-    return slope_of(evaluation, Local(evaluation, asked[finding_id]), number)
+    return slope_of(evaluation, local_of(evaluation, asked[finding_id]), number)
