@@ -17,6 +17,7 @@ from anakinema.document.model import Document
 from anakinema.edits import (
     cams,
     joints,
+    kept,
     measured_in,
     outline,
     parts,
@@ -26,7 +27,6 @@ from anakinema.edits import (
     requirements,
     structure,
     subassemblies,
-    trials,
     values,
 )
 from anakinema.edits.base import Edit, Together
@@ -67,7 +67,7 @@ UNIT = subassemblies.MakeSubassembly(("crank", "push_rod"), "pair", "pair_1")
 SECOND = m.Driver(id="second", joint="rocker_bearing", start="0 deg", rate="10 rpm")
 DRIVEN = structure.AddDriver(SECOND, "10 deg", None)
 
-TRIED = trials.KeepTrial(
+TRIED = kept.Keep(
     m.Trial(
         id="first",
         when="2030-02-03T04:05",
@@ -88,8 +88,8 @@ SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (SHUTTLE, (joints.ReverseJoint("rocker_bearing"),)),
     (SHUTTLE, (joints.SetZero("rocker_bearing", 0.2),)),
     (SHUTTLE, (TRIED,)),
-    (SHUTTLE, (TRIED, trials.SetTrial("first", "reason", "too long"))),
-    (SHUTTLE, (TRIED, trials.RemoveTrial("first"))),
+    (SHUTTLE, (TRIED, kept.SetKept("trials", "first", "reason", "too long"))),
+    (SHUTTLE, (TRIED, kept.RemoveKept("trials", "first"))),
     (SHUTTLE, (measured_in.SetUnits("in", "deg"),)),
     (SHUTTLE, (BESIDE, outline.SetOutline(DISC, HOLE.outline))),
     (

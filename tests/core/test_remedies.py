@@ -10,7 +10,7 @@ import pytest
 
 from anakinema.document import model as m
 from anakinema.document.model import Document
-from anakinema.edits.trials import KeepTrial
+from anakinema.edits.kept import Keep
 from anakinema.edits.values import SetDimension, SetParameter
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import document_text, parse_document
@@ -248,10 +248,10 @@ def test_a_trial_leads_back_to_its_numbers_and_says_what_differs() -> None:
     assert ("rod", "118 mm", "") in {(d.title, d.then, d.now) for d in differences(gone, trial)}
     back = back_to(gone, trial)
     assert back is not None and len(back.apply(gone).parameters) == 2
-    kept = KeepTrial(trial).apply(before.source)
+    kept = Keep(trial).apply(before.source)
     assert parse_document(document_text(kept).encode(), "file") == kept
     with pytest.raises(AnakinemaError, match="as_drawn"):
-        evaluate(KeepTrial(trial).apply(kept))
+        evaluate(Keep(trial).apply(kept))
 
 
 def pin_path(length: float) -> Document:

@@ -45,7 +45,15 @@ from anakinema.authoring.coupling import (
     size_words,
 )
 from anakinema.authoring.diagnostics import Diagnostic
-from anakinema.authoring.gauge import Bound, Gauge, gauges, limit_edit, progress_with, value_at
+from anakinema.authoring.gauge import (
+    Bound,
+    Gauge,
+    gauges,
+    limit_edit,
+    progress_with,
+    shown_value,
+    value_at,
+)
 from anakinema.authoring.gripping import StageGrip, stage_grips
 from anakinema.authoring.importing import (
     IMPORT_UNITS,
@@ -72,6 +80,7 @@ from anakinema.authoring.openings import (
     slot_hole,
 )
 from anakinema.authoring.placing import placed_at
+from anakinema.authoring.posing import Stood, kept_pose, passes, stood, way_to
 from anakinema.authoring.programming import pasted_program
 from anakinema.authoring.question_kinds import (
     at_values,
@@ -144,7 +153,7 @@ from anakinema.authoring.seating import seated, seats_itself, snap_on_axis
 from anakinema.authoring.skeleton import DRESSES, is_stick
 from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
 from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
-from anakinema.authoring.starting import started_at
+from anakinema.authoring.starting import stage_to, started_at
 from anakinema.authoring.suggesting import Suggestion, suggested
 from anakinema.authoring.tracing import (
     Trace,
@@ -185,6 +194,7 @@ __all__ = [
     "Scene",
     "StackSection",
     "StageGrip",
+    "Stood",
     "Suggestion",
     "Tie",
     "TouchLimit",
@@ -237,6 +247,7 @@ __all__ = [
     "kept_measure",
     "kept_of",
     "kept_paths",
+    "kept_pose",
     "kept_state",
     "lifted_body",
     "likely_kind",
@@ -260,6 +271,7 @@ __all__ = [
     "outline_keys",
     "part_operation",
     "part_outlines",
+    "passes",
     "pasted_lift",
     "pasted_program",
     "place_beside",
@@ -288,6 +300,7 @@ __all__ = [
     "seated",
     "seats_itself",
     "shown_measure",
+    "shown_value",
     "size_words",
     "sizes_of",
     "slot_hole",
@@ -297,9 +310,11 @@ __all__ = [
     "stack_faces",
     "stack_section",
     "stage_grips",
+    "stage_to",
     "started_at",
     "stated_of_belt",
     "stick",
+    "stood",
     "subjects",
     "suggested",
     "take_unit",
@@ -318,6 +333,7 @@ __all__ = [
     "use_of",
     "usual_bound",
     "value_at",
+    "way_to",
     "ways",
     "wish_of",
     "yielding",

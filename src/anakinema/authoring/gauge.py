@@ -12,6 +12,7 @@ from anakinema.document.kinds import spec_of
 from anakinema.edits.base import Edit
 from anakinema.edits.values import SetLimit
 from anakinema.findings.evaluate import Evaluation
+from anakinema.geometry.contour import Floats
 from anakinema.measures import JointValue
 from anakinema.units import ANGLE, Dimension
 
@@ -70,6 +71,15 @@ def gauges(evaluation: Evaluation) -> tuple[Gauge, ...]:
 def value_at(evaluation: Evaluation, joint: int, progress: float) -> float:
     """Exact value (rad or mm) of a joint at a progress."""
     return float(evaluation.motion.at(np.array([progress])).values[0, joint])
+
+
+def shown_value(evaluation: Evaluation, joint: int, poses: Floats, near: float) -> float:
+    """Value (rad or mm) of a joint at any poses (B, 3), in the full turn that ``near`` is in."""
+    motion = evaluation.motion
+    value = float((motion.mechanism.values(poses) + motion.shift)[joint])
+    if motion.mechanism.angular[joint]:
+        value += 2 * math.pi * round((near - value) / (2 * math.pi))
+    return value
 
 
 def limit_edit(

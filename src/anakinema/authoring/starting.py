@@ -1,4 +1,4 @@
-"""Make a pose the start: bodies stand so, and drivers begin there."""
+"""Make a pose the start, where bodies stand and drivers begin, or where the program ends."""
 
 from __future__ import annotations
 
@@ -7,9 +7,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import Edit, Together
-from anakinema.edits.program import SetDriver, SetStageTarget
+from anakinema.edits.program import SetDriver, SetStages, SetStageTarget
 from anakinema.edits.structure import SetPoses
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import compile_mechanism
@@ -34,6 +35,28 @@ def started_at(resolved: Resolved, poses: Floats) -> Edit:
     moved = np.flatnonzero(np.abs(poses - resolved.poses).max(axis=1) > 1e-12)
     rows = [(bodies[index].id, *poses[index].tolist()) for index in moved]
     return Together(LABEL, (SetPoses(tuple(rows), LABEL), *_drivers(resolved, poses)))
+
+
+def stage_to(resolved: Resolved, poses: Floats) -> Edit | None:
+    """The edit that adds a stage which ends at ``poses`` (B, 3), of all drivers that are elsewhere
+    at the end of the program; None if none is."""
+    mechanism = compile_mechanism(resolved)
+    values, program, source = mechanism.values(poses), resolved.program, resolved.source.program
+    ends = list(program.starts)
+    for stage in program.stages[: len(source.stages)]:
+        for which, target in stage.moves:
+            ends[which] = target
+    moves = []
+    for d, driver in enumerate(source.drivers):
+        angular = bool(mechanism.angular[program.joints[d]])
+        value = float(values[program.joints[d]])
+        if angular:
+            value += TURN * round((ends[d] - value) / TURN)
+        if abs(value - ends[d]) > NEAR:
+            moves.append(model.Move(driver=driver.id, to=_said(value, angular)))
+    if not moves:
+        return None
+    return SetStages((*source.stages, model.Stage(moves=tuple(moves))))
 
 
 def _drivers(resolved: Resolved, poses: Floats) -> Iterator[Edit]:

@@ -104,8 +104,14 @@ def without(document: model.Document, chosen: Going) -> model.Document:
             "contacts": tuple(c for c in document.contacts if c.id not in gone.contacts),
             "belts": tuple(each for each in document.belts if each.id not in gone.belts),
             "program": program_without(document.program, gone.drivers),
+            "poses": tuple(_standing_without(pose, gone.bodies) for pose in document.poses),
         }
     )
+
+
+def _standing_without(pose: model.KeptPose, gone: Set[str]) -> model.KeptPose:
+    kept = tuple(each for each in pose.placements if not _belongs(each.body, gone))
+    return pose if kept == pose.placements else pose.model_copy(update={"placements": kept})
 
 
 def with_part(document: model.Document, part: model.Part) -> model.Document:

@@ -42,6 +42,7 @@ def check_ids(document: model.Document) -> None:
     check_unique((r.id for r in document.requirements), "requirements")
     check_unique((m.id for m in document.measures), "measures")
     check_unique((t.id for t in document.trials), "trials")
+    check_unique((p.id for p in document.poses), "poses")
     check_unique((p.id for p in document.pictures), "pictures")
     _check_connections(document, "")
     check_unique((u.id for u in document.subassemblies), "units")

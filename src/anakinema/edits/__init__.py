@@ -7,6 +7,7 @@ from anakinema.edits.admit import made
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.cams import RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment
 from anakinema.edits.joints import ReverseJoint, can_reverse
+from anakinema.edits.kept import Keep, RemoveKept, SetKept
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.outline import (
     AddCorner,
@@ -37,7 +38,6 @@ from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
 from anakinema.edits.requirements import Ask, MoveRequirement, ReplaceRequirement, SetRequirement
 from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
 from anakinema.edits.subassemblies import SetInstance, SetSubassembly
-from anakinema.edits.trials import KeepTrial, RemoveTrial, SetTrial
 from anakinema.edits.values import (
     SetBelt,
     SetBeltWheel,
@@ -61,19 +61,19 @@ __all__ = [
     "AddStage",
     "Ask",
     "Edit",
-    "KeepTrial",
+    "Keep",
     "MoveRequirement",
     "OutlineKey",
     "Remove",
     "RemoveCorner",
     "RemoveHole",
+    "RemoveKept",
     "RemoveMove",
     "RemoveParameter",
     "RemovePicture",
     "RemoveRelation",
     "RemoveSegment",
     "RemoveStage",
-    "RemoveTrial",
     "ReplaceRequirement",
     "ReverseJoint",
     "SetBelt",
@@ -88,6 +88,7 @@ __all__ = [
     "SetFollower",
     "SetInstance",
     "SetJoint",
+    "SetKept",
     "SetLimit",
     "SetName",
     "SetParameter",
@@ -105,7 +106,6 @@ __all__ = [
     "SetStage",
     "SetStageTarget",
     "SetSubassembly",
-    "SetTrial",
     "SetUnits",
     "SplitPart",
     "SplitSegment",

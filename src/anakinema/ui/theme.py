@@ -190,6 +190,7 @@ def style_sheet(t: Theme) -> str:
       border-radius: 3px; background: {t.card}; }}
     QCheckBox::indicator:checked {{ background: {t.accent}; border-color: {t.accent}; }}
     QCheckBox:focus {{ color: {t.accent}; }}
+    QLabel[warn="true"] {{ color: {t.warn}; font-size: {scaled(12)}px; }}
     QLabel[quiet="true"] {{ color: {t.quiet}; font-size: {scaled(12)}px; }}
     QLabel[heading="true"] {{ font-size: {scaled(16)}px; font-weight: 600; }}
     QLabel[section="true"] {{ color: {t.quiet}; font-weight: 600; font-size: {scaled(12)}px; }}

@@ -33,6 +33,7 @@ from anakinema.session import (
 )
 from anakinema.ui.comparing import Comparison
 from anakinema.ui.finding_changes import ChangeFinder
+from anakinema.ui.posing import KeptPoses
 from anakinema.ui.pulling import Pull
 from anakinema.ui.theme import THEMES, Theme
 from anakinema.ui.worker import Worker
@@ -138,6 +139,8 @@ class Workbench(QObject):
         self.changes = ChangeFinder(self.broke.emit)
         self.comparison = Comparison(self.broke.emit)
         self.pull = Pull(self)
+        self.poses = KeptPoses(self)
+        self.poses.kept.connect(lambda name: self.select(Selection("pose", name)))
         self.evaluated.connect(self.pull.evaluated)
         self.selection_changed.connect(self._compare)
         self.document_changed.connect(self._compare)

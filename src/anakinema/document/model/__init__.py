@@ -89,6 +89,7 @@ from anakinema.document.model.part import (
     Relation,
     RelationKind,
 )
+from anakinema.document.model.pose import KeptPlacement, KeptPose
 from anakinema.document.model.program import Driver, Move, Program, Stage
 from anakinema.document.model.requirement import (
     MEASURES,
@@ -182,6 +183,8 @@ __all__ = [
     "JointSetting",
     "JointValue",
     "KeptMeasure",
+    "KeptPlacement",
+    "KeptPose",
     "Length",
     "Lift",
     "Limits",

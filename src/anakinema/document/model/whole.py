@@ -23,6 +23,7 @@ from anakinema.document.model.fields import (
 from anakinema.document.model.joint import Body, Joint, Plane
 from anakinema.document.model.outline import Hole, Place, Slab
 from anakinema.document.model.part import Cam, Curve, Part
+from anakinema.document.model.pose import KeptPose
 from anakinema.document.model.program import Driver, Program
 from anakinema.document.model.requirement import KeptMeasure, Requirement
 from anakinema.document.model.subassembly import Instance, Subassembly
@@ -64,6 +65,7 @@ class Document(Model):
     requirements: Annotated[tuple[Requirement, ...], Field(max_length=MOST_ITEMS)] = ()
     measures: Annotated[tuple[KeptMeasure, ...], Field(max_length=MOST_ITEMS)] = ()
     trials: Annotated[tuple[Trial, ...], Field(max_length=MOST_ITEMS)] = ()
+    poses: Annotated[tuple[KeptPose, ...], Field(max_length=MOST_ITEMS)] = ()
     couplings: Annotated[tuple[Coupling, ...], Field(max_length=MOST_ITEMS)] = ()
     belts: Annotated[tuple[Belt, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
@@ -91,7 +93,7 @@ T = TypeVar(
     "T",
     bound=(
         "Parameter | Place | Part | Body | Joint | Driver | Slab | Hole | Plane | Subassembly"
-        " | Instance | Coupling | Contact | Curve | Cam | Belt | Requirement | Trial"
+        " | Instance | Coupling | Contact | Curve | Cam | Belt | Requirement | Trial | KeptPose"
     ),
 )
 

@@ -1,4 +1,4 @@
-"""The Record drawer, as far as it goes today: the motion as a table, the verdict as a report."""
+"""The Record drawer: kept poses, and what leaves the program in open formats."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 from anakinema.errors import AnakinemaError
 from anakinema.record import EXPORTS, Export
 from anakinema.session import write_export
+from anakinema.ui.drawers.poses import PoseList
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
 
@@ -24,6 +25,7 @@ class RecordDrawer(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(8)
+        layout.addWidget(PoseList(workbench, workbench.poses))
         layout.addWidget(label("Take it with you", "section"))
         for export in EXPORTS:
             button = QPushButton(export.title)

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
-from anakinema.edits import KeepTrial
+from anakinema.edits import Keep
 from anakinema.remedies import standing_words, trial_of
 from anakinema.ui.fields import clear, label
 from anakinema.ui.workbench import Selection, Workbench
@@ -75,7 +75,7 @@ class TrialList(QWidget):
             return
         count = len(self._bench.session.document.trials) + 1
         trial = trial_of(evaluation, f"Trial {count}", datetime.now())
-        self._bench.do_once(KeepTrial(trial))
+        self._bench.do_once(Keep(trial))
         self._bench.select(Selection("trial", trial.id))
 
 

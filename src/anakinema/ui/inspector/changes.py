@@ -7,7 +7,7 @@ from datetime import datetime
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.edits import KeepTrial
+from anakinema.edits import Keep
 from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation, Outcome
 from anakinema.remedies import (
@@ -114,7 +114,7 @@ def change_row(bench: Workbench, evaluation: Evaluation, remedy: Remedy, name: s
 def _try(bench: Workbench, remedy: Remedy) -> None:
     """It is logged as a trial first, so that undoing it leaves what was tried."""
     trial = trial_of(remedy.evaluation, change_words(remedy)[:80], datetime.now())
-    bench.do_once(KeepTrial(trial))
+    bench.do_once(Keep(trial))
     bench.do_once(remedy.edit)
 
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anakinema.edits import KeepTrial
+from anakinema.edits import Keep
 from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation
 from anakinema.remedies import (
@@ -213,5 +213,5 @@ class ImprovePanel(QWidget):
     def _try(self, answer: Improved, design: Design, whole: Evaluation) -> None:
         """It is logged as a trial first, so that undoing it leaves what was tried."""
         name = design_words(answer.ranges, design)[:80]
-        self._bench.do_once(KeepTrial(trial_of(whole, name, datetime.now())))
+        self._bench.do_once(Keep(trial_of(whole, name, datetime.now())))
         self._bench.do_once(edit_to(answer.ranges, design))

@@ -22,6 +22,7 @@ from anakinema.ui.inspector.instance import build_inner_joint, build_use
 from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
 from anakinema.ui.inspector.mark_panel import MarkPanel
+from anakinema.ui.inspector.pose import build_pose
 from anakinema.ui.inspector.program_stage import build_stage
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
 from anakinema.ui.inspector.trial import build_trial
@@ -103,6 +104,7 @@ class SelectionForm(QScrollArea):
             tuple((tuple(m.driver for m in s.moves), s.step) for s in document.program.stages),
             tuple(p.id for p in document.pictures),
             tuple((t.id, t.title) for t in document.trials),
+            tuple((p.id, p.title) for p in document.poses),
         )
 
     def _show_live(self) -> None:
@@ -123,6 +125,7 @@ class SelectionForm(QScrollArea):
             "finding": build_finding,
             "stage": build_stage,
             "trial": build_trial,
+            "pose": build_pose,
             "coupling": build_coupling,
             "contact": build_contact,
             "belt": build_belt,
@@ -238,6 +241,8 @@ def _exists(selection: Selection, document: model.Document) -> bool:
         return any(each.id == selection.id for each in document.belts)
     if selection.kind == "trial":
         return any(t.id == selection.id for t in document.trials)
+    if selection.kind == "pose":
+        return any(pose.id == selection.id for pose in document.poses)
     if selection.kind == "stage":
         return selection.id.isdecimal() and int(selection.id) < len(document.program.stages)
     return True

@@ -14,6 +14,7 @@ from anakinema.authoring import (
     placed_snap_like,
     rejoin,
     rekinded,
+    shown_value,
     value_at,
     yielding,
     zero_here,
@@ -219,7 +220,10 @@ def _limit_here(form: Form, joint_id: str, which: Bound) -> Edit | None:
     if evaluation is None or joint_id not in joints:
         return None
     joint = joints.index(joint_id)
-    return limit_edit(evaluation, joint, which, value_at(evaluation, joint, bench.progress))
+    value = value_at(evaluation, joint, bench.progress)
+    if bench.trial is not None and len(bench.trial) == len(evaluation.resolved.poses):
+        value = shown_value(evaluation, joint, bench.trial, value)
+    return limit_edit(evaluation, joint, which, value)
 
 
 def _drive(form: Form, joint_id: str) -> Edit | None:

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from anakinema.document import model
-from anakinema.edits import RemoveTrial, SetTrial
+from anakinema.edits import RemoveKept, SetKept
 from anakinema.findings import value_words
 from anakinema.remedies import back_to, between, differences, standing_words
 from anakinema.ui.drawers.trials import when_words
@@ -42,20 +42,28 @@ def build_trial(form: Form, trial_id: str) -> None:
         return model.next_by_id(bench.session.document.trials, trial_id)
 
     form.heading(trial().title, f"{standing_words(trial())}, {when_words(trial().when)}")
-    form.text("Name", "trial_name", lambda: trial().title, lambda t: SetTrial(trial_id, "name", t))
+    form.text(
+        "Name",
+        "trial_name",
+        lambda: trial().title,
+        lambda t: SetKept("trials", trial_id, "name", t),
+    )
     form.choice(
         "Decision",
         "trial_decision",
         DECISIONS,
         lambda: trial().decision,
-        lambda which: SetTrial(trial_id, "decision", which),
+        lambda which: SetKept("trials", trial_id, "decision", which),
     )
     form.text(
-        "Reason", "trial_reason", lambda: trial().reason, lambda t: SetTrial(trial_id, "reason", t)
+        "Reason",
+        "trial_reason",
+        lambda: trial().reason,
+        lambda t: SetKept("trials", trial_id, "reason", t),
     )
     form.buttons(
         ("trial_back", "Go back to it", lambda: _go_back(form, trial())),
-        ("trial_delete", "Delete", lambda: form.once(RemoveTrial(trial_id))),
+        ("trial_delete", "Delete", lambda: form.once(RemoveKept("trials", trial_id))),
     )
     form.layout.addWidget(TrialPicture(bench, trial().title))
     form.section("Beside")

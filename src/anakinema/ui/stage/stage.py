@@ -572,6 +572,7 @@ class Stage(QWidget):
             self._draw_closest_pose(painter, finding)
             overlays.draw_gap(painter, view, evaluation, finding, theme, area)
         self._draw_compared(painter, view)
+        self._draw_kept_poses(painter, view)
         self._draw_first_step(painter)
         self._draw_name(painter)
         note = ""
@@ -595,6 +596,25 @@ class Stage(QWidget):
         every = set(range(shown.poses.shape[1]))
         ink = QColor(self.workbench.theme.accent)
         self._compared[1].draw_ghost(painter, view, shown.poses[row], every, ink)
+
+    def _draw_kept_poses(self, painter: QPainter, view: QTransform) -> None:
+        """Poses that are kept as ghosts, with their names."""
+        bench, bodies = self.workbench, self._bodies
+        if bench.scene is None or bodies is None:
+            return
+        moving = {k for k, b in enumerate(bench.scene.resolved.document.bodies) if not b.fixed}
+        ink = QColor(bench.theme.quiet)
+        for pose in bench.session.document.poses:
+            found = bench.poses.standing(pose) if pose.ghost else None
+            if found is None or len(found.poses) != bodies.count:
+                continue
+            bodies.draw_ghost(painter, view, found.poses, moving, ink)
+            boxes = [b for k in moving if (b := bodies.extent(k, found.poses)) is not None]
+            if boxes:
+                high = max(boxes, key=lambda box: box.bottom())
+                painter.setFont(font(12))
+                painter.setPen(ink)
+                painter.drawText(view.map(QPointF(high.center().x(), high.bottom())), pose.title)
 
     def _draw_traces(self, painter: QPainter, view: QTransform) -> None:
         """Kept paths; of the one that is selected, or whose body is, how its point moves now."""
