@@ -10,11 +10,13 @@ import sys
 from pathlib import Path
 
 from anakinema import __version__
-from anakinema.errors import AnakinemaError
-from anakinema.files.native import read_document, write_document, write_text
+from anakinema.authoring.posing import stood
+from anakinema.errors import AnakinemaError, FileFormatError, MissingNameError
+from anakinema.files.native import read_document, write_bytes, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Outcome
 from anakinema.loading import loading
+from anakinema.record.exports import EXPORTS
 from anakinema.record.junit import junit_xml
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
@@ -88,8 +90,22 @@ def main(arguments: list[str] | None = None) -> int:
     improving.add_argument("--processes", type=int, default=1, metavar="N")
     improving.add_argument("--cluster", metavar="ADDRESS", help="of a dask scheduler")
     improving.add_argument("--out", metavar="FILE", help="write the best one")
+    exporting = commands.add_parser(
+        "export",
+        help="write files for the workshop: parts list, outlines, models, tables",
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        epilog="Example:\n  anakinema export shuttle.anakinema --what parts.dxf,parts.csv"
+        " --folder out\n\nWhat can be written:\n"
+        + "\n".join(f"  {each.name:14} {each.why}" for each in EXPORTS),
+    )
+    exporting.add_argument("file")
+    exporting.add_argument(
+        "--what", required=True, metavar="NAME,NAME", help="names from the list below, or all"
+    )
+    exporting.add_argument("--folder", default=".", help="where to write; made if it is not there")
+    exporting.add_argument("--pose", help="a kept pose to show bodies at, by its name")
     commands.add_parser("desktop", help="put an entry, icon and kind of file on this desktop")
-    known = {"open", "check", "sweep", "improve", "desktop"}
+    known = {"open", "check", "sweep", "improve", "export", "desktop"}
     given = sys.argv[1:] if arguments is None else arguments
     if not given or (given[0] not in known and not given[0].startswith("-")):
         given = ["open", *given]
@@ -111,6 +127,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _check(evaluation, options)
         if options.command == "improve":
             return _improve(evaluation, options)
+        if options.command == "export":
+            return _export(evaluation, options)
         return _sweep(evaluation, options.csv, points=options.points)
     except AnakinemaError as error:
         if getattr(options, "json", False):
@@ -187,6 +205,46 @@ def _improve(evaluation: Evaluation, options: argparse.Namespace) -> int:
     if options.out:
         write_document(edit_to(ranges, last.best).apply(evaluation.source), options.out)
     return 0 if last.best.passes else 1
+
+
+def _export(evaluation: Evaluation, options: argparse.Namespace) -> int:
+    names = {each.name: each for each in EXPORTS}
+    wanted = list(names) if options.what == "all" else options.what.split(",")
+    for name in wanted:
+        if name not in names:
+            raise MissingNameError(
+                f"'{name}' cannot be written.",
+                where="--what",
+                remedy=f"Known are: {', '.join(names)}.",
+            )
+    poses = evaluation.motion.poses[0]
+    if options.pose is not None:
+        kept = {word: pose for pose in evaluation.source.poses for word in (pose.id, pose.title)}
+        if options.pose not in kept:
+            titles = ", ".join(pose.title for pose in evaluation.source.poses) or "none"
+            raise MissingNameError(
+                f"no pose is kept as '{options.pose}'.",
+                where="--pose",
+                remedy=f"Kept are: {titles}.",
+            )
+        found = stood(evaluation.resolved, kept[options.pose])
+        if found.reason:
+            print(f"anakinema: {options.pose}: {found.reason}", file=sys.stderr)
+        poses = found.poses
+    folder = Path(options.folder)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileFormatError(
+            f"it cannot be made: {error.strerror}.",
+            where=f"folder {folder}",
+            remedy="Choose another folder.",
+        ) from error
+    for name in wanted:
+        path = folder / f"{Path(options.file).stem}-{name}"
+        write_bytes(names[name].content(evaluation, poses), path)
+        print(path)
+    return 0
 
 
 def _sweep(evaluation: Evaluation, out: str, *, points: bool) -> int:

@@ -232,6 +232,11 @@ def write_text(text: str, path: Path) -> None:
     _write(text.encode(), path, lambda _: None)
 
 
+def write_bytes(content: bytes, path: Path) -> None:
+    """Write a whole file atomically; raises `FileFormatError` with the place."""
+    _write(content, path, lambda _: None)
+
+
 def _write(content: bytes, path: Path, read_back: Callable[[bytes], None]) -> None:
     temporary = ""
     try:

@@ -42,6 +42,17 @@ class Contour:
         """(E,) which edges are arcs."""
         return self.radius > 0.0
 
+    def taken(self, rows: npt.NDArray[np.bool_] | npt.NDArray[np.int64]) -> Contour:
+        """Some of the edges."""
+        return Contour(
+            self.start[rows],
+            self.end[rows],
+            self.centre[rows],
+            self.radius[rows],
+            self.sweep[rows],
+            self.piece[rows],
+        )
+
     def middles(self) -> Floats:
         """(E, 2) the middle point of every edge, on the edge."""
         angle = _angles(self.start - self.centre) + self.sweep / 2.0

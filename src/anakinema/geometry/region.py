@@ -74,6 +74,11 @@ class Region:
     groups: EdgeGroups
     turning_radius: float
 
+    @property
+    def contours(self) -> tuple[Contour, ...]:
+        """The outer contour, then those of the holes."""
+        return tuple(self.edges.taken(self.ring == k) for k in range(int(self.ring[-1]) + 1))
+
     @staticmethod
     def build(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
         """Join contours; raises `GeometryError` if they cross themselves or one another."""

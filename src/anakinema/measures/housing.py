@@ -13,7 +13,7 @@ from anakinema.analysis.splitting import TOLERANCE
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
-from anakinema.geometry.contour import Contour, Floats
+from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import contains
 from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
@@ -44,17 +44,7 @@ class Housing:
     def _outline(self) -> SolidSlab:
         slabs = self.resolved.part_of(self.resolved.document.bodies[self.housing]).slabs
         largest = max(slabs, key=lambda slab: float(slab.region.polygon.area))
-        edges = largest.region.edges
-        outer = largest.region.ring == 0
-        contour = Contour(
-            edges.start[outer],
-            edges.end[outer],
-            edges.centre[outer],
-            edges.radius[outer],
-            edges.sweep[outer],
-            edges.piece[outer],
-        )
-        return replace(largest, region=Region.build(contour, (), ()))
+        return replace(largest, region=Region.build(largest.region.contours[0], (), ()))
 
     @cached_property
     def _pairs(self) -> list[SlabPair]:

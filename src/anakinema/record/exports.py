@@ -7,22 +7,37 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from anakinema.findings.evaluate import Evaluation
+from anakinema.geometry.contour import Floats
+from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl
+from anakinema.record.part_drawing import parts_dxf
+from anakinema.record.parts_list import parts_csv
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
+from anakinema.record.workbook import workbook
 
 
 @dataclass(frozen=True, slots=True)
 class Export:
     """A file that can be written of an evaluation.
 
-    title, why : for people. suffix : of its name. text : makes its whole content.
+    title, why : for people. name : of the file, behind that of the mechanism. content : makes all
+    of it, of bodies at poses (B, 3) where it shows any.
     """
 
     id: str
     title: str
     why: str
-    suffix: str
-    text: Callable[[Evaluation], str]
+    name: str
+    content: Callable[[Evaluation, Floats], bytes]
+
+    @property
+    def suffix(self) -> str:
+        """What its file's name ends with, without the point."""
+        return self.name.rpartition(".")[2]
+
+
+def _text(make: Callable[[Evaluation], str]) -> Callable[[Evaluation, Floats], bytes]:
+    return lambda evaluation, _: make(evaluation).encode()
 
 
 def _json(evaluation: Evaluation) -> str:
@@ -31,24 +46,59 @@ def _json(evaluation: Evaluation) -> str:
 
 EXPORTS = (
     Export(
+        "parts",
+        "Parts list…",
+        "Item numbers, quantities, materials, thickness and mass, as CSV.",
+        "parts.csv",
+        _text(parts_csv),
+    ),
+    Export(
+        "outlines",
+        "Outlines of the parts…",
+        "Closed lines and arcs at 1:1, holes on their own layer, as DXF.",
+        "parts.dxf",
+        lambda evaluation, _: parts_dxf(evaluation),
+    ),
+    Export(
+        "workbook",
+        "Spreadsheet…",
+        "Motion and parts list, with a chart, as XLSX.",
+        "motion.xlsx",
+        lambda evaluation, _: workbook(evaluation),
+    ),
+    Export(
+        "model",
+        "Model to print or view…",
+        "All bodies as they stand on show, with names and colours, as 3MF.",
+        "assembly.3mf",
+        lambda evaluation, poses: assembly_3mf(evaluation.resolved, poses),
+    ),
+    Export(
+        "mesh",
+        "Plain mesh…",
+        "The same as one mesh in mm, as STL.",
+        "assembly.stl",
+        lambda evaluation, poses: assembly_stl(evaluation.resolved, poses),
+    ),
+    Export(
         "table",
         "Motion table…",
         "Every step with poses, joint values, velocities and accelerations, as CSV.",
-        "csv",
-        motion_csv,
+        "motion.csv",
+        _text(motion_csv),
     ),
     Export(
         "report",
         "Verdict report…",
         "Findings, events and mobility, as JSON for other programs.",
-        "json",
-        _json,
+        "verdict.json",
+        _text(_json),
     ),
     Export(
         "words",
         "Verdict in words…",
         "The same as lines of text, to be read or mailed.",
-        "txt",
-        lambda evaluation: report_text(evaluation) + "\n",
+        "verdict.txt",
+        _text(lambda evaluation: report_text(evaluation) + "\n"),
     ),
 )

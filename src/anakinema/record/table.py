@@ -21,11 +21,12 @@ WRITTEN = UnitSystem("mm", "deg")
 """Units of the table, whatever those of the document."""
 
 
-def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
-    """One row a sample; mm, deg, s whatever the document's units, rates per second.
+def motion_table(evaluation: Evaluation, *, points: bool = False) -> tuple[list[str], Floats]:
+    """Names of columns, and (N, C) numbers, a row a sample; mm, deg, s whatever the document's
+    units, rates per second.
 
-    Where a pose is singular its rates are not defined and the cells stay empty. With ``points``
-    all places of all bodies and all kept measures are stated too.
+    Where a pose is singular its rates are not defined: NaN. With ``points`` all places of all
+    bodies and all kept measures are stated too.
     """
     motion, document = evaluation.motion, evaluation.document
     header = ["progress", "time_s"]
@@ -66,10 +67,16 @@ def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
         for name, column in _points(evaluation):
             header.append(name)
             columns.append(column)
+    return header, np.column_stack(columns)
+
+
+def motion_csv(evaluation: Evaluation, *, points: bool = False) -> str:
+    """The same as CSV; what is not defined stays empty."""
+    header, rows = motion_table(evaluation, points=points)
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(header)
-    for row in np.column_stack(columns).tolist():
+    for row in rows.tolist():
         writer.writerow([repr(v) if math.isfinite(v) else "" for v in row])
     return out.getvalue()
 

@@ -15,7 +15,7 @@ from anakinema.edits.base import Edit
 from anakinema.edits.history import History, Past
 from anakinema.edits.structure import TakeTheirs
 from anakinema.errors import AnakinemaError, AssemblyError, FileFormatError
-from anakinema.files.native import Stamp, read_stamped, same_file, write_document, write_text
+from anakinema.files.native import Stamp, read_stamped, same_file, write_bytes, write_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.geometry.contour import Floats
 from anakinema.record.exports import Export
@@ -238,6 +238,7 @@ def poses_at(evaluation: Evaluation, progress: float) -> Floats:
     return np.asarray(evaluation.motion.poses_at(np.array([progress]))[0])
 
 
-def write_export(export: Export, evaluation: Evaluation, path: Path) -> None:
-    """Write a file of what is known; raises `FileFormatError`."""
-    write_text(export.text(evaluation), path)
+def write_export(export: Export, evaluation: Evaluation, poses: Floats, path: Path) -> None:
+    """Write a file of what is known, of bodies at poses (B, 3) where it shows any; raises
+    `FileFormatError`."""
+    write_bytes(export.content(evaluation, poses), path)

@@ -178,7 +178,7 @@ class Route(QWidget):
             verdict_words(evaluation, short=True),
             bad=evaluation.verdict.outcome in bad,
         )
-        self.stations["Record"].say("table and report")
+        self.stations["Record"].say("poses, parts, files")
 
 
 def _fit(shown: QLabel, words: str) -> None:

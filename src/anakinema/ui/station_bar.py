@@ -48,7 +48,7 @@ class StationBar(QStackedWidget):
         self.addWidget(self._assemble_page(commands))
         self.addWidget(self.driving)
         self.addWidget(self.asking)
-        self.addWidget(_words("The motion as a table, the verdict as a report: open formats."))
+        self.addWidget(_words("Poses to come back to, the parts list, and files in open formats."))
         workbench.station_changed.connect(self._show)
         self._show(workbench.station)
 

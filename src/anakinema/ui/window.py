@@ -132,7 +132,8 @@ class MainWindow(QMainWindow):
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
-        for drawer in (self.assemble, DriveDrawer(workbench), check, RecordDrawer(workbench)):
+        self.record = RecordDrawer(workbench)
+        for drawer in (self.assemble, DriveDrawer(workbench), check, self.record):
             area = QScrollArea()
             area.setWidgetResizable(True)
             area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -511,6 +512,7 @@ class MainWindow(QMainWindow):
         self._start.stop()
         self.guide.stop()
         self.bar.asking.stop()
+        self.record.stop()
         self.workbench.stop()
         self.drafts.join.stop()
         self._collector.stop()

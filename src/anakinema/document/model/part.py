@@ -121,13 +121,18 @@ class Material(Model):
 
 
 class Part(Titled, Model):
-    """A definition that bodies use: slabs, places and named dimensions."""
+    """A definition that bodies use: slabs, places and named dimensions.
+
+    ``item_number``: its number in the parts list, that of its order where none is stated.
+    """
 
     id: Identifier
     name: Words = ""
     colour: Colour = "blue"
     note: Words = ""
     material: Material | None = None
+    item_number: Annotated[int, Field(ge=1, le=9999, strict=True)] | None = None
+    supply: Literal["made", "bought"] = "made"
     dimensions: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
     places: Annotated[tuple[Place, ...], Field(max_length=MOST_ITEMS)] = ()
     slabs: Annotated[tuple[Slab, ...], Field(max_length=MOST_ITEMS)] = ()

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.errors import AnakinemaError
@@ -12,14 +14,20 @@ from anakinema.session import write_export
 from anakinema.ui.drawers.poses import PoseList
 from anakinema.ui.fields import label
 from anakinema.ui.workbench import Workbench
+from anakinema.ui.worker import Worker
 
 
 class RecordDrawer(QWidget):
-    """What leaves the program in open formats."""
+    """Poses to come back to, and files; those are made beside the window."""
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
+        self._worker = Worker("recording")
+        self._worker.answered.connect(self._written)
+        self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
+        self._worker.finished.connect(lambda _: self._allow(True))
+        self._buttons: list[QPushButton] = []
         self._done = label("", "quiet", wrap=True)
         self._done.setObjectName("record_done")
         layout = QVBoxLayout(self)
@@ -27,30 +35,67 @@ class RecordDrawer(QWidget):
         layout.setSpacing(8)
         layout.addWidget(PoseList(workbench, workbench.poses))
         layout.addWidget(label("Take it with you", "section"))
+        layout.addWidget(self._done)
         for export in EXPORTS:
             button = QPushButton(export.title)
             button.setObjectName(f"export_{export.id}")
+            button.setToolTip(export.why)
+            button.setAccessibleDescription(export.why)
+            # A click must leave the keys to the stage: Space plays, it does not press again.
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.clicked.connect(lambda _=False, e=export: self._export(e))
             layout.addWidget(button)
-            layout.addWidget(label(export.why, "quiet", wrap=True))
-        layout.addWidget(self._done)
+            self._buttons.append(button)
         layout.addStretch(1)
 
+    def stop(self) -> None:
+        """End the thread."""
+        self._worker.stop()
+
+    def _allow(self, on: bool) -> None:
+        """One file at a time."""
+        for button in self._buttons:
+            button.setEnabled(on)
+
     def _export(self, export: Export) -> None:
-        evaluation = self._workbench.evaluation
-        if evaluation is None:
+        bench = self._workbench
+        evaluation, poses = bench.evaluation, bench.shown_poses()
+        if evaluation is None or poses is None:
             self._done.setText("There is no result to record yet.")
             return
-        stem = evaluation.document.name.lower().replace(" ", "-")
-        kind = export.suffix
+        is_known = bench.is_current and evaluation.is_exact
+        if not is_known or len(poses) != len(evaluation.resolved.poses):
+            self._done.setText("What is on show is still being worked out: try again in a moment.")
+            return
+        kind, shown = export.suffix, poses.copy()
         name, _ = QFileDialog.getSaveFileName(
-            self, "Record", f"{stem}.{kind}", f"{kind.upper()} (*.{kind})"
-        )
+            self, "Record", f"{_stem(evaluation.document.name)}-{export.name}",
+            f"{kind.upper()} (*.{kind})",
+        )  # fmt: skip
         if not name:
             return
-        try:
-            write_export(export, evaluation, Path(name))
-        except AnakinemaError as error:
-            self._workbench.report(error)
-            return
-        self._done.setText(f"Written to {Path(name).name}.")
+
+        def task() -> Iterator[object]:
+            try:
+                write_export(export, evaluation, shown, Path(name))
+            except AnakinemaError as error:
+                yield error
+            else:
+                yield Path(name)
+
+        self._done.setText(f"Writing {Path(name).name}…")
+        self._allow(False)
+        self._worker.request(task)
+
+    def _written(self, number: int, answer: object) -> None:
+        if isinstance(answer, AnakinemaError):
+            self._done.setText("")
+            self._workbench.report(answer)
+        elif isinstance(answer, Path):
+            self._done.setText(f"Written to {answer.name}.")
+
+
+def _stem(name: str) -> str:
+    """The name of a mechanism as the beginning of a file's name."""
+    plain = "".join(c if c.isalnum() or c in "-_." else "-" for c in name.strip().lower())
+    return plain.strip("-.")[:60] or "mechanism"

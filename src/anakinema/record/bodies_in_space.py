@@ -1,0 +1,151 @@
+"""Bodies as meshes for printing and viewing: binary STL and 3MF, each part one closed solid."""
+
+from __future__ import annotations
+
+import io
+import math
+import struct
+import zipfile
+from collections.abc import Mapping
+from xml.sax.saxutils import quoteattr
+
+import numpy as np
+import numpy.typing as npt
+
+from anakinema.document.resolve import Resolved
+from anakinema.document.solids import SolidPart
+from anakinema.errors import FileFormatError
+from anakinema.geometry.contour import Floats
+
+Mesh = tuple[Floats, npt.NDArray[np.int64]]
+"""(V, 3) mm and (T, 3) vertices of triangles, anticlockwise seen from outside."""
+FINE = 0.01
+"""mm by which a chord may miss its arc."""
+STAMP = (1980, 1, 1, 0, 0, 0)
+COLOURS: Mapping[str, str] = {
+    "blue": "#8FB0C8", "clay": "#D8A878", "sage": "#A8BC98", "plum": "#A88AB0", "ochre": "#D0B060",
+    "steel": "#98A4AC", "rose": "#D8A0A0", "teal": "#78B0A8", "sand": "#D8CCA8",
+}  # fmt: skip
+PACKAGE = "http://schemas.openxmlformats.org/package/2006"
+CORE = "http://schemas.microsoft.com/3dmanufacturing"
+HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n'
+TYPES = (
+    f'{HEAD}<Types xmlns="{PACKAGE}/content-types">'
+    '<Default Extension="rels"'
+    ' ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
+    '<Default Extension="model"'
+    ' ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>'
+)
+RELATIONS = (
+    f'{HEAD}<Relationships xmlns="{PACKAGE}/relationships">'
+    f'<Relationship Target="/3D/3dmodel.model" Id="rel0" Type="{CORE}/2013/01/3dmodel"/>'
+    "</Relationships>"
+)
+
+
+def mesh_of(solid: SolidPart) -> Mesh:
+    """One closed mesh of all slabs of a part; raises `FileFormatError` if it comes to nothing."""
+    from manifold3d import CrossSection, FillRule, Manifold, OpType  # not needed at start
+
+    prisms = []
+    for slab in solid.slabs:
+        rings = [contour.polygon(FINE) for contour in slab.region.contours]
+        flat = CrossSection(rings, FillRule.EvenOdd)
+        prism = Manifold.extrude(flat, slab.top - slab.bottom)
+        prisms.append(prism.translate([0.0, 0.0, slab.bottom]))
+    whole = Manifold.batch_boolean(prisms, OpType.Add) if prisms else None
+    if whole is None or whole.is_empty():
+        raise FileFormatError(
+            "it has no slabs to make a solid of.",
+            where=f"part '{solid.source.title}'",
+            remedy="Give it an outline and a thickness, or switch its bodies off.",
+        )
+    mesh = whole.to_mesh64()
+    return np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts, dtype=np.int64)
+
+
+def placed(mesh: Mesh, pose: Floats, height: float) -> Mesh:
+    """A mesh at a pose (3,) and height."""
+    points, triangles = mesh
+    c, s = math.cos(pose[2]), math.sin(pose[2])
+    x, y = points[:, 0], points[:, 1]
+    moved = np.stack([c * x - s * y + pose[0], s * x + c * y + pose[1], points[:, 2] + height], 1)
+    return moved, triangles
+
+
+def _meshes(resolved: Resolved) -> dict[str, Mesh]:
+    used = {body.part for body in resolved.document.bodies if resolved.part_of(body).slabs}
+    if not used:
+        raise FileFormatError(
+            "there is nothing solid in it.",
+            where=f"mechanism '{resolved.document.name}'",
+            remedy="Give a part an outline and a thickness first.",
+        )
+    return {part: mesh_of(solid) for part, solid in resolved.parts.items() if part in used}
+
+
+def assembly_stl(resolved: Resolved, poses: Floats) -> bytes:
+    """All bodies at poses (B, 3) as one binary STL in mm, which that format does not say."""
+    meshes = _meshes(resolved)
+    corners = []
+    for body, pose, height in zip(resolved.document.bodies, poses, resolved.heights, strict=True):
+        if body.part in meshes:
+            points, triangles = placed(meshes[body.part], pose, float(height))
+            corners.append(points[triangles])
+    return _stl(np.concatenate(corners))
+
+
+def _stl(corners: Floats) -> bytes:
+    """Triangles (T, 3, 3) as binary STL."""
+    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")])
+    rows = np.zeros(len(corners), dtype=record)
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    rows["normal"] = normal / np.where(length > 0, length, 1.0)
+    rows["corners"] = corners
+    return b"millimetres".ljust(80) + struct.pack("<I", len(rows)) + rows.tobytes()
+
+
+def assembly_3mf(resolved: Resolved, poses: Floats) -> bytes:
+    """All bodies at poses (B, 3) as 3MF: an object for each part, an item for each body."""
+    meshes = _meshes(resolved)
+    parts = [part for part in resolved.source.parts if part.id in meshes]
+    number = {part.id: k + 2 for k, part in enumerate(parts)}
+    lines = [
+        f'{HEAD}<model unit="millimeter" xml:lang="en-US" xmlns="{CORE}/core/2015/02">',
+        '<resources><basematerials id="1">',
+        *(
+            f"<base name={quoteattr(part.title)} displaycolor={quoteattr(COLOURS[part.colour])}/>"
+            for part in parts
+        ),
+        "</basematerials>",
+    ]
+    for k, part in enumerate(parts):
+        points, triangles = meshes[part.id]
+        lines += [
+            f'<object id="{number[part.id]}" type="model" pid="1" pindex="{k}"'
+            f" name={quoteattr(part.title)}><mesh><vertices>",
+            *(f'<vertex x="{x!r}" y="{y!r}" z="{z!r}"/>' for x, y, z in points.tolist()),
+            "</vertices><triangles>",
+            *(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in triangles.tolist()),
+            "</triangles></mesh></object>",
+        ]
+    lines.append("</resources><build>")
+    for body, pose, height in zip(resolved.document.bodies, poses, resolved.heights, strict=True):
+        if body.part in meshes:
+            c, s = math.cos(pose[2]), math.sin(pose[2])
+            numbers = (c, s, 0.0, -s, c, 0.0, 0.0, 0.0, 1.0, *pose[:2].tolist(), float(height))
+            words = " ".join(repr(float(each)) for each in numbers)
+            lines.append(f'<item objectid="{number[body.part]}" transform="{words}"/>')
+    lines.append("</build></model>")
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, text in (
+            ("[Content_Types].xml", TYPES),
+            ("_rels/.rels", RELATIONS),
+            ("3D/3dmodel.model", "\n".join(lines)),
+        ):
+            entry = zipfile.ZipInfo(name, STAMP)
+            entry.compress_type = zipfile.ZIP_DEFLATED
+            archive.writestr(entry, text.encode())
+    return out.getvalue()
