@@ -31,7 +31,7 @@ from anakinema.geometry.moments import area_and_centre
 from anakinema.geometry.region import Region
 from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl, mesh_of
 from anakinema.record.exports import EXPORTS
-from anakinema.record.parts_list import (
+from anakinema.record.listed_parts import (
     centre_of_mass,
     item_numbers,
     parts_csv,

@@ -346,8 +346,8 @@ def test_record_station_writes_table_report_and_words(qtbot, opened, tmp_path, m
         path = tmp_path / name
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, p=path, **k: (str(p), ""))
         qtbot.mouseClick(child(window, QPushButton, name), LEFT)
+        until(lambda n=name: f"Written to {n}" in words(window, "record_done"))
         assert path.read_text("utf-8").startswith(start)
-        assert name in words(window, "record_done")
 
 
 def test_command_search_by_keyboard(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]

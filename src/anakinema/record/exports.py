@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl
+from anakinema.record.listed_parts import parts_csv
 from anakinema.record.part_drawing import parts_dxf
-from anakinema.record.parts_list import parts_csv
 from anakinema.record.report import report_json, report_text
 from anakinema.record.table import motion_csv
 from anakinema.record.workbook import workbook
@@ -47,7 +47,7 @@ def _json(evaluation: Evaluation) -> str:
 EXPORTS = (
     Export(
         "parts",
-        "Parts list…",
+        "Parts list as a table…",
         "Item numbers, quantities, materials, thickness and mass, as CSV.",
         "parts.csv",
         _text(parts_csv),

@@ -12,7 +12,7 @@ import numpy as np
 from anakinema.document.solids import SolidSlab
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Contour
-from anakinema.record.parts_list import parts_list
+from anakinema.record.listed_parts import parts_list
 
 LAYERS = (("OUTLINE", 7), ("HOLE", 1), ("CENTRE", 3), ("TEXT", 8))
 """Names of layers and their colours."""

@@ -10,7 +10,7 @@ import numpy as np
 
 from anakinema.document.kinds import spec_of
 from anakinema.findings.evaluate import Evaluation
-from anakinema.record.parts_list import HEADER, cells, parts_list
+from anakinema.record.listed_parts import HEADER, cells, parts_list
 from anakinema.record.table import motion_table
 
 MOST_CURVES = 8

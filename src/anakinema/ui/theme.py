@@ -133,7 +133,7 @@ def style_sheet(t: Theme) -> str:
     QMenu::item:selected {{ background: {t.deep}; }}
     QMenu::item:disabled {{ color: {t.quiet}; }}
     QMenu::separator {{ height: 1px; background: {t.line}; margin: 4px 6px; }}
-    QTableWidget {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px; }}
+    QTableView {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px; }}
     QHeaderView::section {{ background: {t.deep}; border: none; padding: 4px 6px; }}
     #drawer, #inspector, #stripPanel, #route {{ background: {t.panel}; }}
     #drawer {{ border-right: 1px solid {t.line}; }}

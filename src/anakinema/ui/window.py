@@ -47,6 +47,7 @@ from anakinema.ui.menus import menu_on
 from anakinema.ui.messages import MessageLine
 from anakinema.ui.notices import NoticeBar
 from anakinema.ui.outline.editor import OutlineEditor
+from anakinema.ui.parts_table import PartsTable
 from anakinema.ui.plot.view import PlotView
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.stage.stack import StackView
@@ -127,12 +128,16 @@ class MainWindow(QMainWindow):
         self.plot = PlotView(workbench)
         self.plot.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
         self.middle.addWidget(self.plot)
+        self.parts = PartsTable(workbench)
+        self.parts.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.middle.addWidget(self.parts)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench)
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
         self.record = RecordDrawer(workbench)
+        self.record.parts_asked.connect(self.turn_parts)
         for drawer in (self.assemble, DriveDrawer(workbench), check, self.record):
             area = QScrollArea()
             area.setWidgetResizable(True)
@@ -198,7 +203,7 @@ class MainWindow(QMainWindow):
         if self._splitter is not None:
             least, most, share = STRIP
             strip = round(min(max(share * self.height(), least), most))
-            if self.middle.currentWidget() is self.plot:
+            if self.middle.currentWidget() in (self.plot, self.parts):
                 strip = self.strip.minimumSizeHint().height()
             self._splitter.setSizes([self.height() - strip, strip])
 
@@ -215,7 +220,7 @@ class MainWindow(QMainWindow):
     @property
     def _has_own_panel(self) -> bool:
         """Whether what is in the middle brings numbers of its own and needs the room."""
-        return self.middle.currentWidget() in (self.outline, self.studio, self.plot)
+        return self.middle.currentWidget() in (self.outline, self.studio, self.plot, self.parts)
 
     def _show_regions(self) -> None:
         shown = self.workbench.has_document
@@ -226,8 +231,8 @@ class MainWindow(QMainWindow):
         self.inspector.setVisible(right and "right" not in self._folded)
         self.strip.setVisible(shown and "strip" not in self._folded)
         self.bar.setVisible(shown and not self._has_own_panel)
-        # The plot shows the same curves: the strip keeps only what plays and steps.
-        self.strip.lanes.setVisible(self.middle.currentWidget() is not self.plot)
+        # The plot shows the same curves, and a list needs the room: what plays and steps stays.
+        self.strip.lanes.setVisible(self.middle.currentWidget() not in (self.plot, self.parts))
         session = self.workbench.session
         name = session.document.name if shown else ""
         star = "*" if session.is_changed else ""
@@ -237,6 +242,11 @@ class MainWindow(QMainWindow):
         self._show_regions()
         self._share_height()
         self.messages.raise_()
+
+    def turn_parts(self) -> None:
+        """The parts list in the middle, or the stage again."""
+        to = self.stage if self.middle.currentWidget() is self.parts else self.parts
+        self.middle.setCurrentWidget(to)
 
     def turn_plot(self) -> None:
         """The plot in the middle, or the stage again."""
@@ -318,6 +328,8 @@ class MainWindow(QMainWindow):
             Command("plot", say("Plot, or the stage again"), self.turn_plot, "F10", has, "Move",
                     "Curves against time, a driver or one another, with two cursors.",
                     "graph chart diagram curve compare"),
+            Command("parts_list", say("Parts list, or the stage again"), self.turn_parts, "F11",
+                    has, also="bom bill of materials item numbers mass weight quantity"),
             Command("next_event", say("Next event"), lambda: self.strip.go_to_event(1),
                     "Ctrl+Right", ready, "Move", "Limits, stops, contacts, dead points, extremes."),
             Command("previous_event", say("Event before"), lambda: self.strip.go_to_event(-1),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
 from anakinema.errors import AnakinemaError
@@ -20,13 +20,14 @@ from anakinema.ui.worker import Worker
 class RecordDrawer(QWidget):
     """Poses to come back to, and files; those are made beside the window."""
 
+    parts_asked = Signal()
+
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
         self._worker = Worker("recording")
         self._worker.answered.connect(self._written)
-        self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
-        self._worker.finished.connect(lambda _: self._allow(True))
+        self._worker.broke.connect(self._broke)
         self._buttons: list[QPushButton] = []
         self._done = label("", "quiet", wrap=True)
         self._done.setObjectName("record_done")
@@ -34,6 +35,12 @@ class RecordDrawer(QWidget):
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(8)
         layout.addWidget(PoseList(workbench, workbench.poses))
+        parts = QPushButton("Parts list")
+        parts.setObjectName("record_parts")
+        parts.setToolTip("Item numbers, quantities, materials and masses, edited in place (F11)")
+        parts.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        parts.clicked.connect(self.parts_asked)
+        layout.addWidget(parts)
         layout.addWidget(label("Take it with you", "section"))
         layout.addWidget(self._done)
         for export in EXPORTS:
@@ -49,8 +56,14 @@ class RecordDrawer(QWidget):
         layout.addStretch(1)
 
     def stop(self) -> None:
-        """End the thread."""
+        """End the thread; nobody is left to be told."""
+        self._buttons.clear()
         self._worker.stop()
+
+    def _broke(self, number: int, error: object) -> None:
+        self._allow(True)
+        self._done.setText("")
+        self._workbench.broke.emit(error)
 
     def _allow(self, on: bool) -> None:
         """One file at a time."""
@@ -88,6 +101,7 @@ class RecordDrawer(QWidget):
         self._worker.request(task)
 
     def _written(self, number: int, answer: object) -> None:
+        self._allow(True)
         if isinstance(answer, AnakinemaError):
             self._done.setText("")
             self._workbench.report(answer)

@@ -17,7 +17,7 @@ from anakinema.edits import (
     SplitPart,
     fresh_id,
 )
-from anakinema.parts import recipe
+from anakinema.parts import MATERIALS, material_named, recipe
 from anakinema.ui.fields import NUMBER, source_text
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.workbench import Selection
@@ -167,16 +167,6 @@ def build_parameter(form: Form, parameter: model.Parameter) -> None:
     ).setProperty(NUMBER, f".{name}")
 
 
-MATERIALS = {
-    "steel": 7850.0,
-    "aluminium": 2700.0,
-    "brass": 8500.0,
-    "acetal": 1410.0,
-    "plywood": 680.0,
-}
-"""kg/m³, common practice, no source; type another density where it matters."""
-
-
 def _material(form: Form, body_id: str) -> None:
     document = form.workbench.session.document
 
@@ -192,8 +182,7 @@ def _material(form: Form, body_id: str) -> None:
         names.append(material())
 
     def chosen(name: str) -> Edit:
-        made = model.Material(name=name, density=MATERIALS[name]) if name in MATERIALS else None
-        return SetPart(part_id, "material", made)
+        return SetPart(part_id, "material", material_named(name))
 
     options = [(name, name or "not stated") for name in names]
     form.choice("Material", "part_material", options, material, chosen)

@@ -1,0 +1,184 @@
+"""The parts list edited in place, and files written beside the window, by mouse and keys."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QTableView,
+)
+
+from anakinema.cli import main
+from anakinema.edits import Keep
+from anakinema.files.native import read_document, write_document
+from anakinema.record import EXPORTS
+from anakinema.resources import demo_path
+from anakinema.ui.parts_table import ALL, ITEM, MATERIAL, NAME, QUANTITY, SUPPLY
+from tests.core.test_posing import at, kept_pose
+from tests.ui.test_assemble import Hand
+from tests.waiting import until
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def head(qtbot, opened, settled) -> Hand:  # type: ignore[no-untyped-def]
+    """The transfer head with its parts list open, by key."""
+    hand = Hand(qtbot, opened("transfer-head"), settled)
+    qtbot.keyClick(hand.window, Qt.Key.Key_F11)
+    until(hand.window.parts.isVisible)
+    return hand
+
+
+def column(hand: Hand, which: int) -> list[str]:
+    model = hand.child(QTableView, "parts_table").model()
+    return [str(model.index(row, which).data() or "") for row in range(model.rowCount())]
+
+
+def begin(hand: Hand, row: int, which: int) -> None:
+    """Double click into a cell."""
+    table = hand.child(QTableView, "parts_table")
+    cell = table.visualRect(table.model().index(row, which)).center()
+    hand.qtbot.mouseClick(table.viewport(), LEFT, pos=cell)
+    hand.qtbot.mouseDClick(table.viewport(), LEFT, pos=cell)
+
+
+def enter(hand: Hand, row: int, which: int, text: str) -> None:
+    begin(hand, row, which)
+    viewport = hand.child(QTableView, "parts_table").viewport()
+    editor = viewport.findChild(QLineEdit)
+    assert editor is not None
+    editor.selectAll()
+    hand.qtbot.keyClicks(editor, text)
+    hand.qtbot.keyClick(editor, Qt.Key.Key_Return)
+    # What is entered is taken over by an event of its own.
+    until(lambda: viewport.findChild(QLineEdit) is None)
+    hand.settled(hand.window)
+
+
+def choose(hand: Hand, row: int, which: int, words: str) -> None:
+    begin(hand, row, which)
+    viewport = hand.child(QTableView, "parts_table").viewport()
+    box = viewport.findChild(QComboBox)
+    assert box is not None
+    box.setFocus()
+    hand.qtbot.keyClicks(box, words[0])
+    while box.currentText() != words:
+        hand.qtbot.keyClick(box, Qt.Key.Key_Down)
+    hand.qtbot.keyClick(box, Qt.Key.Key_Return)
+    until(lambda: viewport.findChild(QComboBox) is None)
+    hand.settled(hand.window)
+
+
+def total(hand: Hand) -> str:
+    return str(hand.child(QLabel, "parts_total").text())
+
+
+def test_parts_are_renamed_numbered_and_weighed_in_place(head: Hand) -> None:
+    assert column(head, ITEM) == [str(k) for k in range(1, 11)]
+    assert column(head, QUANTITY)[-2:] == ["2", "2"]
+    assert "no material is stated" in total(head)
+    enter(head, 0, NAME, "lift frame")
+    assert column(head, NAME)[0] == "lift frame"
+    choose(head, 0, MATERIAL, "steel")
+    assert column(head, MATERIAL)[0] == "steel" and column(head, ALL)[0].endswith("g")
+    assert "kg" in total(head) or " g" in total(head)
+    choose(head, 1, SUPPLY, "bought")
+    assert head.bench.session.document.parts[1].supply == "bought"
+    enter(head, 0, ITEM, "20")
+    assert column(head, ITEM) == [*(str(k) for k in range(1, 10)), "20"]
+    frame = head.bench.session.document.parts[0]
+    assert (frame.item_number, frame.title) == (20, "lift frame")
+    for _ in range(4):
+        head.bench.undo()
+    until(lambda: column(head, NAME)[0] == "frame")
+    assert column(head, ITEM) == [str(k) for k in range(1, 11)]
+
+
+def test_a_number_that_is_taken_or_is_none_is_refused_in_words(head: Hand) -> None:
+    for text, words in (
+        ("3", "give that another number first"),
+        ("x", "a whole number"),
+        ("0", "1"),
+    ):
+        enter(head, 0, ITEM, text)
+        assert words in str(head.bench.trouble), text
+        assert column(head, ITEM)[0] == "1"
+
+
+def test_the_list_is_filtered_sorted_and_folded(head: Hand) -> None:
+    field = head.child(QLineEdit, "parts_filter")
+    head.qtbot.keyClicks(field, "finger")
+    assert column(head, NAME) == ["left finger", "right finger"]
+    field.clear()
+    table = head.child(QTableView, "parts_table")
+    header = table.horizontalHeader()
+    x = header.sectionPosition(NAME) + 20
+    head.qtbot.mouseClick(header.viewport(), LEFT, pos=QPoint(x, header.height() // 2))
+    assert column(head, NAME) == sorted(column(head, NAME))
+    box = head.child(QCheckBox, "parts_folded")
+    head.qtbot.mouseClick(box, LEFT, pos=QPoint(10, box.height() // 2))
+    assert box.isChecked() and len(column(head, NAME)) == 10
+    head.qtbot.mouseClick(head.child(QPushButton, "parts_back"), LEFT)
+    until(head.window.stage.isVisible)
+
+
+def test_every_file_is_written_beside_the_window_and_a_bad_place_is_named(
+    head: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    head.qtbot.keyClick(head.window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    folder = tmp_path / "söm 'e\" place"
+    folder.mkdir()
+    done = head.child(QLabel, "record_done")
+    for export in EXPORTS:
+        path = folder / f"{export.id}.{export.suffix}"
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, p=path, **k: (str(p), ""))
+        button = head.child(QPushButton, f"export_{export.id}")
+        head.qtbot.mouseClick(button, LEFT)
+        until(lambda n=path.name: done.text() == f"Written to {n}.")
+        assert path.stat().st_size > 100
+        until(button.isEnabled)
+    missing = tmp_path / "nowhere" / "parts.csv"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(missing), ""))
+    head.qtbot.mouseClick(head.child(QPushButton, "export_parts"), LEFT)
+    until(lambda: "cannot be written" in str(head.bench.trouble))
+    assert sorted(os.listdir(folder)) == sorted(f"{e.id}.{e.suffix}" for e in EXPORTS)
+
+
+def test_the_command_line_writes_what_is_asked_at_a_kept_pose(tmp_path: Path, capsys) -> None:  # type: ignore[no-untyped-def]
+    scene, poses, _ = at("tray-shuttle", 0.3)
+    document = Keep(kept_pose(scene, poses, "at the fork", ())).apply(scene.resolved.source)
+    file = tmp_path / "my shuttle.anakinema"
+    write_document(document, file)
+    out = tmp_path / "out" / "here"
+    start = ["export", str(file), "--folder", str(out), "--what"]
+    assert main([*start, "parts.dxf,assembly.stl"]) == 0
+    assert sorted(p.name for p in out.iterdir()) == [
+        "my shuttle-assembly.stl", "my shuttle-parts.dxf",
+    ]  # fmt: skip
+    drawn = (out / "my shuttle-assembly.stl").read_bytes()
+    assert main([*start, "assembly.stl", "--pose", "at the fork"]) == 0
+    assert (out / "my shuttle-assembly.stl").read_bytes() != drawn
+    assert main([*start, "all"]) == 0 and len(list(out.iterdir())) == len(EXPORTS)
+    capsys.readouterr()
+    for wrong, words in (
+        (["nothing.pdf"], "Known are: parts.csv"),
+        (["parts.csv", "--pose", "closed"], "Kept are: at the fork"),
+    ):
+        assert main([*start, *wrong]) == 2
+        assert words in capsys.readouterr().err
+    (tmp_path / "file").write_text("in the way")
+    assert (
+        main(["export", str(file), "--what", "parts.csv", "--folder", str(tmp_path / "file")]) == 2
+    )
+    assert "cannot be made" in capsys.readouterr().err
+    assert read_document(demo_path("tray-shuttle")).poses == ()
