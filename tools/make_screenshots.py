@@ -15,9 +15,11 @@ from PySide6.QtWidgets import QPushButton, QScrollArea, QWidget
 import look
 from anakinema.authoring import all_snaps, placed_at
 from anakinema.document import model
-from anakinema.edits.program import SetStage
+from anakinema.edits.kept import SetKept
+from anakinema.edits.parts import SetPart
 from anakinema.edits.relations import AddRelation
 from anakinema.edits.values import SetDimension, SetParameter
+from anakinema.parts import material_named
 from anakinema.resources import FOLDER as RESOURCES
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
@@ -32,7 +34,7 @@ GUIDE = RESOURCES / "guide"
 IN_GUIDE = {
     "start": "start",
     "join-preview": "join",
-    "program": "drive",
+    "drive": "drive",
     "asking": "check",
     "changes": "changes",
 }
@@ -104,19 +106,6 @@ def _plot(window: MainWindow) -> None:
     look.settle(window)
     window.plot.canvas.put_cursor(0, 0.31)
     window.plot.canvas.put_cursor(1, 0.72)
-
-
-def _program(window: MainWindow) -> None:
-    """The program of two drivers on the strip, over time, with a pause."""
-    window.open_path(demo_path("transfer-arm"))
-    look.settle(window)
-    window.workbench.go_to_station("Drive")
-    window.workbench.do(SetStage(0, "pause", "0.6 s"))
-    window.workbench.do(SetStage(1, "law", "cycloidal"))
-    look.settle(window)
-    window.strip.switch_axis()
-    window.workbench.select(Selection("stage", "1"))
-    window.workbench.move_playhead(1.4)
 
 
 def _scroll_to(widget: QWidget) -> None:
@@ -252,6 +241,24 @@ os._exit(0)
 """A session that ends as one that is killed does."""
 
 
+def _parts(window: MainWindow) -> None:
+    """The parts list of the tray shuttle, with materials and numbers of its own."""
+    window.open_path(demo_path("tray-shuttle"))
+    look.settle(window)
+    bench = window.workbench
+    bench.go_to_station("Record")
+    for progress, name in ((0.15, "tray loaded"), (0.55, "drawn back")):
+        bench.move_playhead(progress)
+        bench.poses.keep()
+        bench.do_once(SetKept("poses", bench.selection.id, "name", name))
+    materials = ("plywood", "steel", "steel", "aluminium", "aluminium", "acetal")
+    for part, material in zip(bench.session.document.parts, materials, strict=False):
+        bench.do_once(SetPart(part.id, "material", material_named(material)))
+    bench.do_once(SetPart(bench.session.document.parts[-1].id, "supply", "bought"))
+    look.settle(window)
+    window.turn_parts()
+
+
 def _leave_work(folder: Path) -> None:
     subprocess.run([sys.executable, "-c", LEFT, str(folder)], check=True)
 
@@ -267,7 +274,6 @@ SCENES: dict[str, Callable[[MainWindow], None]] = {
     "changes": _changes,
     "trials": _trials,
     "plot": _plot,
-    "program": _program,
     "assemble": _chain_map,
     "join-preview": _join_preview,
     "stack": _stack,
@@ -276,6 +282,7 @@ SCENES: dict[str, Callable[[MainWindow], None]] = {
     "guided": _guided,
     "cam-studio": _cam_studio,
     "ratchet": _ratchet,
+    "parts": _parts,
     "recovery": _recovery,
 }
 

@@ -107,6 +107,7 @@ class RecordDrawer(QWidget):
             self._workbench.report(answer)
         elif isinstance(answer, Path):
             self._done.setText(f"Written to {answer.name}.")
+            self._workbench.written(answer)
 
 
 def _stem(name: str) -> str:
