@@ -6,12 +6,16 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from anakinema.errors import FileFormatError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl
 from anakinema.record.listed_parts import parts_csv
 from anakinema.record.part_drawing import parts_dxf
 from anakinema.record.report import report_json, report_text
+from anakinema.record.sheets.drawings import sheets_of
+from anakinema.record.sheets.paper import Sheet
+from anakinema.record.sheets.writers import pdf, svg
 from anakinema.record.table import motion_csv
 from anakinema.record.workbook import workbook
 
@@ -44,6 +48,17 @@ def _json(evaluation: Evaluation) -> str:
     return json.dumps(report_json(evaluation), indent=1, ensure_ascii=False) + "\n"
 
 
+def _sheets(evaluation: Evaluation, poses: Floats) -> list[Sheet]:
+    found = sheets_of(evaluation, poses)
+    if not found:
+        raise FileFormatError(
+            "there is nothing to draw in it.",
+            where=f"mechanism '{evaluation.document.name}'",
+            remedy="Put a part on the stage first.",
+        )
+    return found
+
+
 EXPORTS = (
     Export(
         "parts",
@@ -51,6 +66,20 @@ EXPORTS = (
         "Item numbers, quantities, materials, thickness and mass, as CSV.",
         "parts.csv",
         _text(parts_csv),
+    ),
+    Export(
+        "sheets",
+        "Drawings on paper…",
+        "The arrangement on show, a parts list and a sheet for each made part, as PDF.",
+        "drawings.pdf",
+        lambda evaluation, poses: pdf(_sheets(evaluation, poses), evaluation.document.name),
+    ),
+    Export(
+        "arrangement",
+        "Arrangement as a picture…",
+        "The first of these sheets, with true arcs, as SVG.",
+        "arrangement.svg",
+        lambda evaluation, poses: svg(_sheets(evaluation, poses)[0]).encode(),
     ),
     Export(
         "outlines",
