@@ -90,6 +90,10 @@ class Newcomer:
             words = self.words
             assert words not in read, f"no way on from: {words}"
             read.append(words)
+            playback = self.window.workbench.playback
+            if "on the stage" in words and playback is not None:
+                # Wherever it was stopped: here the crank is hidden.
+                self.window.workbench.move_playhead((playback.first + playback.last) / 2)
             self._do(words)
             self.settled(self.window)
             try:

@@ -242,6 +242,11 @@ class GuideBar(QWidget):
             return None
         bodies = [b.id for b in scene.resolved.document.bodies if b.part.startswith(part)]
         at = self._stage.spot_of(bodies[0]) if bodies else None
+        bench, playback = self._workbench, self._workbench.playback
+        if at is None and bodies and playback is not None and not bench.is_playing:
+            # It was stopped where others hide the body: at the start all can be seen.
+            bench.move_playhead(playback.first)
+            at = self._stage.spot_of(bodies[0])
         return None if at is None else self._round(at)
 
     def _block_rect(self, stage: int) -> QRect | None:

@@ -63,6 +63,9 @@ from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH, UnitSystem
 
+SPOTS = ((12, 4), (30, 2))
+"""Places across a body that are tried for a click, and pixels that must be clear round one."""
+
 
 @guarded
 class Stage(QWidget):
@@ -254,22 +257,24 @@ class Stage(QWidget):
         box = self._bodies.extent(index, self._poses)
         if box is None:
             return None
-        spots = [
-            self.to_pixels(box.left() + box.width() * a / 12, box.top() + box.height() * b / 12)
-            for a in range(1, 12)
-            for b in range(1, 12)
-        ]
-        around = [QPointF(dx, dy) for dx in (-4, 0, 4) for dy in (-4, 0, 4)]
         middle = self.to_pixels(box.center().x(), box.center().y())
-        wish = Selection("body", body)
-        return next(
-            (
-                spot
-                for spot in sorted(spots, key=lambda s: (s - middle).manhattanLength())
-                if all(self.thing_at(spot + step) == wish for step in around)
-            ),
-            None,
-        )
+        for count, margin in SPOTS:
+            spots = [
+                self.to_pixels(
+                    box.left() + box.width() * a / count, box.top() + box.height() * b / count
+                )
+                for a in range(1, count)
+                for b in range(1, count)
+            ]
+            for spot in sorted(spots, key=lambda s: (s - middle).manhattanLength()):
+                if self._is_clear(spot, margin, Selection("body", body)):
+                    return spot
+        return None
+
+    def _is_clear(self, spot: QPointF, margin: int, wish: Selection) -> bool:
+        """Whether a click takes the same all round a pixel."""
+        steps = (0, -margin, margin)
+        return all(self.thing_at(spot + QPointF(dx, dy)) == wish for dx in steps for dy in steps)
 
     # Events --------------------------------------------------------------------------------
 

@@ -1,0 +1,121 @@
+"""Screws, nuts, washers and retaining rings of the sizes that mechanisms use.
+
+All mm, coarse threads (ISO 261). From memory, and compared row by row with the tables of an
+independent package (`tests/reference/test_fasteners.py`, which names the differences).
+"""
+
+from __future__ import annotations
+
+import bisect
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+HeadKind = Literal["cap", "hexagon", "button", "countersunk"]
+HEADS: Mapping[HeadKind, str] = {
+    "cap": "ISO 4762",
+    "hexagon": "ISO 4014",
+    "button": "ISO 7380-1",
+    "countersunk": "ISO 10642",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Head:
+    """diameter : across a round head (nominal, not knurled), or across the flats; height : nominal;
+    shortest, longest : lengths that are usual with it."""
+
+    diameter: float
+    height: float
+    shortest: float
+    longest: float
+
+
+@dataclass(frozen=True, slots=True)
+class Thread:
+    """A size. close, normal, loose : clearance holes (ISO 273). nut_flats, nut_height : ISO 4032,
+    the height greatest. washer : hole, outside, nominal thickness (ISO 7089)."""
+
+    name: str
+    diameter: float
+    pitch: float
+    close: float
+    normal: float
+    loose: float
+    nut_flats: float
+    nut_height: float
+    washer_hole: float
+    washer_outside: float
+    washer_thickness: float
+    heads: Mapping[HeadKind, Head]
+
+
+def _thread(
+    diameter: float,
+    pitch: float,
+    holes: tuple[float, float, float],
+    nut: tuple[float, float],
+    washer: tuple[float, float, float],
+    **heads: tuple[float, float, float, float],
+) -> Thread:
+    made = {kind: Head(*heads[kind]) for kind in HEADS if kind in heads}
+    return Thread(f"M{diameter:g}", diameter, pitch, *holes, *nut, *washer, made)
+
+
+THREADS = (
+    _thread(2, 0.4, (2.2, 2.4, 2.6), (4, 1.6), (2.2, 5, 0.3),
+            cap=(3.8, 2, 3, 20), hexagon=(4, 1.4, 16, 20)),
+    _thread(2.5, 0.45, (2.7, 2.9, 3.1), (5, 2.0), (2.7, 6, 0.5),
+            cap=(4.5, 2.5, 4, 25), hexagon=(5, 1.7, 16, 25)),
+    _thread(3, 0.5, (3.2, 3.4, 3.6), (5.5, 2.4), (3.2, 7, 0.5), cap=(5.5, 3, 5, 30),
+            hexagon=(5.5, 2, 20, 30), button=(5.7, 1.65, 6, 30), countersunk=(6, 1.7, 8, 30)),
+    _thread(4, 0.7, (4.3, 4.5, 4.8), (7, 3.2), (4.3, 9, 0.8), cap=(7, 4, 6, 40),
+            hexagon=(7, 2.8, 25, 40), button=(7.6, 2.2, 6, 40), countersunk=(8, 2.3, 8, 40)),
+    _thread(5, 0.8, (5.3, 5.5, 5.8), (8, 4.7), (5.3, 10, 1), cap=(8.5, 5, 8, 50),
+            hexagon=(8, 3.5, 25, 50), button=(9.5, 2.75, 8, 50), countersunk=(10, 2.8, 8, 50)),
+    _thread(6, 1, (6.4, 6.6, 7), (10, 5.2), (6.4, 12, 1.6), cap=(10, 6, 8, 60),
+            hexagon=(10, 4, 30, 60), button=(10.5, 3.3, 10, 60), countersunk=(12, 3.3, 8, 60)),
+    _thread(8, 1.25, (8.4, 9, 10), (13, 6.8), (8.4, 16, 1.6), cap=(13, 8, 10, 80),
+            hexagon=(13, 5.3, 40, 80), button=(14, 4.4, 12, 80), countersunk=(16, 4.4, 10, 80)),
+    _thread(10, 1.5, (10.5, 11, 12), (16, 8.4), (10.5, 20, 2), cap=(16, 10, 16, 100),
+            hexagon=(16, 6.4, 45, 100), button=(17.5, 5.5, 16, 100),
+            countersunk=(20, 5.5, 12, 100)),
+    _thread(12, 1.75, (13, 13.5, 14.5), (18, 10.8), (13, 24, 2.5), cap=(18, 12, 20, 120),
+            hexagon=(18, 7.5, 50, 120), button=(21, 6.6, 20, 100),
+            countersunk=(24, 6.5, 20, 100)),
+    _thread(16, 2, (17, 17.5, 18.5), (24, 14.8), (17, 30, 3), cap=(24, 16, 25, 160),
+            hexagon=(24, 10, 65, 160), button=(28, 8.8, 25, 100), countersunk=(30, 7.5, 30, 100)),
+)  # fmt: skip
+LENGTHS: Mapping[HeadKind, tuple[float, ...]] = {
+    "cap": (3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110,
+            120, 130, 140, 150, 160),
+    "hexagon": (12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120, 130, 140,
+                150, 160),
+    "button": (6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100),
+    "countersunk": (8, 10, 12, 16, 20, 25, 30, 35, 40, 50, 60, 70, 80, 90, 100),
+}  # fmt: skip
+"""Usual lengths under the head; of a countersunk screw over all."""
+RINGS: Mapping[float, tuple[float, float, float]] = {
+    3: (0.4, 2.8, 0.3), 4: (0.4, 3.8, 0.3), 5: (0.6, 4.8, 0.3), 6: (0.7, 5.7, 0.5),
+    7: (0.8, 6.7, 0.5), 8: (0.8, 7.6, 0.6), 9: (1.0, 8.6, 0.6), 10: (1.0, 9.6, 0.6),
+    12: (1.0, 11.5, 0.8), 14: (1.0, 13.4, 0.9), 15: (1.0, 14.3, 1.1), 16: (1.0, 15.2, 1.2),
+    18: (1.2, 17.0, 1.5), 20: (1.2, 19.0, 1.5), 22: (1.2, 21.0, 1.5), 25: (1.2, 23.9, 1.7),
+}  # fmt: skip
+"""Retaining rings DIN 471 by the diameter of the pin: thickness, diameter of the groove, and what
+must stand beyond the groove."""
+
+
+def thread_for(hole: float) -> Thread | None:
+    """The largest size whose close clearance hole is no larger than a hole; None if none is."""
+    fitting = [thread for thread in THREADS if thread.close <= hole + 1e-9]
+    return fitting[-1] if fitting else None
+
+
+def next_length(thread: Thread, kind: HeadKind, least: float) -> float | None:
+    """The shortest usual length of at least so much; None where there is none."""
+    head = thread.heads.get(kind)
+    if head is None:
+        return None
+    lengths = [each for each in LENGTHS[kind] if head.shortest <= each <= head.longest]
+    k = bisect.bisect_left(lengths, least - 1e-9)
+    return lengths[k] if k < len(lengths) else None
