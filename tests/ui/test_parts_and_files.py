@@ -18,11 +18,12 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.cli import main
-from anakinema.edits import Keep
+from anakinema.edits import Keep, SetSlab
 from anakinema.files.native import read_document, write_document
 from anakinema.record import EXPORTS
 from anakinema.resources import demo_path
 from anakinema.ui.parts_table import ALL, ITEM, MATERIAL, NAME, QUANTITY, SUPPLY
+from anakinema.ui.workbench import Selection
 from tests.core.test_posing import at, kept_pose
 from tests.ui.test_assemble import Hand
 from tests.waiting import until
@@ -182,3 +183,19 @@ def test_the_command_line_writes_what_is_asked_at_a_kept_pose(tmp_path: Path, ca
     )
     assert "cannot be made" in capsys.readouterr().err
     assert read_document(demo_path("tray-shuttle")).poses == ()
+
+
+def test_a_pin_says_what_it_passes_and_what_holds_it(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    hand = Hand(qtbot, opened("tray-shuttle"), settled)
+    hand.bench.select(Selection("joint", "rod_pin"))
+    lines = hand.child(QLabel, "pin_lines")
+    assert "push rod: 6.00 mm, hole 10.20 mm" in lines.text()
+    assert "retaining ring DIN 471 10 x 1" in lines.text()
+    assert hand.child(QLabel, "pin_faults").text() == ""
+    part = hand.bench.session.document.body("push_rod").part
+    slab = hand.bench.session.document.part(part).slabs[0]
+    thicker = SetSlab(part, slab.id, "top", "40 mm")
+    hand.bench.do_once(thicker)
+    until(lambda: "ends inside push rod" in hand.child(QLabel, "pin_faults").text())
+    hand.bench.undo()
+    until(lambda: hand.child(QLabel, "pin_faults").text() == "")

@@ -79,6 +79,7 @@ from anakinema.authoring.openings import (
     round_hole,
     slot_hole,
 )
+from anakinema.authoring.pin_stacks import fastening, pin_stack
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.posing import Stood, kept_pose, passes, stood, way_to
 from anakinema.authoring.programming import pasted_program
@@ -230,6 +231,7 @@ __all__ = [
     "dressing",
     "drive",
     "elements_of",
+    "fastening",
     "filled",
     "first_wish",
     "following",
@@ -274,6 +276,7 @@ __all__ = [
     "passes",
     "pasted_lift",
     "pasted_program",
+    "pin_stack",
     "place_beside",
     "place_midway",
     "placed_at",

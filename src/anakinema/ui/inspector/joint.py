@@ -10,7 +10,9 @@ from anakinema.authoring import (
     PlacedSnap,
     curve_names,
     drive,
+    fastening,
     limit_edit,
+    pin_stack,
     placed_snap_like,
     rejoin,
     rekinded,
@@ -153,10 +155,38 @@ def build_joint(form: Form, joint_id: str) -> None:
         lambda: source_text(joint().rise),
         lambda text: SetJoint(joint_id, "rise", text.strip() or None),
     )
+    if spec.is_pin:
+        _pin_section(form, joint_id)
     form.check(
         "switched off", "joint_off", lambda: joint().off, lambda on: SetJoint(joint_id, "off", on)
     )
     form.buttons(("joint_delete", "Delete joint", lambda: _delete(form, joint_id)))
+
+
+def _pin_section(form: Form, joint_id: str) -> None:
+    """What the pin passes through, a fastener for it, and what is wrong with its stack."""
+    form.section("Pin and fasteners")
+    lines, faults = label("", "quiet", wrap=True), label("", "warn", wrap=True)
+    lines.setObjectName("pin_lines")
+    faults.setObjectName("pin_faults")
+    for widget in (lines, faults):
+        form.layout.addWidget(widget)
+
+    def show() -> None:
+        scene = form.workbench.scene
+        stack = None if scene is None else pin_stack(scene.resolved, scene.poses, joint_id)
+        if scene is None or stack is None:
+            lines.setText("")
+            faults.setText("")
+            return
+        found = fastening(scene.resolved, stack)
+        lines.setText("\n".join(found.lines) or "nothing solid lies on its axis")
+        faults.setText("\n".join(found.faults))
+        faults.setVisible(bool(found.faults))
+
+    show()
+    form.on_live(show)
+    form.on_refresh(show)
 
 
 def _live_words(
