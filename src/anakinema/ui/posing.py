@@ -2,22 +2,38 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from anakinema.authoring import Scene, Stood, kept_pose, passes, stood, way_to
 from anakinema.document import model
-from anakinema.edits import Keep
+from anakinema.edits import Edit, Keep
 from anakinema.errors import AnakinemaError
-
-if TYPE_CHECKING:
-    from anakinema.ui.workbench import Workbench
+from anakinema.findings import Evaluation
+from anakinema.session import Session, Settings
 
 FRAMES = 24
 EVERY = 16
 """Pictures of a move, and ms between them."""
+
+
+class Bench(Protocol):
+    """What kept poses need of the workbench."""
+
+    scene: Scene | None
+    evaluation: Evaluation | None
+    trial: np.ndarray | None
+    session: Session
+    settings: Settings
+
+    def shown_poses(self) -> np.ndarray | None: ...
+    def show_trial(self, poses: np.ndarray | None) -> None: ...
+    def move_playhead(self, progress: float) -> None: ...
+    def play(self, on: bool) -> None: ...
+    def do_once(self, edit: Edit) -> bool: ...
+    def report(self, trouble: AnakinemaError | str) -> None: ...
 
 
 class KeptPoses(QObject):
@@ -26,9 +42,9 @@ class KeptPoses(QObject):
     kept = Signal(str)
     """One more, by its id."""
 
-    def __init__(self, workbench: Workbench) -> None:
-        super().__init__(workbench)
-        self._bench = workbench
+    def __init__(self, bench: Bench) -> None:
+        super().__init__()
+        self._bench = bench
         self._stood: dict[model.KeptPose, Stood] = {}
         self._of: Scene | None = None
         self._way: list[np.ndarray] = []
@@ -37,14 +53,6 @@ class KeptPoses(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(EVERY)
         self._timer.timeout.connect(self._step)
-        # What is on show from here goes when something else is to be seen.
-        for happened in (
-            workbench.playhead_moved,
-            workbench.document_changed,
-            workbench.playing_changed,
-            workbench.tool_changed,
-        ):
-            happened.connect(lambda *_: self._leave())
 
     def standing(self, pose: model.KeptPose) -> Stood | None:
         """How a pose of the document stands now; None while the document cannot be read."""
@@ -99,9 +107,10 @@ class KeptPoses(QObject):
             self._timer.stop()
             if self._aim is not None:
                 self._bench.move_playhead(self._aim)
-                self._leave()
+                self.leave()
 
-    def _leave(self) -> None:
+    def leave(self) -> None:
+        """Show it no more: something else is to be seen."""
         self._timer.stop()
         self._way = []
         if self._shown is not None and self._bench.trial is self._shown:

@@ -141,6 +141,13 @@ class Workbench(QObject):
         self.pull = Pull(self)
         self.poses = KeptPoses(self)
         self.poses.kept.connect(lambda name: self.select(Selection("pose", name)))
+        for happened in (
+            self.playhead_moved,
+            self.document_changed,
+            self.playing_changed,
+            self.tool_changed,
+        ):
+            happened.connect(lambda *_: self.poses.leave())
         self.evaluated.connect(self.pull.evaluated)
         self.selection_changed.connect(self._compare)
         self.document_changed.connect(self._compare)
