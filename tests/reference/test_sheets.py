@@ -22,10 +22,14 @@ from anakinema.document import model as m
 from anakinema.edits.parts import SetPart
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
+from anakinema.findings.event_wording import event_words
+from anakinema.findings.hazards import cautions
+from anakinema.findings.wording import value_words
 from anakinema.record.listed_parts import parts_list
 from anakinema.record.sheets.drawings import sheets_of
 from anakinema.record.sheets.layout import BALLOON, SCALES, scale_for, scale_words, spread
 from anakinema.record.sheets.paper import THIN, Edge, Line, Shape, Sheet, circle, straight
+from anakinema.record.sheets.report_pages import report_sheets
 from anakinema.record.sheets.writers import curves, pdf, svg
 from anakinema.resources import demo_path
 from tests.ready import evaluated
@@ -185,3 +189,34 @@ def test_odd_names_many_parts_and_no_parts_make_sheets_too(tmp_path: Path) -> No
     sheets = sheets_of(found, found.motion.poses[0])
     listed = [sheet for sheet in sheets if sheet.title == "Parts list"]
     assert len(listed) > 5 and len(sheets) == 1 + len(listed) + 300
+
+
+@pytest.mark.parametrize("name", ["tray-shuttle", "transfer-head", "lid-latch"])
+def test_the_report_says_every_finding_event_and_caution_in_words_to_be_selected(name: str) -> None:
+    evaluation = evaluated(name)
+    texts = page_texts(pdf(report_sheets(evaluation), name))
+    whole = " ".join(" ".join(texts).split())
+    assert f"1 of {len(texts)}" in texts[0]
+    for finding in evaluation.verdict.findings:
+        assert finding.title[:20] in whole and value_words(evaluation, finding) in whole
+    for event in evaluation.motion.events:
+        assert event_words(evaluation, event).split(",")[0] in whole
+    for words in cautions(evaluation):
+        assert words.split(";")[0] in whole
+    assert "licensed engineer" in whole
+    moving = [joint.title for k, joint in enumerate(evaluation.document.joints)
+              if np.ptp(evaluation.motion.values[:, k]) > 0]  # fmt: skip
+    assert all(title in whole for title in moving)
+
+
+def test_a_curve_on_paper_goes_through_the_values_of_its_joint() -> None:
+    evaluation = evaluated("tray-shuttle")
+    page = next(s for s in report_sheets(evaluation) if s.title == "Motion over time")
+    curves_drawn = [m for m in page.marks if isinstance(m, Line) and len(m.edges) > 100]
+    values = evaluation.motion.values
+    moving = [k for k in range(values.shape[1]) if np.ptp(values[:, k]) > 0]
+    for line, joint in zip(curves_drawn, moving, strict=True):
+        points = np.array([line.start, *(edge.to for edge in line.edges)])
+        share = (points[:, 1] - points[:, 1].min()) / np.ptp(points[:, 1])
+        true = (values[:, joint] - values[:, joint].min()) / np.ptp(values[:, joint])
+        assert np.allclose(share, true, atol=1e-9)

@@ -15,6 +15,7 @@ from anakinema.record.part_drawing import parts_dxf
 from anakinema.record.report import report_json, report_text
 from anakinema.record.sheets.drawings import sheets_of
 from anakinema.record.sheets.paper import Sheet
+from anakinema.record.sheets.report_pages import report_sheets
 from anakinema.record.sheets.writers import pdf, svg
 from anakinema.record.table import motion_csv
 from anakinema.record.workbook import workbook
@@ -73,6 +74,13 @@ EXPORTS = (
         "The arrangement on show, a parts list and a sheet for each made part, as PDF.",
         "drawings.pdf",
         lambda evaluation, poses: pdf(_sheets(evaluation, poses), evaluation.document.name),
+    ),
+    Export(
+        "pages",
+        "Report on paper…",
+        "Verdict with margins and how sure it is, cautions, curves and events, as PDF.",
+        "report.pdf",
+        lambda evaluation, _: pdf(report_sheets(evaluation), evaluation.document.name),
     ),
     Export(
         "arrangement",
