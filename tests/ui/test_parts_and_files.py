@@ -6,6 +6,7 @@ import os
 from pathlib import Path
 
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -199,3 +200,37 @@ def test_a_pin_says_what_it_passes_and_what_holds_it(qtbot, opened, settled) -> 
     until(lambda: "ends inside push rod" in hand.child(QLabel, "pin_faults").text())
     hand.bench.undo()
     until(lambda: hand.child(QLabel, "pin_faults").text() == "")
+
+
+def test_a_picture_and_a_film_of_the_stage_are_written_and_a_film_is_stopped(
+    head: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    head.qtbot.keyClick(head.window, Qt.Key.Key_F11)
+    head.qtbot.keyClick(head.window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    done = head.child(QLabel, "record_done")
+    names = iter(("stage.png", "motion.gif", "stopped.gif"))
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / next(names)), "")
+    )
+    head.bench.move_playhead(0.3)
+    head.qtbot.mouseClick(head.child(QPushButton, "export_picture"), LEFT)
+    with Image.open(tmp_path / "stage.png") as picture:
+        stage = head.window.stage
+        assert picture.size == (2 * stage.width(), 2 * stage.height())
+        assert len(picture.getcolors(1 << 22)) > 5
+    film = head.child(QPushButton, "export_film")
+    head.qtbot.mouseClick(film, LEFT)
+    until(lambda: done.text() == "Written to motion.gif.")
+    assert head.bench.progress == pytest.approx(0.3)
+    with Image.open(tmp_path / "motion.gif") as moving:
+        duration = head.bench.playback.duration
+        assert moving.n_frames == round(20 * duration)
+        assert moving.n_frames * moving.info["duration"] == pytest.approx(1000 * duration, rel=0.05)
+        first = moving.convert("RGB").tobytes()
+        moving.seek(moving.n_frames // 3)
+        assert moving.convert("RGB").tobytes() != first
+    head.qtbot.mouseClick(film, LEFT)
+    until(lambda: "Frame" in done.text())
+    head.qtbot.mouseClick(film, LEFT)
+    assert done.text() == "Stopped: nothing was written."
+    assert not (tmp_path / "stopped.gif").exists() and head.bench.progress == pytest.approx(0.3)

@@ -136,7 +136,7 @@ class MainWindow(QMainWindow):
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
-        self.record = RecordDrawer(workbench)
+        self.record = RecordDrawer(workbench, lambda: self.stage)
         self.record.parts_asked.connect(self.turn_parts)
         for drawer in (self.assemble, DriveDrawer(workbench), check, self.record):
             area = QScrollArea()

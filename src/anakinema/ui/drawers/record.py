@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -13,6 +13,7 @@ from anakinema.record import EXPORTS, Export
 from anakinema.session import write_export
 from anakinema.ui.drawers.poses import PoseList
 from anakinema.ui.fields import label
+from anakinema.ui.filming import Film, write_picture
 from anakinema.ui.workbench import Workbench
 from anakinema.ui.worker import Worker
 
@@ -22,15 +23,20 @@ class RecordDrawer(QWidget):
 
     parts_asked = Signal()
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, workbench: Workbench, stage: Callable[[], QWidget]) -> None:
         super().__init__()
-        self._workbench = workbench
+        self._workbench, self._stage = workbench, stage
         self._worker = Worker("recording")
         self._worker.answered.connect(self._written)
         self._worker.broke.connect(self._broke)
         self._buttons: list[QPushButton] = []
         self._done = label("", "quiet", wrap=True)
         self._done.setObjectName("record_done")
+        self.film = Film(workbench, stage)
+        self.film.progressed.connect(
+            lambda taken, of: self._done.setText(f"Frame {taken} of {of}: press again to stop.")
+        )
+        self.film.ended.connect(self._filmed)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(8)
@@ -53,12 +59,58 @@ class RecordDrawer(QWidget):
             button.clicked.connect(lambda _=False, e=export: self._export(e))
             layout.addWidget(button)
             self._buttons.append(button)
+        for name, words, why, run in (
+            ("picture", "Picture of the stage…", "As it is on show, twice as fine, as PNG.",
+             self._take_picture),
+            ("film", "Film of the motion…", "The whole motion on the stage, as GIF.", self._film),
+        ):  # fmt: skip
+            button = QPushButton(words)
+            button.setObjectName(f"export_{name}")
+            button.setToolTip(why)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(run)
+            layout.addWidget(button)
         layout.addStretch(1)
 
     def stop(self) -> None:
         """End the thread; nobody is left to be told."""
         self._buttons.clear()
         self._worker.stop()
+        self.film.stop()
+
+    def _asked_path(self, name: str, kind: str) -> Path | None:
+        stem = _stem(self._workbench.session.document.name)
+        found, _ = QFileDialog.getSaveFileName(
+            self, "Record", f"{stem}-{name}.{kind}", f"{kind.upper()} (*.{kind})"
+        )
+        return Path(found) if found else None
+
+    def _take_picture(self) -> None:
+        path = self._asked_path("stage", "png")
+        if path is None:
+            return
+        try:
+            write_picture(self._stage(), path)
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return
+        self._written(0, path)
+
+    def _film(self) -> None:
+        if self.film.runs:
+            self.film.cancel()
+            return
+        path = self._asked_path("motion", "gif")
+        if path is not None:
+            self._allow(False)
+            self.film.start(path)
+
+    def _filmed(self, answer: object) -> None:
+        if answer is None:
+            self._allow(True)
+            self._done.setText("Stopped: nothing was written.")
+        else:
+            self._written(0, answer)
 
     def _broke(self, number: int, error: object) -> None:
         self._allow(True)

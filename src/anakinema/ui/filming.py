@@ -1,0 +1,130 @@
+"""The stage as a picture, and its motion as an animation, frame by frame while the window lives."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QBuffer, QIODevice, QObject, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QWidget
+
+from anakinema.errors import AnakinemaError, FileFormatError
+from anakinema.files import write_bytes
+from anakinema.record import Frame, gif
+from anakinema.ui.workbench import Workbench
+from anakinema.ui.worker import Worker
+
+SCALE = 2.0
+"""Pixels of a picture for each of the stage."""
+WIDTH = 800
+"""Pixels that an animation is wide at most."""
+RATE, MOST = 20, 240
+"""Frames a second of the motion's own time, and frames at most."""
+
+
+def picture(stage: QWidget, scale: float = SCALE) -> QImage:
+    """The stage as it is, larger."""
+    size = QSize(round(stage.width() * scale), round(stage.height() * scale))
+    image = QImage(size, QImage.Format.Format_RGB888)
+    image.setDevicePixelRatio(scale)
+    image.fill(Qt.GlobalColor.white)
+    # Painted straight onto it: a painter of its own would have to know how fine it is.
+    stage.render(image)
+    return image
+
+
+def write_picture(stage: QWidget, path: Path) -> None:
+    """Write the stage as PNG; raises `FileFormatError`."""
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    if not picture(stage).save(buffer, "PNG"):  # type: ignore[call-overload]
+        raise FileFormatError(
+            "the picture cannot be made.", where=f"file {path}", remedy="Make the window smaller."
+        )
+    write_bytes(bytes(buffer.data().data()), path)
+
+
+class Film(QObject):
+    """Takes the frames of an animation one by one, then writes it beside the window."""
+
+    progressed = Signal(int, int)
+    """Frames taken, and of how many."""
+    ended = Signal(object)
+    """The path that was written, an `AnakinemaError`, or None if it was stopped."""
+
+    def __init__(self, bench: Workbench, stage: Callable[[], QWidget]) -> None:
+        super().__init__()
+        self._bench, self._stage = bench, stage
+        self._worker = Worker("filming")
+        self._worker.answered.connect(lambda _, answer: self.ended.emit(answer))
+        self._worker.broke.connect(lambda _, error: bench.broke.emit(error))
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self._take)
+        self._frames: list[Frame] = []
+        self._places: list[float] = []
+        self._path = Path()
+        self._back = 0.0
+        bench.document_changed.connect(self.cancel)
+
+    @property
+    def runs(self) -> bool:
+        """Whether frames are being taken."""
+        return self._timer.isActive()
+
+    def start(self, path: Path) -> None:
+        """Film the whole motion into a file."""
+        playback = self._bench.playback
+        if playback is None or not playback.duration > 0:
+            self.ended.emit(
+                FileFormatError(
+                    "there is no motion to film.",
+                    where=f"file {path}",
+                    remedy="Give the program a stage first.",
+                )
+            )
+            return
+        self._bench.play(False)
+        count = int(min(max(RATE * playback.duration, 2), MOST))
+        times = np.linspace(0.0, playback.duration, count, endpoint=False)
+        self._places = [playback.progress_at(float(time)) for time in times]
+        self._milliseconds = round(1000 * playback.duration / count)
+        self._frames, self._path, self._back = [], path, self._bench.progress
+        self._timer.start(0)
+
+    def cancel(self) -> None:
+        """Take no more frames; nothing is written."""
+        if self._timer.isActive():
+            self._timer.stop()
+            self._bench.move_playhead(self._back)
+            self.ended.emit(None)
+
+    def stop(self) -> None:
+        """End the thread."""
+        self._timer.stop()
+        self._worker.stop()
+
+    def _take(self) -> None:
+        self._bench.move_playhead(self._places[len(self._frames)])
+        stage = self._stage()
+        image = picture(stage, min(1.0, WIDTH / max(stage.width(), 1)))
+        rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1)
+        plain = rows[:, : 3 * image.width()].tobytes()
+        self._frames.append(Frame(image.width(), image.height(), plain))
+        self.progressed.emit(len(self._frames), len(self._places))
+        if len(self._frames) < len(self._places):
+            return
+        self._timer.stop()
+        self._bench.move_playhead(self._back)
+        frames, path, each = self._frames, self._path, self._milliseconds
+
+        def task() -> Iterator[object]:
+            try:
+                write_bytes(gif(frames, each), path)
+            except AnakinemaError as error:
+                yield error
+            else:
+                yield path
+
+        self._worker.request(task)
