@@ -138,12 +138,11 @@ def pin_stack(resolved: Resolved, poses: Floats, joint_id: str) -> PinStack | No
 
 def _round_about(contours: tuple[Contour, ...], at: Floats) -> float:
     """Diameter of the smallest full circle about a place among contours, 0 if there is none."""
+    circles = (contour.circle for contour in contours)
     found = [
-        2 * float(contour.radius[0])
-        for contour in contours
-        if contour.is_arc.all()
-        and abs(abs(float(contour.sweep.sum())) - 2 * math.pi) < 1e-6
-        and float(np.hypot(*(contour.centre - at).T).max()) <= NEAR
+        2 * circle[2]
+        for circle in circles
+        if circle is not None and math.dist(circle[:2], at) <= NEAR
     ]
     return min(found, default=0.0)
 

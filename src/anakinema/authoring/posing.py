@@ -18,7 +18,7 @@ from anakinema.mechanism.system import System
 from anakinema.motion.assemble import close
 from anakinema.motion.assemblies import kept_values
 from anakinema.motion.motion import Motion
-from anakinema.units import ANGLE, LENGTH, UnitSystem
+from anakinema.units import ANGLE, LENGTH
 
 DIGITS = 12
 """Behind the point, in the document's units."""
@@ -103,8 +103,8 @@ def stood(resolved: Resolved, pose: model.KeptPose) -> Stood:
 def _as_kept(resolved: Resolved, pose: model.KeptPose) -> Floats:
     """(B, 3): bodies where they were kept, those that were not where they are drawn."""
     poses = resolved.poses.copy()
-    units = UnitSystem(resolved.source.units.length, resolved.source.units.angle)
-    scale = np.array([units.factor(LENGTH), units.factor(LENGTH), units.factor(ANGLE)])
+    length, angle = resolved.units.factor(LENGTH), resolved.units.factor(ANGLE)
+    scale = np.array([length, length, angle])
     kept = {each.body: each.pose for each in pose.placements}
     for k, body in enumerate(resolved.document.bodies):
         if body.id in kept and not body.fixed:

@@ -53,6 +53,16 @@ class Contour:
             self.piece[rows],
         )
 
+    @property
+    def circle(self) -> tuple[float, float, float] | None:
+        """Middle and radius (mm) if the outline is one full circle, else None."""
+        if not self.is_arc.all() or abs(abs(float(self.sweep.sum())) - 2 * math.pi) > SMALLEST:
+            return None
+        middle, radius = self.centre[0], float(self.radius[0])
+        if np.abs(self.centre - middle).max() > SMALLEST or np.ptp(self.radius) > SMALLEST:
+            return None
+        return float(middle[0]), float(middle[1]), radius
+
     def middles(self) -> Floats:
         """(E, 2) the middle point of every edge, on the edge."""
         angle = _angles(self.start - self.centre) + self.sweep / 2.0

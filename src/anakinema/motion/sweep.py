@@ -42,10 +42,11 @@ def sample(followed: FollowedProgram, steps: float = 1.0) -> Motion:
         local, half = _sample(segment, count, first=before is None or _breaks(before, segment))
         before = segment
         stretches.append(Stretch(segment, local, half))
-    samples, reach = _still(mechanism, followed.poses, followed.shift), np.zeros(1)
     if stretches:
         samples = stretch_states(mechanism, followed.shift, stretches)
         reach = np.concatenate([each.reach for each in stretches])
+    else:
+        samples, reach = _still(mechanism, followed.poses, followed.shift), np.zeros(1)
     motion = Motion(
         mechanism=mechanism,
         mobility=followed.mobility,

@@ -70,7 +70,7 @@ def _drawn(evaluation: Evaluation) -> bytes:
 def _draw(space, slab: SolidSlab, shift: np.ndarray) -> None:  # type: ignore[no-untyped-def]
     for k, contour in enumerate(slab.region.contours):
         layer = {"layer": "HOLE" if k else "OUTLINE"}
-        circle = whole_circle(contour)
+        circle = contour.circle
         if circle is None:
             points = [(x + shift[0], y + shift[1], bulge) for x, y, bulge in bulges(contour)]
             space.add_lwpolyline(points, format="xyb", close=True, dxfattribs=layer)
@@ -80,16 +80,6 @@ def _draw(space, slab: SolidSlab, shift: np.ndarray) -> None:  # type: ignore[no
         for dx, dy in ((1.3 * radius, 0.0), (0.0, 1.3 * radius)):
             ends = (x - dx, y - dy), (x + dx, y + dy)
             space.add_line(*ends, dxfattribs={"layer": "CENTRE", "linetype": "CENTER"})
-
-
-def whole_circle(contour: Contour) -> tuple[float, float, float] | None:
-    """Middle and radius of a contour that is one full circle, else None."""
-    if not contour.is_arc.all() or abs(abs(float(contour.sweep.sum())) - 2 * math.pi) > SAME:
-        return None
-    middle, radius = contour.centre[0], float(contour.radius[0])
-    if np.abs(contour.centre - middle).max() > SAME or np.ptp(contour.radius) > SAME:
-        return None
-    return float(middle[0]), float(middle[1]), radius
 
 
 def bulges(contour: Contour) -> Iterator[tuple[float, float, float]]:

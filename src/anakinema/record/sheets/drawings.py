@@ -13,7 +13,6 @@ from anakinema.document.solids import SolidPart, SolidSlab
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Contour, Floats
 from anakinema.record.listed_parts import Row, mass_of, parts_list
-from anakinema.record.part_drawing import whole_circle
 from anakinema.record.sheets.layout import (
     A3,
     A4,
@@ -216,9 +215,7 @@ def _part_sheet(title: str, row: Row, solid: SolidPart, number: str) -> Sheet:
         contours = slab.region.contours
         marks.append(Shape(tuple(ring(c, still, scale, shift) for c in contours), THICK))
         # A slab that is one round is a pin.
-        cuts += [
-            _cut(c, low) for c in (contours[1:] or contours) if contours[1:] or whole_circle(c)
-        ]
+        cuts += [_cut(c, low) for c in (contours[1:] or contours) if contours[1:] or c.circle]
     listed = list(dict.fromkeys(sorted(cuts, key=lambda cut: (cut.y, cut.x))))
     for k, cut in enumerate(listed):
         cx, cy = x + cut.x * scale, y + cut.y * scale
@@ -276,5 +273,5 @@ def _cut(contour: Contour, corner: Floats) -> _Cut:
         y=round((low_y + high_y) / 2 - float(corner[1]), 6),
         wide=round(high_x - low_x, 6),
         tall=round(high_y - low_y, 6),
-        is_round=whole_circle(contour) is not None,
+        is_round=contour.circle is not None,
     )

@@ -35,6 +35,8 @@ APART = 11.0
 OFF = 10.0
 """mm between an outline and its dimension."""
 TIP = 2.5
+LETTERS = 0.72
+"""Width of a letter by its height, about."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,8 +86,8 @@ def framed(size: Place, fields: Fields) -> list[Mark]:
 
 
 def shortened(words: str, size: float, room: float) -> str:
-    """Words cut to what goes into ``room`` mm; letters are about 0.72 of their height wide."""
-    most = max(3, int(room / (0.72 * size)))
+    """Words cut to what goes into ``room`` mm."""
+    most = max(3, int(room / (LETTERS * size)))
     return words if len(words) <= most else words[: most - 1] + "…"
 
 

@@ -6,8 +6,6 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
-import numpy as np
-
 from anakinema.geometry.contour import Contour, Floats
 
 Place = tuple[float, float]
@@ -135,17 +133,3 @@ def _moved(line: Line, x: float, y: float) -> Line:
         for e in line.edges
     )
     return replace(line, start=to(line.start), edges=edges)
-
-
-def extent(marks: tuple[Mark, ...]) -> tuple[float, float, float, float]:
-    """Least x, least y, greatest x, greatest y of lines, by their ends; words left out."""
-    lines = [m for mark in marks for m in (mark.rings if isinstance(mark, Shape) else [mark])]
-    places = [
-        place
-        for line in lines
-        if isinstance(line, Line)
-        for place in (line.start, *(edge.to for edge in line.edges))
-    ]
-    array = np.array(places)
-    low, high = array.min(axis=0), array.max(axis=0)
-    return float(low[0]), float(low[1]), float(high[0]), float(high[1])

@@ -21,8 +21,17 @@ from anakinema.findings.wording import (
     verdict_words,
 )
 from anakinema.geometry.contour import Floats
-from anakinema.record.sheets.layout import A4, LEFT, MARGIN, ROWS, Fields, framed, shortened
-from anakinema.record.sheets.paper import THICK, THIN, Edge, Line, Mark, Pen, Sheet, Text, straight
+from anakinema.record.sheets.layout import (
+    A4,
+    LEFT,
+    LETTERS,
+    MARGIN,
+    ROWS,
+    Fields,
+    framed,
+    shortened,
+)
+from anakinema.record.sheets.paper import THICK, Edge, Line, Mark, Pen, Sheet, Text, moved, straight
 from anakinema.units import Dimension
 
 WIDE = A4[0] - LEFT - MARGIN
@@ -34,8 +43,6 @@ COLUMNS = (17.0, 64.0, 30.0, 45.0, 24.0)
 """Widths of the columns of the verdict: outcome, title, value, asked, how sure."""
 CURVE = 27.0
 """mm, height of a curve with its numbers."""
-LETTERS = 0.72
-"""Width of a letter by its height."""
 RULE = Pen(0.1, "#808080")
 PLAIN = ("complete",)
 """Reasons that say nothing more than the outcome."""
@@ -62,18 +69,9 @@ def _in_pages(lines: _Lines, title: str) -> list[tuple[str, list[Mark]]]:
     for first in range(0, len(lines), most):
         marks: list[Mark] = []
         for k, line in enumerate(lines[first : first + most]):
-            marks += [_lowered(mark, TOP - k * LINE) for mark in line]
+            marks += [moved(mark, 0.0, TOP - k * LINE) for mark in line]
         pages.append((title, marks))
     return pages
-
-
-def _lowered(mark: Mark, y: float) -> Mark:
-    if isinstance(mark, Text):
-        return Text((mark.at[0], y), mark.words, mark.size, mark.anchor, mark.strong)
-    assert isinstance(mark, Line)
-    return straight(
-        *((x, y - 1.4) for x, _ in (mark.start, mark.edges[0].to)), pen=mark.pen or THIN
-    )
 
 
 def _paragraph(
@@ -134,7 +132,7 @@ def _finding(evaluation: Evaluation, finding: Finding) -> _Lines:
 
 
 def _cells(words: tuple[str, ...], *, strong: bool = False) -> list[Mark]:
-    marks: list[Mark] = [straight((LEFT, 0.0), (LEFT + WIDE, 0.0), pen=RULE)]
+    marks: list[Mark] = [straight((LEFT, -1.4), (LEFT + WIDE, -1.4), pen=RULE)]
     x = LEFT
     for width, each in zip(COLUMNS, words, strict=True):
         most = width - 3

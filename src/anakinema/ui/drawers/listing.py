@@ -24,6 +24,30 @@ class _Kept(Protocol):
 K = TypeVar("K", bound=_Kept)
 
 
+WIDE = 206
+"""Pixels that words have in a row of two lines."""
+
+
+def two_lines(name: str, spoken: str, above: str, below: str, role: str = "quiet") -> QPushButton:
+    """A row to click: a title, and in a ``role`` what is so of it."""
+    button = QPushButton()
+    button.setObjectName(name)
+    button.setProperty("flat", True)
+    button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+    button.setAccessibleName(spoken)
+    inner = QVBoxLayout(button)
+    inner.setContentsMargins(2, 2, 2, 2)
+    inner.setSpacing(0)
+    high = 6
+    for text, kind in ((above, "plain"), (below, role)):
+        line = label(text, kind, wrap=True)
+        line.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        inner.addWidget(line)
+        high += line.heightForWidth(WIDE)
+    button.setMinimumHeight(high)
+    return button
+
+
 class Maker(QWidget):
     """A form that adds to a list."""
 

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
+from anakinema.ui.drawers.listing import two_lines
 from anakinema.ui.fields import clear, label
 from anakinema.ui.posing import KeptPoses
 from anakinema.ui.workbench import Selection, Workbench
-
-WIDE = 206
-"""Pixels that words have in a row."""
 
 
 class PoseList(QWidget):
@@ -72,22 +70,14 @@ class PoseList(QWidget):
         return ", ".join(f"{title} {value}" for title, value in found.values), True
 
     def _row(self, pose: model.KeptPose, words: str, is_sound: bool) -> QPushButton:
-        button = QPushButton()
-        button.setObjectName(f"pose_{pose.id}")
-        button.setProperty("flat", True)
-        button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        button.setAccessibleName(f"Go to {pose.title}: {words}")
-        inner = QVBoxLayout(button)
-        inner.setContentsMargins(2, 2, 2, 2)
-        inner.setSpacing(0)
-        high = 6
         title = f"{pose.title} (ghost)" if pose.ghost else pose.title
-        for text, role in ((title, "plain"), (words, "quiet" if is_sound else "warn")):
-            line: QLabel = label(text, role, wrap=True)
-            line.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-            inner.addWidget(line)
-            high += line.heightForWidth(WIDE)
-        button.setMinimumHeight(high)
+        button = two_lines(
+            f"pose_{pose.id}",
+            f"Go to {pose.title}: {words}",
+            title,
+            words,
+            "quiet" if is_sound else "warn",
+        )
         button.clicked.connect(lambda _=False, name=pose.id: self._go(name))
         return button
 

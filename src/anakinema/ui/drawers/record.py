@@ -78,15 +78,16 @@ class RecordDrawer(QWidget):
         self._worker.stop()
         self.film.stop()
 
-    def _asked_path(self, name: str, kind: str) -> Path | None:
-        stem = _stem(self._workbench.session.document.name)
+    def _asked_path(self, name: str) -> Path | None:
+        """Where a file goes, its name offered behind that of the mechanism; None for nowhere."""
+        stem, kind = _stem(self._workbench.session.document.name), name.rpartition(".")[2]
         found, _ = QFileDialog.getSaveFileName(
-            self, "Record", f"{stem}-{name}.{kind}", f"{kind.upper()} (*.{kind})"
+            self, "Record", f"{stem}-{name}", f"{kind.upper()} (*.{kind})"
         )
         return Path(found) if found else None
 
     def _take_picture(self) -> None:
-        path = self._asked_path("stage", "png")
+        path = self._asked_path("stage.png")
         if path is None:
             return
         try:
@@ -100,7 +101,7 @@ class RecordDrawer(QWidget):
         if self.film.runs:
             self.film.cancel()
             return
-        path = self._asked_path("motion", "gif")
+        path = self._asked_path("motion.gif")
         if path is not None:
             self._allow(False)
             self.film.start(path)
@@ -132,23 +133,19 @@ class RecordDrawer(QWidget):
         if not is_known or len(poses) != len(evaluation.resolved.poses):
             self._done.setText("What is on show is still being worked out: try again in a moment.")
             return
-        kind, shown = export.suffix, poses.copy()
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Record", f"{_stem(evaluation.document.name)}-{export.name}",
-            f"{kind.upper()} (*.{kind})",
-        )  # fmt: skip
-        if not name:
+        path, shown = self._asked_path(export.name), poses.copy()
+        if path is None:
             return
 
         def task() -> Iterator[object]:
             try:
-                write_export(export, evaluation, shown, Path(name))
+                write_export(export, evaluation, shown, path)
             except AnakinemaError as error:
                 yield error
             else:
-                yield Path(name)
+                yield path
 
-        self._done.setText(f"Writing {Path(name).name}…")
+        self._done.setText(f"Writing {path.name}…")
         self._allow(False)
         self._worker.request(task)
 

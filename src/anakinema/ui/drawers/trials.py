@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import datetime
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from anakinema.document import model
 from anakinema.edits import Keep
 from anakinema.remedies import standing_words, trial_of
+from anakinema.ui.drawers.listing import two_lines
 from anakinema.ui.fields import clear, label
 from anakinema.ui.workbench import Selection, Workbench
 
@@ -49,21 +50,7 @@ class TrialList(QWidget):
         clear(self._rows)
         for trial in trials:
             words = f"{standing_words(trial)}{DECISIONS[trial.decision]}, {when_words(trial.when)}"
-            button = QPushButton()
-            button.setObjectName(f"trial_{trial.id}")
-            button.setProperty("flat", True)
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.setAccessibleName(f"{trial.title}: {words}")
-            inner = QVBoxLayout(button)
-            inner.setContentsMargins(2, 2, 2, 2)
-            inner.setSpacing(0)
-            high = 6
-            for text, role in ((trial.title, "plain"), (words, "quiet")):
-                line: QLabel = label(text, role, wrap=True)
-                line.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-                inner.addWidget(line)
-                high += line.heightForWidth(206)
-            button.setMinimumHeight(high)
+            button = two_lines(f"trial_{trial.id}", f"{trial.title}: {words}", trial.title, words)
             chosen = Selection("trial", trial.id)
             button.clicked.connect(lambda _=False, c=chosen: self._bench.select(c))
             self._rows.addWidget(button)
