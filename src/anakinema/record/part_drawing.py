@@ -62,6 +62,12 @@ def _drawn(evaluation: Evaluation) -> bytes:
             up += TALL + APART
             wide = max(wide, high_x - low_x, 0.7 * TALL * len(words))
         right += wide + APART
+    # The library lists its classes in the order of a set, another in every process.
+    known = drawing.classes.classes
+    drawing.classes.add_required_classes(drawing.dxfversion)
+    in_order = sorted(known.items(), key=lambda entry: entry[0])
+    known.clear()
+    known.update(in_order)
     out = io.StringIO()
     drawing.write(out)
     return out.getvalue().encode("utf-8", errors="replace")
