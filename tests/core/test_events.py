@@ -11,10 +11,12 @@ import pytest
 from anakinema.analysis.reach import reachable_range
 from anakinema.document import model as m
 from anakinema.errors import AssemblyError
+from anakinema.files.native import read_document
 from anakinema.motion.branch_path import End
 from anakinema.motion.followed_program import assemble
 from anakinema.motion.motion import EventKind
 from anakinema.motion.preview import preview
+from anakinema.resources import demo_path
 from tests import mechanisms as build
 
 
@@ -176,3 +178,20 @@ def test_two_extremes_within_one_step_are_found(apart: float) -> None:
     ]
     wanted = [*((build.FULL_TURN * n - lead) / 3 for n in (1, 2, 3)), math.pi - lead]
     assert found == pytest.approx(sorted(wanted), abs=1e-8)
+
+
+@pytest.mark.parametrize("count", [36, 72, 361, 720])
+def test_a_value_that_stands_before_it_turns_back_is_greatest_where_it_comes_to_stand(
+    count: int,
+) -> None:
+    """The dibber's cam lifts 20 mm within 100 degrees, rests to 160 and lowers until 260."""
+    doc = read_document(demo_path("cam-dibber"))
+    stage = doc.program.stages[0].model_copy(update={"count": count, "step": None})
+    program = doc.program.model_copy(update={"stages": (stage,)})
+    motion = build.motion(doc.model_copy(update={"program": program}))
+    guide = motion.mechanism.joint_index("guide")
+    found = [e for e in motion.events if e.kind is EventKind.EXTREME and e.joint == guide]
+    assert [event.side for event in found] == [1, -1]
+    assert [event.value for event in found] == pytest.approx([20.0, 0.0], abs=1e-6)
+    for event, stands in zip(found, (100 / 360, 260 / 360), strict=True):
+        assert -1e-3 <= event.progress - stands <= 1 / count + 1e-9

@@ -215,15 +215,19 @@ class _Search:
         for w in fresh:
             self.looks.keep(self.items[w], known[w], facing[w])
         self.cells = _joined(
-            [self._cells_of(w, moves[w], known[w], facing[w]) for w in range(len(moves))]
+            [self._cells_of(w, moves[w], known[w], facing[w], lows[w]) for w in range(len(moves))]
         )
 
-    def _cells_of(self, which: int, move: Approach, known: Floats, facing: Floats) -> _Cells:
-        """The stretches around all samples that are known (N,) of a comparison."""
+    def _cells_of(
+        self, which: int, move: Approach, known: Floats, facing: Floats, bound: Floats
+    ) -> _Cells:
+        """The stretches around all samples that are known (N,) of a comparison, of which
+        ``bound`` (N,) mm has been found already."""
         rows, motion = np.flatnonzero(~np.isnan(known)), self.motion
         reach, low = motion.reach[rows], np.full(len(rows), np.nan)
         if self.exact and len(rows):
             low = move.taken(rows).low(known[rows], facing[rows], motion.poses[rows], reach)
+            low = np.fmax(low, bound[rows])
         return _Cells(
             motion.progress[rows],
             reach,
@@ -294,7 +298,11 @@ class _Search:
             move = approaches([self.items[item]], here, cells.half[rows])[0]
             low = move.strip(cells.facing[rows], here.poses, cells.half[rows])
             if item in self.apart:
-                low = np.fmax(low, ring_bound(self.items[item], here, cells.half[rows]))
+                # Rings cost more than strips: only where those settle nothing.
+                few = np.flatnonzero(~(low >= floor))
+                if len(few):
+                    rings = ring_bound(self.items[item], here.taken(few), cells.half[rows[few]])
+                    low[few] = np.fmax(low[few], rings)
             cells.low[rows] = low
             open_ = np.flatnonzero(~((low >= floor) & (low > 0.0)))
             chosen.append((int(item), rows[open_]))

@@ -85,6 +85,10 @@ class _Peaks:
 class Bracketed(Located):
     """A measure that depends on time, or has no rates of its own that could be rooted."""
 
+    def states(self, motion: Motion, progress: Floats) -> States:
+        """What it needs to know of a motion at progress (N,)."""
+        return motion.at(progress)
+
     def answer(
         self, reduce: model.Reduce, subject: Subject, above: float | None
     ) -> Answer | Unanswered:
@@ -120,7 +124,7 @@ class Bracketed(Located):
         mine = np.arange(len(where))
         for _ in range(rounds if len(where) else 0):
             looks = low[:, None] + (top - low)[:, None] * share
-            seen = self.over(motion, motion.at(looks.ravel())).reshape(looks.shape)
+            seen = self.over(motion, self.states(motion, looks.ravel())).reshape(looks.shape)
             seen = peaks.sign[:, None] * seen
             seen = np.where(np.isnan(seen), -np.inf, seen)
             k = np.argmax(seen, axis=1)

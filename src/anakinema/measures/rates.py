@@ -64,6 +64,10 @@ class PlaceRate(Bracketed):
     place: model.Side
     order: int
 
+    def states(self, motion: Motion, progress: Floats) -> States:
+        """Bodies are enough."""
+        return motion.moving_at(progress)
+
     def over(self, motion: Motion, at: States) -> Floats:
         """(N,) not negative."""
         if not motion.segments:

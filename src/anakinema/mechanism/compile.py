@@ -17,7 +17,7 @@ from anakinema.mechanism.belts import belt_runs
 from anakinema.mechanism.conditions import Condition, Rows, condition
 from anakinema.mechanism.contacts import Facing, facings
 from anakinema.mechanism.coupled import Coupled, bends, couple
-from anakinema.mechanism.frames import Indices, JointTable, frames
+from anakinema.mechanism.frames import Frames, Indices, JointTable, frames
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import Touch
 
@@ -148,14 +148,18 @@ class Mechanism:
 
     def values(self, poses: Floats) -> Floats:
         """(..., K) raw value of every joint, rad or mm, less its zero."""
-        at = frames(self.table, poses)
+        return self._values(frames(self.table, poses))
+
+    def _values(self, at: Frames) -> Floats:
         raw = np.empty(at.turn.shape)
         for each, joints in self._valued:
             raw[..., joints] = each.residual(Rows(self.table, at, joints, 1.0))
         return np.asarray(raw - self.zero)
 
-    def value_rates(self, poses: Floats, rates: Floats, seconds: Floats) -> tuple[Floats, Floats]:
-        """First and second rates (..., K) of the joint values from those of the bodies."""
+    def values_and_rates(
+        self, poses: Floats, rates: Floats, seconds: Floats
+    ) -> tuple[Floats, Floats, Floats]:
+        """Raw value of every joint as `values`, and its first and second rates, (..., K) each."""
         at = frames(self.table, poses)
         first, second = np.empty(at.turn.shape), np.empty(at.turn.shape)
         for each, joints in self._valued:
@@ -163,7 +167,7 @@ class Mechanism:
             with np.errstate(divide="ignore", invalid="ignore"):
                 first[..., joints] = each.moved(on, rates)
                 second[..., joints] = each.moved(on, seconds) - each.quadratic(on, rates)
-        return first, second
+        return self._values(at), first, second
 
 
 def compile_mechanism(resolved: Resolved, size: float | None = None) -> Mechanism:

@@ -67,24 +67,36 @@ class Frames:
 
 def frames(table: JointTable, poses: Floats) -> Frames:
     """Joint frames at ``poses`` (..., B, 3) in mm, mm, rad."""
+    # Planar vectors are complex numbers here: to turn one is a product, and only the angles of
+    # bodies and places need sines and cosines, not those of every joint at every pose.
     angle = poses[..., 2]
-    cosine, sine = np.cos(angle), np.sin(angle)
-    arms = []
-    for body, point in ((table.first, table.first_point), (table.second, table.second_point)):
-        c, s = cosine[..., body], sine[..., body]
-        x, y = point[..., 0], point[..., 1]
-        arm = np.empty((*c.shape, 2))
-        arm[..., 0] = c * x - s * y
-        arm[..., 1] = s * x + c * y
-        arms.append(arm)
-    places = poses[..., :2]
-    apart = places[..., table.second, :] + arms[1] - places[..., table.first, :] - arms[0]
-    direction = angle[..., table.first] + table.first_angle
-    axis = np.empty((*direction.shape, 2))
-    axis[..., 0] = np.cos(direction)
-    axis[..., 1] = np.sin(direction)
-    turn = angle[..., table.second] + table.second_angle - direction
-    return Frames(arms[0], arms[1], apart, axis, turn)
+    turned = np.empty(angle.shape, dtype=np.complex128)
+    np.cos(angle, out=turned.real)
+    np.sin(angle, out=turned.imag)
+    origin = _complex(poses)
+    attitude = np.take(turned, table.first, axis=-1)
+    first_arm = attitude * _complex(table.first_point)
+    second_arm = np.take(turned, table.second, axis=-1) * _complex(table.second_point)
+    away = np.take(origin, table.second, axis=-1) + second_arm
+    apart = away - np.take(origin, table.first, axis=-1) - first_arm
+    direction = np.take(angle, table.first, axis=-1) + table.first_angle
+    return Frames(
+        _plane(first_arm),
+        _plane(second_arm),
+        _plane(apart),
+        _plane(attitude * np.exp(1j * table.first_angle)),
+        np.take(angle, table.second, axis=-1) + table.second_angle - direction,
+    )
+
+
+def _complex(points: Floats) -> npt.NDArray[np.complex128]:
+    """(...) complex numbers of points (..., 2)."""
+    return points[..., 0] + 1j * points[..., 1]
+
+
+def _plane(numbers: npt.NDArray[np.complex128]) -> Floats:
+    """(..., 2) points of complex numbers (...)."""
+    return np.ascontiguousarray(numbers).view(np.float64).reshape(*numbers.shape, 2)
 
 
 def apart_rates(table: JointTable, at: Frames, rates: Floats) -> Floats:

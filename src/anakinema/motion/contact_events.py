@@ -187,7 +187,8 @@ class _Search:
             for joint, (rest, side) in self.watch.rests.items()
         ]
         if self.watch.turns and first is not None:
-            rates, _ = self.watch.mechanism.value_rates(poses, first, np.zeros_like(first))
+            still = np.zeros_like(first)
+            _, rates, _ = self.watch.mechanism.values_and_rates(poses, first, still)
             rests += [side * rates[:, joint] for joint, side in self.watch.turns.items()]
         return _Looks(p, gaps, margins, rests)
 

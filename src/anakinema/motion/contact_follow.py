@@ -193,8 +193,9 @@ class ContactWalk:
         for joint, pairing in list(self.standing.leaning.items()):
             if joint in self.stays or heading is None:
                 continue
-            rate, _ = self.mechanism.value_rates(poses, heading, np.zeros_like(heading))
-            away = float(self.mechanism.values(poses)[joint]) - self.rest[joint]
+            still = np.zeros_like(heading)
+            value, rate, _ = self.mechanism.values_and_rates(poses, heading, still)
+            away = float(value[joint]) - self.rest[joint]
             if float(rate[joint]) * away < 0.0:
                 fallen = self._fallen(joint, poses, travel.index + p, pairing)
                 return self._decide(travel, p, fallen, None)

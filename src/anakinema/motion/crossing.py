@@ -71,8 +71,8 @@ def _standing(path: Path, poses: Floats, rate: Floats) -> int:
     """How many joints stand still."""
     mechanism = path.system.mechanism
     rates = path.system.scaled_rates(rate)
-    values, _ = mechanism.value_rates(poses, rates, np.zeros_like(rates))
-    moves = np.abs(values) * np.where(mechanism.angular, mechanism.size, 1.0)
+    _, speeds, _ = mechanism.values_and_rates(poses, rates, np.zeros_like(rates))
+    moves = np.abs(speeds) * np.where(mechanism.angular, mechanism.size, 1.0)
     return int(np.count_nonzero(~(moves > 1e-6 * np.nanmax(moves, initial=0.0))))
 
 

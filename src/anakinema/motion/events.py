@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
+import numpy.typing as npt
 
 from anakinema.document.joint_values import Bound
 from anakinema.document.kinds import spec_of
@@ -78,32 +80,55 @@ def turning_points(motion: Motion, jets: Callable[[States], Jets]) -> Turns:
     brackets: list[Bracket] = []
     same_stage = motion.stage_of(motion.progress[1:]) == motion.stage_of(motion.progress[:-1])
     dips: list[Bracket] = []
+    stands: list[tuple[float, int, float, int]] = []
     for k in range(rate.shape[1]):
         with np.errstate(invalid="ignore"):
             # In a dwell the rate is nothing but noise, which turns no way.
             noise = STILL * float(np.nanmax(np.abs(rate[:, k]), initial=0.0))
-            moves = np.maximum(np.abs(rate[:-1, k]), np.abs(rate[1:, k])) > noise
-            turns = (rate[:-1, k] * rate[1:, k] < 0) & same_stage & moves
-            falls = rate[:-1, k] * bend[:-1, k] < 0
-            rises = rate[1:, k] * bend[1:, k] > 0
-            touch = falls & rises & (rate[:-1, k] * rate[1:, k] > 0) & same_stage & moves
-            around = np.maximum(np.abs(rate[:-2, k]), np.abs(rate[2:, k])) > noise
-            still = (rate[1:-1, k] == 0) & (rate[:-2, k] * rate[2:, k] < 0) & around
+            plain = np.where(np.abs(rate[:, k]) <= noise, 0.0, rate[:, k])
+            turns = (plain[:-1] * plain[1:] < 0) & same_stage
+            falls = plain[:-1] * bend[:-1, k] < 0
+            rises = plain[1:] * bend[1:, k] > 0
+            touch = falls & rises & (plain[:-1] * plain[1:] > 0) & same_stage
+            still = (plain[1:-1] == 0) & (plain[:-2] * plain[2:] < 0)
         exact = np.flatnonzero(still) + 1
         for i in [*np.flatnonzero(turns), *exact, *np.flatnonzero(touch)]:
             low, high = (
-                _Look(float(motion.progress[j]), float(rate[j, k]), float(bend[j, k]))
+                _Look(float(motion.progress[j]), float(plain[j]), float(bend[j, k]))
                 for j in (i, i + 1)
             )
             (dips if touch[i] else brackets).append((k, low, high))
+        stands += [
+            (float(motion.progress[i]), k, float(at_samples.value[i, k]), side)
+            for i, side in _stands(np.sign(plain), same_stage)
+        ]
     brackets += _double_turns(motion, jets, dips)
-    between, ends = _turns_between(motion, jets, brackets), _turns_at_the_ends(motion, at_samples)
-    return Turns(
-        np.concatenate([between.progress, ends.progress]),
-        np.concatenate([between.column, ends.column]),
-        np.concatenate([between.value, ends.value]),
-        np.concatenate([between.side, ends.side]),
+    found = (
+        _turns_between(motion, jets, brackets),
+        _turns_at_the_ends(motion, at_samples),
+        _as_turns(stands),
     )
+    return Turns(
+        np.concatenate([each.progress for each in found]),
+        np.concatenate([each.column for each in found]),
+        np.concatenate([each.value for each in found]),
+        np.concatenate([each.side for each in found]),
+    )
+
+
+def _stands(way: Floats, same_stage: npt.NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """The first samples at which a value comes to stand for longer than a moment before it turns
+    back or the motion ends, and whether it is greatest (1) or least (-1) there.
+
+    ``way`` (N,) is the sign of its rate, NaN where it has none. Where a stage ends a value stands as a matter of course.
+    """
+    moving = np.flatnonzero(way)
+    found = []
+    for last, after in pairwise([*moving.tolist(), len(way)]):
+        turns_back = after == len(way) or way[last] * way[after] < 0
+        if after - last > 2 and turns_back and same_stage[last] and np.isfinite(way[last]):
+            found.append((last + 1, int(way[last])))
+    return found
 
 
 def _turns_between(
@@ -132,13 +157,14 @@ def _turns_between(
 
 def _turns_at_the_ends(motion: Motion, at: Jets) -> Turns:
     """Extremes right where the motion begins or ends: only rounding says which way a rate turns
-    there, so a value that stands is one."""
+    there, so a value that stands for that moment is one."""
     found = []
     for row in (0, -1):
         for k in range(at.value.shape[1]):
             rate, bend = at.first[:, k], at.second[:, k]
             most, bent = np.nanmax(np.abs(rate)), np.nanmax(np.abs(bend))
-            if abs(rate[row]) <= STILL * most and abs(bend[row]) > STILL * bent:
+            stays = abs(rate[1 if row == 0 else -2]) <= STILL * most
+            if abs(rate[row]) <= STILL * most and abs(bend[row]) > STILL * bent and not stays:
                 side = 1 if bend[row] < 0 else -1
                 found.append((float(motion.progress[row]), k, float(at.value[row, k]), side))
     return _as_turns(found)

@@ -231,6 +231,9 @@ class Motion:
         """(N, B, 3) exact poses at any progress (N,), without rates."""
         if not self.segments:
             return self.poses[self._nearest(np.asarray(progress))]
+        samples = np.minimum(np.searchsorted(self.progress, progress), len(self.progress) - 1)
+        if (self.progress[samples] == progress).all():
+            return self.poses[samples]
         poses = np.empty((len(progress), *self.poses.shape[1:]))
         for segment, members, local in self.by_segment(np.asarray(progress)):
             poses[members] = positions(segment.branch_path, local)
@@ -339,8 +342,7 @@ def _batch_states(mechanism: Mechanism, shift: Floats | None, batch: list[Stretc
     reach = np.concatenate([each.reach for each in batch])
     values = value_first = value_second = np.empty((len(reach), 0))
     if shift is not None:
-        value_first, value_second = mechanism.value_rates(at.poses, at.first, at.second)
-        raw = mechanism.values(at.poses)
+        raw, value_first, value_second = mechanism.values_and_rates(at.poses, at.first, at.second)
         ends = np.cumsum([len(each.local) for each in batch])[:-1]
         values = shift + np.concatenate(
             [
