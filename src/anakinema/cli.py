@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 from anakinema import __version__
-from anakinema.authoring.posing import stood
+from anakinema.authoring.posing import poses_to_draw, stood
 from anakinema.errors import AnakinemaError, FileFormatError, MissingNameError
 from anakinema.files.native import read_document, write_bytes, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
@@ -217,7 +217,7 @@ def _export(evaluation: Evaluation, options: argparse.Namespace) -> int:
                 where="--what",
                 remedy=f"Known are: {', '.join(names)}.",
             )
-    poses = evaluation.motion.poses[0]
+    poses = poses_to_draw(evaluation, evaluation.motion.poses[0])
     if options.pose is not None:
         kept = {word: pose for pose in evaluation.source.poses for word in (pose.id, pose.title)}
         if options.pose not in kept:

@@ -26,15 +26,17 @@ from anakinema.findings.event_wording import event_words
 from anakinema.findings.hazards import cautions
 from anakinema.findings.wording import value_words
 from anakinema.record.listed_parts import parts_list
-from anakinema.record.sheets.drawings import sheets_of
 from anakinema.record.sheets.layout import BALLOON, SCALES, scale_for, scale_words, spread
-from anakinema.record.sheets.paper import THIN, Edge, Line, Shape, Sheet, circle, straight
+from anakinema.record.sheets.paper import THIN, Edge, Line, Shape, circle, straight
 from anakinema.record.sheets.report_pages import report_sheets
+from anakinema.record.sheets.sheet import Leaf, Sheet
+from anakinema.record.sheets.sheet_set import sheet_set
 from anakinema.record.sheets.writers import curves, pdf, svg
 from anakinema.resources import demo_path
 from tests.ready import evaluated
 
 MM = 25.4 / 72
+LISTED = ("arrangement", "list", "parts")
 
 
 def page_texts(content: bytes) -> list[str]:
@@ -65,7 +67,7 @@ def test_lines_and_circles_are_as_long_in_the_files_as_on_the_sheet() -> None:
         circle(600.0, 620.0, 500.0),
         circle(30.0, 40.0, 4.1),
     )
-    sheet = Sheet("long", 1200.0, 1200.0, marks)
+    sheet = Sheet(Leaf("long", "long", "long", "A1", marks), 1200.0, 1200.0, marks)
     content = pdf([sheet], "long")
     page = pdfium.PdfDocument(content)[0]
     assert [each * MM for each in page.get_size()] == pytest.approx([1200.0, 1200.0], abs=1e-3)
@@ -97,26 +99,26 @@ def test_curves_of_an_arc_keep_to_its_circle(radius: float, sweep: float) -> Non
 
 def test_every_made_part_has_its_sheet_with_its_sizes_to_be_selected() -> None:
     evaluation = evaluated("transfer-head")
-    content = pdf(sheets_of(evaluation, evaluation.motion.poses[0]), "Transfer head")
+    content = pdf(sheet_set(evaluation, evaluation.motion.poses[0], LISTED), "Transfer head")
     texts = page_texts(content)
     rows = parts_list(evaluation.resolved)
-    assert len(texts) == 2 + len(rows)
-    assert f"1 of {len(texts)}" in texts[0] and "General arrangement" in texts[0]
-    for row, text in zip(rows, texts[2:], strict=True):
+    assert len(texts) == 3 + len(rows)
+    assert f"2 of {len(texts)}" in texts[1] and "General arrangement" in texts[1]
+    for row, text in zip(rows, texts[3:], strict=True):
         assert f"Item {row.item}, {row.title}, {row.quantity} off" in text
         slabs = evaluation.resolved.parts[row.id].slabs
         bounds = np.array([slab.region.contours[0].bounds() for slab in slabs])
         for size in bounds[:, 2:].max(axis=0) - bounds[:, :2].min(axis=0):
             assert f"{size:.2f}".rstrip("0").rstrip(".") in text
     for row in rows:
-        assert row.title in texts[1]
+        assert row.title in texts[2]
 
 
 def test_the_outline_of_a_part_is_to_the_scale_that_its_sheet_states() -> None:
     evaluation = evaluated("tray-shuttle")
-    sheets = sheets_of(evaluation, evaluation.motion.poses[0])
+    sheets = sheet_set(evaluation, evaluation.motion.poses[0], ("parts",))
     content = pdf(sheets, "shuttle")
-    for page, row in enumerate(parts_list(evaluation.resolved), start=2):
+    for page, row in enumerate(parts_list(evaluation.resolved), start=1):
         text = page_texts(content)[page]
         over, under = map(float, re.search(r"(\d+):(\d+)", text).groups())  # type: ignore[union-attr]
         region = evaluation.resolved.parts[row.id].slabs[0].region
@@ -129,7 +131,7 @@ def test_the_outline_of_a_part_is_to_the_scale_that_its_sheet_states() -> None:
 @pytest.mark.parametrize("name", ["transfer-head", "geared-vent", "tray-indexer", "side-rods"])
 def test_item_numbers_stand_apart_within_the_frame_and_point_at_their_parts(name: str) -> None:
     evaluation = evaluated(name)
-    sheet = sheets_of(evaluation, evaluation.motion.poses[40])[0]
+    sheet = sheet_set(evaluation, evaluation.motion.poses[40], ("arrangement",))[1]
     rounds = [mark for mark in sheet.marks if isinstance(mark, Line) and mark.fill == "#FFFFFF"]
     middles = [(mark.start[0] - BALLOON, mark.start[1]) for mark in rounds]
     assert len(rounds) == len(parts_list(evaluation.resolved))
@@ -169,14 +171,14 @@ def test_odd_names_many_parts_and_no_parts_make_sheets_too(tmp_path: Path) -> No
     odd = "=1 <Hebel> & Søn ⌀ 漢字 " + "long " * 40
     document = SetPart(document.parts[1].id, "name", odd).apply(document)
     evaluation = evaluate(document)
-    content = pdf(sheets_of(evaluation, evaluation.motion.poses[0]), odd)
+    content = pdf(sheet_set(evaluation, evaluation.motion.poses[0]), odd)
     assert "<Hebel> & Søn Ø ??" in "".join(page_texts(content))
-    drawn = svg(sheets_of(evaluation, evaluation.motion.poses[0])[3])
+    drawn = svg(sheet_set(evaluation, evaluation.motion.poses[0], ("parts",))[2])
     words = [each.text or "" for each in SVG.parse(io.StringIO(drawn)).elements()
              if isinstance(each, Text)]  # fmt: skip
     assert any("<Hebel> & Søn ⌀ 漢字" in each for each in words)
     empty = evaluate(m.Document(name="empty"))
-    assert sheets_of(empty, empty.motion.poses[0]) == []
+    assert sheet_set(empty, empty.motion.poses[0]) == []
     disc = m.Slab(id="s", top=2.0, outline=m.Circle(shape="circle", radius=3.0))
     many = m.Document(
         name="many",
@@ -186,9 +188,10 @@ def test_odd_names_many_parts_and_no_parts_make_sheets_too(tmp_path: Path) -> No
         ),
     )
     found = evaluate(many)
-    sheets = sheets_of(found, found.motion.poses[0])
+    sheets = sheet_set(found, found.motion.poses[0])
     listed = [sheet for sheet in sheets if sheet.title == "Parts list"]
-    assert len(listed) > 5 and len(sheets) == 1 + len(listed) + 300
+    made = [sheet for sheet in sheets if sheet.leaf.key.startswith("part/")]
+    assert len(listed) > 5 and len(made) == 300
 
 
 @pytest.mark.parametrize("name", ["tray-shuttle", "transfer-head", "lid-latch"])

@@ -81,7 +81,7 @@ from anakinema.authoring.openings import (
 )
 from anakinema.authoring.pin_stacks import fastening, pin_stack
 from anakinema.authoring.placing import placed_at
-from anakinema.authoring.posing import Stood, kept_pose, passes, stood, way_to
+from anakinema.authoring.posing import Stood, kept_pose, passes, poses_to_draw, stood, way_to
 from anakinema.authoring.programming import pasted_program
 from anakinema.authoring.question_kinds import (
     at_values,
@@ -283,6 +283,7 @@ __all__ = [
     "placed_snap_like",
     "places_offered",
     "placings",
+    "poses_to_draw",
     "possible",
     "present",
     "present_value",

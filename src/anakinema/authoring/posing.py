@@ -12,6 +12,7 @@ from anakinema.document import model
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.edits.base import fresh_id
+from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.system import System
@@ -98,6 +99,14 @@ def stood(resolved: Resolved, pose: model.KeptPose) -> Stood:
         ),
         reason or _past_limit(resolved, mechanism, values),
     )
+
+
+def poses_to_draw(evaluation: Evaluation, shown: Floats) -> Floats:
+    """(B, 3) the kept pose that sheets are drawn at, as far as it can be reached; ``shown`` where
+    none is chosen, or it is kept no more."""
+    wanted = evaluation.source.sheets.pose
+    kept = [pose for pose in evaluation.source.poses if pose.id == wanted]
+    return stood(evaluation.resolved, kept[0]).poses if kept else shown
 
 
 def _as_kept(resolved: Resolved, pose: model.KeptPose) -> Floats:

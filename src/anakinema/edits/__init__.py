@@ -36,6 +36,7 @@ from anakinema.edits.program import (
 )
 from anakinema.edits.relations import AddRelation, RemoveRelation, SetRelation
 from anakinema.edits.requirements import Ask, MoveRequirement, ReplaceRequirement, SetRequirement
+from anakinema.edits.sheets import SetSheetDimension, SetSheets
 from anakinema.edits.structure import Remove, SetBody, SetJoint, SetPoses
 from anakinema.edits.subassemblies import SetInstance, SetSubassembly
 from anakinema.edits.values import (
@@ -102,6 +103,8 @@ __all__ = [
     "SetRequirement",
     "SetSegment",
     "SetShape",
+    "SetSheetDimension",
+    "SetSheets",
     "SetSlab",
     "SetStage",
     "SetStageTarget",

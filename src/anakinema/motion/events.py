@@ -120,7 +120,8 @@ def _stands(way: Floats, same_stage: npt.NDArray[np.bool_]) -> list[tuple[int, i
     """The first samples at which a value comes to stand for longer than a moment before it turns
     back or the motion ends, and whether it is greatest (1) or least (-1) there.
 
-    ``way`` (N,) is the sign of its rate, NaN where it has none. Where a stage ends a value stands as a matter of course.
+    ``way`` (N,) is the sign of its rate, NaN where it has none. Where a stage ends a value stands
+    as a matter of course.
     """
     moving = np.flatnonzero(way)
     found = []

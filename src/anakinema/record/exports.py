@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from anakinema.errors import FileFormatError
@@ -13,9 +13,9 @@ from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl
 from anakinema.record.listed_parts import parts_csv
 from anakinema.record.part_drawing import parts_dxf
 from anakinema.record.report import report_json, report_text
-from anakinema.record.sheets.drawings import sheets_of
-from anakinema.record.sheets.paper import Sheet
 from anakinema.record.sheets.report_pages import report_sheets
+from anakinema.record.sheets.sheet import Sheet
+from anakinema.record.sheets.sheet_set import DRAWINGS, sheet_set
 from anakinema.record.sheets.writers import pdf, svg
 from anakinema.record.table import motion_csv
 from anakinema.record.workbook import workbook
@@ -49,8 +49,10 @@ def _json(evaluation: Evaluation) -> str:
     return json.dumps(report_json(evaluation), indent=1, ensure_ascii=False) + "\n"
 
 
-def _sheets(evaluation: Evaluation, poses: Floats) -> list[Sheet]:
-    found = sheets_of(evaluation, poses)
+def _sheets(
+    evaluation: Evaluation, poses: Floats, kinds: Collection[str] = DRAWINGS
+) -> list[Sheet]:
+    found = sheet_set(evaluation, poses, kinds)
     if not found:
         raise FileFormatError(
             "there is nothing to draw in it.",
@@ -71,7 +73,7 @@ EXPORTS = (
     Export(
         "sheets",
         "Drawings on paper…",
-        "The arrangement on show, a parts list and a sheet for each made part, as PDF.",
+        "Arrangement, section, exploded view, assembly steps, parts, as PDF.",
         "drawings.pdf",
         lambda evaluation, poses: pdf(_sheets(evaluation, poses), evaluation.document.name),
     ),
@@ -85,9 +87,9 @@ EXPORTS = (
     Export(
         "arrangement",
         "Arrangement as a picture…",
-        "The first of these sheets, with true arcs, as SVG.",
+        "All of it square from above, with true arcs, as SVG.",
         "arrangement.svg",
-        lambda evaluation, poses: svg(_sheets(evaluation, poses)[0]).encode(),
+        lambda evaluation, poses: svg(_sheets(evaluation, poses, ("arrangement",))[-1]).encode(),
     ),
     Export(
         "outlines",

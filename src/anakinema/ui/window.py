@@ -50,6 +50,7 @@ from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.parts_table import PartsTable
 from anakinema.ui.plot.view import PlotView
 from anakinema.ui.route import STATIONS, Route
+from anakinema.ui.sheets.page import SheetsPage
 from anakinema.ui.stage.stack import StackView
 from anakinema.ui.stage.stage import Stage
 from anakinema.ui.start import StartPage
@@ -131,6 +132,9 @@ class MainWindow(QMainWindow):
         self.parts = PartsTable(workbench)
         self.parts.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
         self.middle.addWidget(self.parts)
+        self.sheets = SheetsPage(workbench)
+        self.sheets.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.middle.addWidget(self.sheets)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench)
         self.bar = StationBar(workbench, self.commands)
@@ -138,6 +142,8 @@ class MainWindow(QMainWindow):
         check.edit_asked.connect(self.bar.asking.edit)
         self.record = RecordDrawer(workbench, lambda: self.stage)
         self.record.parts_asked.connect(self.turn_parts)
+        self.record.sheets_asked.connect(self.turn_sheets)
+        self.sheets.write_asked.connect(lambda: self.record.export("sheets"))
         for drawer in (self.assemble, DriveDrawer(workbench), check, self.record):
             area = QScrollArea()
             area.setWidgetResizable(True)
@@ -203,7 +209,7 @@ class MainWindow(QMainWindow):
         if self._splitter is not None:
             least, most, share = STRIP
             strip = round(min(max(share * self.height(), least), most))
-            if self.middle.currentWidget() in (self.plot, self.parts):
+            if self.middle.currentWidget() in self._wide:
                 strip = self.strip.minimumSizeHint().height()
             self._splitter.setSizes([self.height() - strip, strip])
 
@@ -220,19 +226,25 @@ class MainWindow(QMainWindow):
     @property
     def _has_own_panel(self) -> bool:
         """Whether what is in the middle brings numbers of its own and needs the room."""
-        return self.middle.currentWidget() in (self.outline, self.studio, self.plot, self.parts)
+        return self.middle.currentWidget() in (self.outline, self.studio, *self._wide)
+
+    @property
+    def _wide(self) -> tuple[QWidget, ...]:
+        """Pages that need the room of the lanes."""
+        return self.plot, self.parts, self.sheets
 
     def _show_regions(self) -> None:
         shown = self.workbench.has_document
         if not shown or self.middle.currentIndex() == 0:
             self.middle.setCurrentIndex(1 if shown else 0)
-        self._left.setVisible(shown and "left" not in self._folded)
+        listed = self.middle.currentWidget() is self.sheets
+        self._left.setVisible(shown and not listed and "left" not in self._folded)
         right = shown and not self._has_own_panel
         self.inspector.setVisible(right and "right" not in self._folded)
         self.strip.setVisible(shown and "strip" not in self._folded)
         self.bar.setVisible(shown and not self._has_own_panel)
         # The plot shows the same curves, and a list needs the room: what plays and steps stays.
-        self.strip.lanes.setVisible(self.middle.currentWidget() not in (self.plot, self.parts))
+        self.strip.lanes.setVisible(self.middle.currentWidget() not in self._wide)
         session = self.workbench.session
         name = session.document.name if shown else ""
         star = "*" if session.is_changed else ""
@@ -246,6 +258,11 @@ class MainWindow(QMainWindow):
     def turn_parts(self) -> None:
         """The parts list in the middle, or the stage again."""
         to = self.stage if self.middle.currentWidget() is self.parts else self.parts
+        self.middle.setCurrentWidget(to)
+
+    def turn_sheets(self) -> None:
+        """The sheets in the middle, or the stage again."""
+        to = self.stage if self.middle.currentWidget() is self.sheets else self.sheets
         self.middle.setCurrentWidget(to)
 
     def turn_plot(self) -> None:
@@ -330,6 +347,9 @@ class MainWindow(QMainWindow):
                     "graph chart diagram curve compare"),
             Command("parts_list", say("Parts list, or the stage again"), self.turn_parts, "F11",
                     has, also="bom bill of materials item numbers mass weight quantity"),
+            Command("sheets", say("Sheets, or the stage again"), self.turn_sheets, "F12", has,
+                    tip="Drawings on paper as they will be printed.",
+                    also="drawing pdf print paper section exploded assembly steps dimension"),
             Command("next_event", say("Next event"), lambda: self.strip.go_to_event(1),
                     "Ctrl+Right", ready, "Move", "Limits, stops, contacts, dead points, extremes."),
             Command("previous_event", say("Event before"), lambda: self.strip.go_to_event(-1),
@@ -525,6 +545,7 @@ class MainWindow(QMainWindow):
         self.guide.stop()
         self.bar.asking.stop()
         self.record.stop()
+        self.sheets.stop()
         self.workbench.stop()
         self.drafts.join.stop()
         self._collector.stop()

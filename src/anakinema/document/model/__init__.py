@@ -125,6 +125,15 @@ from anakinema.document.model.requirement import (
     WallMeasure,
     WayMeasure,
 )
+from anakinema.document.model.sheets import (
+    AddedDimension,
+    Issue,
+    IssuedSheet,
+    IssuedSize,
+    PaperName,
+    SheetDimension,
+    SheetSettings,
+)
 from anakinema.document.model.subassembly import Instance, JointSetting, Placement, Subassembly
 from anakinema.document.model.trial import Decision, Trial, TrialNumber, TrialResult
 from anakinema.document.model.whole import Document, Picture, next_by_id
@@ -137,6 +146,7 @@ __all__ = [
     "MOST_PICTURE",
     "TURNED_SHAPES",
     "VERSION",
+    "AddedDimension",
     "Angle",
     "AngleMeasure",
     "Belt",
@@ -175,6 +185,9 @@ __all__ = [
     "Hull",
     "Identifier",
     "Instance",
+    "Issue",
+    "IssuedSheet",
+    "IssuedSize",
     "Joint",
     "JointKind",
     "JointMeasure",
@@ -197,6 +210,7 @@ __all__ = [
     "Outline",
     "OutlinePiece",
     "OverhangMeasure",
+    "PaperName",
     "Parameter",
     "Part",
     "Path",
@@ -227,6 +241,8 @@ __all__ = [
     "RoundMeasure",
     "RubbingMeasure",
     "SecondSize",
+    "SheetDimension",
+    "SheetSettings",
     "Side",
     "Slab",
     "SlotAlong",

@@ -26,6 +26,7 @@ from anakinema.document.model.part import Cam, Curve, Part
 from anakinema.document.model.pose import KeptPose
 from anakinema.document.model.program import Driver, Program
 from anakinema.document.model.requirement import KeptMeasure, Requirement
+from anakinema.document.model.sheets import SheetSettings
 from anakinema.document.model.subassembly import Instance, Subassembly
 from anakinema.document.model.trial import Trial
 
@@ -70,6 +71,7 @@ class Document(Model):
     belts: Annotated[tuple[Belt, ...], Field(max_length=MOST_ITEMS)] = ()
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
+    sheets: SheetSettings = SheetSettings()
 
     @model_validator(mode="before")
     @classmethod

@@ -1,6 +1,6 @@
-"""Frame, title block, scales, dimensions, balloons: what every drawing on paper has.
+"""Frame, title block, scales, balloons: what every drawing on paper has.
 
-Sizes of sheets ISO 216; margins of the frame ISO 5457 (20 mm on the left, 10 elsewhere); the title
+Margins of the frame ISO 5457 (20 mm on the left, 10 elsewhere); the title
 block 180 mm wide with the fields of ISO 7200; scales ISO 5455 (all from memory).
 """
 
@@ -10,22 +10,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from anakinema.record.sheets.paper import (
-    THICK,
-    THIN,
-    Edge,
-    Line,
-    Mark,
-    Place,
-    Text,
-    circle,
-    straight,
-)
+from anakinema.record.sheets.paper import CENTRE, THICK, THIN, Mark, Place, Text, circle, straight
 
-A3, A4 = (420.0, 297.0), (210.0, 297.0)
 LEFT, MARGIN = 20.0, 10.0
-BLOCK, ROWS = 180.0, (10.0, 10.0, 12.0)
+BLOCK, ROWS = 180.0, (9.0, 9.0, 9.0, 12.0)
 """Width of the title block and heights of its rows, from below, mm."""
+HIGH = sum(ROWS)
 SCALES = (50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 1 / 2, 1 / 5, 1 / 10, 1 / 20, 1 / 50, 1 / 100, 1 / 200,
           1 / 500, 1 / 1000)  # fmt: skip
 BALLOON = 4.5
@@ -34,20 +24,23 @@ APART = 11.0
 """mm from one balloon or leader to the next."""
 OFF = 10.0
 """mm between an outline and its dimension."""
-TIP = 2.5
 LETTERS = 0.72
 """Width of a letter by its height, about."""
 
 
 @dataclass(frozen=True, slots=True)
 class Fields:
-    """What stands in a title block."""
+    """What stands in a title block; ``first_angle`` None leaves the sign of projection out."""
 
     title: str
     subject: str
     scale: str
     sheet: str
     size: str
+    revision: str = ""
+    date: str = ""
+    drawn_by: str = ""
+    first_angle: bool | None = None
     note: str = ""
 
 
@@ -57,32 +50,59 @@ def framed(size: Place, fields: Fields) -> list[Mark]:
     right, low = width - MARGIN, MARGIN
     corners = (LEFT, low), (right, low), (right, height - MARGIN), (LEFT, height - MARGIN)
     marks: list[Mark] = [straight(*corners, corners[0], pen=THICK)]
-    left, top = right - BLOCK, low + sum(ROWS)
+    left, top = right - BLOCK, low + HIGH
     marks.append(straight((left, low), (left, top), (right, top), pen=THICK))
     y = low
     for row in ROWS[:-1]:
         y += row
         marks.append(straight((left, y), (right, y)))
-    for x in (left + 45, left + 90, left + 135):
-        marks.append(straight((x, low), (x, low + ROWS[0])))
+    quarter = BLOCK / 4
+    for x in (left + quarter, left + 2 * quarter, left + 3 * quarter):
+        marks.append(straight((x, low), (x, low + ROWS[0] + ROWS[1])))
+    cells = (
+        ("Scale", fields.scale), ("Sheet", fields.sheet), ("Size", fields.size), ("Lengths", "mm"),
+        ("Revision", fields.revision), ("Date", fields.date), ("Drawn by", fields.drawn_by),
+        ("Projection", ""),
+    )  # fmt: skip
+    places = [(left + (k % 4) * quarter, low + (k // 4) * ROWS[0]) for k in range(len(cells))]
+    above = low + ROWS[0] + ROWS[1]
     entries = (
-        (left, low, "Scale", fields.scale),
-        (left + 45, low, "Sheet", fields.sheet),
-        (left + 90, low, "Size", fields.size),
-        (left + 135, low, "Lengths", "mm"),
-        (left, low + ROWS[0], "Subject", fields.subject),
-        (left, low + ROWS[0] + ROWS[1], "Title", fields.title),
+        *((place, cell, quarter) for place, cell in zip(places, cells, strict=True)),
+        ((left, above), ("Subject", fields.subject), BLOCK),
+        ((left, above + ROWS[2]), ("Title", fields.title), BLOCK),
     )
-    for x, base, name, words in entries:
-        tall = 5.0 if name == "Title" else 3.5
-        room = BLOCK if name in ("Title", "Subject") else 45.0
-        marks.append(Text((x + 2, base + (9.0 if name == "Title" else 6.8)), name, 1.8))
+    for (x, base), (name, words), room in entries:
+        tall = 5.0 if name == "Title" else 3.2
+        marks.append(Text((x + 2, base + (9.0 if name == "Title" else 6.2)), name, 1.8))
         marks.append(
             Text((x + 2, base + 2), shortened(words, tall, room - 4), tall, strong=name == "Title")
         )
+    if fields.first_angle is not None:
+        sign = left + 3 * quarter + 27, low + ROWS[0] + ROWS[1] / 2
+        marks += _projection_sign(sign, first_angle=fields.first_angle)
     if fields.note:
-        marks.append(Text((LEFT + 3, low + 3), fields.note, 2.2))
+        # Beside the title block, or over it on narrow paper.
+        beside = left - LEFT > BLOCK / 2
+        marks.append(Text((LEFT + 3, (low if beside else top) + 3), fields.note, 2.2))
     return marks
+
+
+def _projection_sign(at: Place, *, first_angle: bool) -> list[Mark]:
+    """A cone from the side and from its end, on which side of it says the method (ISO 5456-2, from
+    memory)."""
+    side, end = (-5.0, 7.0) if first_angle else (7.0, -5.0)
+    x, y = at[0] + side, at[1]
+    cone = straight(
+        (x - 4, y - 1.5), (x + 4, y - 3), (x + 4, y + 3), (x - 4, y + 1.5), pen=THIN, closed=True
+    )
+    return [
+        cone,
+        straight((x - 5.5, y), (x + 5.5, y), pen=CENTRE),
+        circle(at[0] + end, y, 3.0),
+        circle(at[0] + end, y, 1.5),
+        straight((at[0] + end - 4, y), (at[0] + end + 4, y), pen=CENTRE),
+        straight((at[0] + end, y - 4), (at[0] + end, y + 4), pen=CENTRE),
+    ]
 
 
 def shortened(words: str, size: float, room: float) -> str:
@@ -100,45 +120,6 @@ def scale_for(width: float, height: float, room: Place) -> float:
 def scale_words(scale: float) -> str:
     """'1:5', '2:1'."""
     return f"{scale:g}:1" if scale >= 1 else f"1:{1 / scale:.0f}"
-
-
-def length_words(value: float) -> str:
-    """A length on a drawing: two digits behind the point at most, none that is nothing."""
-    return f"{value:.2f}".rstrip("0").rstrip(".") or "0"
-
-
-def _arrow(tip: Place, angle: float) -> Line:
-    """A filled head whose point is at ``tip``, pointing along ``angle``."""
-    spread = 0.16
-    sides = [
-        (tip[0] - TIP * math.cos(angle + s), tip[1] - TIP * math.sin(angle + s))
-        for s in (-spread, spread)
-    ]
-    return Line(tip, tuple(Edge(side) for side in sides), None, "#000000", True)
-
-
-def across(x: float, u: float, top: float, y: float, value: float) -> list[Mark]:
-    """A level dimension between x and u, its line at y, helper lines from ``top`` down."""
-    helpers: list[Mark] = [straight((each, top - 1), (each, y - 2)) for each in (x, u)]
-    return [
-        *helpers,
-        straight((x, y), (u, y)),
-        _arrow((x, y), math.pi),
-        _arrow((u, y), 0.0),
-        Text(((x + u) / 2, y + 1), length_words(value), anchor="middle"),
-    ]
-
-
-def upright(y: float, v: float, left: float, x: float, value: float) -> list[Mark]:
-    """An upright dimension between y and v, its line at x, helper lines from ``left`` outwards."""
-    helpers: list[Mark] = [straight((left - 1, each), (x - 2, each)) for each in (y, v)]
-    return [
-        *helpers,
-        straight((x, y), (x, v)),
-        _arrow((x, y), -math.pi / 2),
-        _arrow((x, v), math.pi / 2),
-        Text((x - 1, (y + v) / 2), length_words(value), anchor="middle", angle=math.pi / 2),
-    ]
 
 
 def spread(wanted: Sequence[float], apart: float, low: float, high: float) -> list[float]:

@@ -68,16 +68,6 @@ class Text:
 Mark = Line | Shape | Text
 
 
-@dataclass(frozen=True, slots=True)
-class Sheet:
-    """Marks on paper of a size in mm."""
-
-    title: str
-    width: float
-    height: float
-    marks: tuple[Mark, ...]
-
-
 def straight(
     *places: Place, pen: Pen = THIN, closed: bool = False, fill: str | None = None
 ) -> Line:

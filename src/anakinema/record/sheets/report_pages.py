@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from anakinema.document.kinds import spec_of
+from anakinema.document.model import PaperName
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.event_wording import event_words
 from anakinema.findings.finding import Finding, Outcome
@@ -21,24 +23,13 @@ from anakinema.findings.wording import (
     verdict_words,
 )
 from anakinema.geometry.contour import Floats
-from anakinema.record.sheets.layout import (
-    A4,
-    LEFT,
-    LETTERS,
-    MARGIN,
-    ROWS,
-    Fields,
-    framed,
-    shortened,
-)
-from anakinema.record.sheets.paper import THICK, Edge, Line, Mark, Pen, Sheet, Text, moved, straight
+from anakinema.record.sheets.layout import LEFT, LETTERS, shortened
+from anakinema.record.sheets.lines import INSET, SIZE, Lines, in_pages, paragraph, span_of, width_of
+from anakinema.record.sheets.paper import THICK, Edge, Line, Mark, Pen, Text, straight
+from anakinema.record.sheets.papers import papers_up_to
+from anakinema.record.sheets.sheet import Drawn, Leaf, Sheet, numbered
 from anakinema.units import Dimension
 
-WIDE = A4[0] - LEFT - MARGIN
-TOP, LOW = A4[1] - MARGIN - 10, MARGIN + sum(ROWS) + 8
-LINE = 5.2
-"""mm from one line of words to the next."""
-SIZE = 2.8
 COLUMNS = (17.0, 64.0, 30.0, 45.0, 24.0)
 """Widths of the columns of the verdict: outcome, title, value, asked, how sure."""
 CURVE = 27.0
@@ -49,69 +40,61 @@ PLAIN = ("complete",)
 
 
 def report_sheets(evaluation: Evaluation) -> list[Sheet]:
-    """The verdict, then the motion: as many A4 sheets as it takes."""
-    pages = [*_in_pages(_verdict_lines(evaluation), "Verdict"), *_curve_pages(evaluation)]
-    pages += _in_pages(_event_lines(evaluation), "Events")
-    size, found = len(pages), []
-    for k, (title, marks) in enumerate(pages, start=1):
-        fields = Fields(evaluation.document.name, title, "none", f"{k} of {size}", "A4")
-        found.append(Sheet(title, *A4, (*framed(A4, fields), *marks)))
-    return found
+    """The verdict, then the motion: as many sheets as it takes."""
+    drawn = Drawn(evaluation, evaluation.motion.poses[0], ())
+    leaves = [leaf for make in (verdict_pages, curve_pages, event_pages) for leaf in make(drawn)]
+    return numbered(leaves, evaluation.document.name, drawn.settings)
 
 
-_Lines = list[list[Mark]]
-"""Marks of each line, as if its base line were at 0."""
+def verdict_pages(drawn: Drawn) -> Iterator[Leaf]:
+    """The verdict with margins, mobility, cautions."""
+    paper = papers_up_to(drawn.settings.paper)[0]
+    yield from _leaves(in_pages(_verdict_lines(drawn.evaluation, paper), paper), "Verdict", paper)
 
 
-def _in_pages(lines: _Lines, title: str) -> list[tuple[str, list[Mark]]]:
-    most = int((TOP - LOW) / LINE)
-    pages = []
-    for first in range(0, len(lines), most):
-        marks: list[Mark] = []
-        for k, line in enumerate(lines[first : first + most]):
-            marks += [moved(mark, 0.0, TOP - k * LINE) for mark in line]
-        pages.append((title, marks))
-    return pages
+def event_pages(drawn: Drawn) -> Iterator[Leaf]:
+    """What happens along the motion, and when."""
+    paper = papers_up_to(drawn.settings.paper)[0]
+    yield from _leaves(in_pages(_event_lines(drawn.evaluation, paper), paper), "Events", paper)
 
 
-def _paragraph(
-    words: str, size: float = SIZE, *, strong: bool = False, left: float = 0.0
-) -> _Lines:
-    """Words in as many lines as they need."""
-    most = int((WIDE - left - 4) / (LETTERS * size))
-    lines, line = [], ""
-    for word in words.split():
-        if line and len(line) + 1 + len(word) > most:
-            lines.append(line)
-            line = word
-        else:
-            line = f"{line} {word}".strip()
-    return [[Text((LEFT + 3 + left, 0.0), each, size, strong=strong)] for each in [*lines, line]]
+def curve_pages(drawn: Drawn) -> Iterator[Leaf]:
+    """Every joint that moves, over the time."""
+    paper = papers_up_to(drawn.settings.paper)[0]
+    pages = _curve_pages(drawn.evaluation, paper)
+    yield from _leaves(pages, "Motion over time", paper)
 
 
-def _verdict_lines(evaluation: Evaluation) -> _Lines:
+def _leaves(pages: Sequence[list[Mark]], title: str, paper: PaperName) -> Iterator[Leaf]:
+    key = title.lower()
+    for k, marks in enumerate(pages, start=1):
+        yield Leaf(f"{key}/{k}", title, title, paper, tuple(marks))
+
+
+def _verdict_lines(evaluation: Evaluation, paper: PaperName) -> Lines:
     document = evaluation.document
-    lines = _paragraph(f"{document.name}: {verdict_words(evaluation)}", 4.0, strong=True)
+    lines = paragraph(f"{document.name}: {verdict_words(evaluation)}", paper, 4.0, strong=True)
     if document.note:
-        lines += _paragraph(document.note)
+        lines += paragraph(document.note, paper)
     lines += [[], _cells(("", "asked or built in", "value", "asked", "how sure"), strong=True)]
     for finding in evaluation.verdict.findings:
-        lines += _finding(evaluation, finding)
-    lines += [[], *_paragraph("Mobility", strong=True)]
+        lines += _finding(evaluation, finding, paper)
+    lines += [[], *paragraph("Mobility", paper, strong=True)]
     for _, words in mobility_words(evaluation):
-        lines += _paragraph(words)
+        lines += paragraph(words, paper)
     for words in program_notes(evaluation):
-        lines += _paragraph(words)
-    lines += [[], *_paragraph("Cautions", strong=True)]
+        lines += paragraph(words, paper)
+    lines += [[], *paragraph("Cautions", paper, strong=True)]
     for words in cautions(evaluation):
-        lines += _paragraph(words)
-    return lines + _paragraph(
+        lines += paragraph(words, paper)
+    return lines + paragraph(
         "This is kinematics: no force, wear or life is looked at. Guards and loads are for local"
-        " codes and a licensed engineer."
+        " codes and a licensed engineer.",
+        paper,
     )
 
 
-def _finding(evaluation: Evaluation, finding: Finding) -> _Lines:
+def _finding(evaluation: Evaluation, finding: Finding, paper: PaperName) -> Lines:
     where = "" if finding.progress is None else f"at {progress_words(evaluation, finding.progress)}"
     cells = (
         finding.outcome.value,
@@ -127,34 +110,34 @@ def _finding(evaluation: Evaluation, finding: Finding) -> _Lines:
     reason = "" if finding.reason in PLAIN else finding.reason
     rest = ", ".join(each for each in (where, spare, reason) if each)
     line = _cells(cells, strong=finding.outcome is Outcome.FAIL)
-    below = _paragraph(rest, 2.3, left=COLUMNS[0]) if rest else []
+    below = paragraph(rest, paper, 2.3, left=COLUMNS[0]) if rest else []
     return [line, *below]
 
 
 def _cells(words: tuple[str, ...], *, strong: bool = False) -> list[Mark]:
-    marks: list[Mark] = [straight((LEFT, -1.4), (LEFT + WIDE, -1.4), pen=RULE)]
-    x = LEFT
+    marks: list[Mark] = [straight((-INSET, -1.4), (sum(COLUMNS) - INSET, -1.4), pen=RULE)]
+    x = 0.0
     for width, each in zip(COLUMNS, words, strict=True):
         most = width - 3
         size = min(SIZE, max(2.0, most / (LETTERS * max(len(each), 1))))
-        marks.append(Text((x + 3, 0.0), shortened(each, size, most), size, strong=strong))
+        marks.append(Text((x, 0.0), shortened(each, size, most), size, strong=strong))
         x += width
     return marks
 
 
-def _event_lines(evaluation: Evaluation) -> _Lines:
-    lines: _Lines = []
+def _event_lines(evaluation: Evaluation, paper: PaperName) -> Lines:
+    lines: Lines = []
     for event in evaluation.motion.events:
         time = float(evaluation.motion.time(np.array([event.progress]))[0])
         place = progress_words(evaluation, event.progress)
-        lines += _paragraph(f"{time:.3f} s, {place}: {event_words(evaluation, event)}")
+        lines += paragraph(f"{time:.3f} s, {place}: {event_words(evaluation, event)}", paper)
     return lines
 
 
 # Curves ---------------------------------------------------------------------------------------
 
 
-def _curve_pages(evaluation: Evaluation) -> list[tuple[str, list[Mark]]]:
+def _curve_pages(evaluation: Evaluation, paper: PaperName) -> list[list[Mark]]:
     motion = evaluation.motion
     moving = [
         k
@@ -164,23 +147,24 @@ def _curve_pages(evaluation: Evaluation) -> list[tuple[str, list[Mark]]]:
     time = motion.time(motion.progress)
     if not moving or len(time) < 2 or time[-1] <= time[0]:
         return []
-    each = int((TOP - LOW) / CURVE)
+    low, top = span_of(paper)
+    each = int((top - low) / CURVE)
     pages = []
     for first in range(0, len(moving), each):
         marks: list[Mark] = []
         for row, joint in enumerate(moving[first : first + each]):
-            marks += _curve(evaluation, joint, time, TOP - (row + 1) * CURVE)
-        pages.append(("Motion over time", marks))
+            marks += _curve(evaluation, joint, time, top - (row + 1) * CURVE, width_of(paper))
+        pages.append(marks)
     return pages
 
 
-def _curve(evaluation: Evaluation, joint: int, time: Floats, y: float) -> list[Mark]:
+def _curve(evaluation: Evaluation, joint: int, time: Floats, y: float, room: float) -> list[Mark]:
     """One joint over the time: its title, least and greatest value, where each is."""
     shown = evaluation.document.joints[joint]
     dimension: Dimension = spec_of(shown.kind).dimension
     values, units = evaluation.motion.values[:, joint], evaluation.resolved.units
     low, high = float(values.min()), float(values.max())
-    left, wide, tall = LEFT + 6, WIDE - 44, CURVE - 12
+    left, wide, tall = LEFT + 6, room - 38, CURVE - 12
     x = left + wide * (time - time[0]) / (time[-1] - time[0])
     up = y + 3 + tall * (values - low) / (high - low)
     places = list(zip(x.tolist(), up.tolist(), strict=True))

@@ -9,7 +9,8 @@ from functools import cache
 from typing import Any
 from xml.sax.saxutils import escape
 
-from anakinema.record.sheets.paper import Edge, Line, Mark, Pen, Place, Shape, Sheet, Text
+from anakinema.record.sheets.paper import Edge, Line, Mark, Pen, Place, Shape, Text
+from anakinema.record.sheets.sheet import Sheet
 from anakinema.resources import font_paths
 
 PIECE = math.pi / 8

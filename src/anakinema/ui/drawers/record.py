@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
 
+from anakinema.authoring import poses_to_draw
 from anakinema.errors import AnakinemaError
 from anakinema.record import EXPORTS, Export
 from anakinema.session import write_export
@@ -22,6 +23,7 @@ class RecordDrawer(QWidget):
     """Poses to come back to, and files; those are made beside the window."""
 
     parts_asked = Signal()
+    sheets_asked = Signal()
 
     def __init__(self, workbench: Workbench, stage: Callable[[], QWidget]) -> None:
         super().__init__()
@@ -41,12 +43,20 @@ class RecordDrawer(QWidget):
         layout.setContentsMargins(14, 10, 12, 10)
         layout.setSpacing(8)
         layout.addWidget(PoseList(workbench, workbench.poses))
-        parts = QPushButton("Parts list")
-        parts.setObjectName("record_parts")
-        parts.setToolTip("Item numbers, quantities, materials and masses, edited in place (F11)")
-        parts.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        parts.clicked.connect(self.parts_asked)
-        layout.addWidget(parts)
+        for name, words, why, asked in (
+            ("parts", "Parts list",
+             "Item numbers, quantities, materials and masses, edited in place (F11)",
+             self.parts_asked),
+            ("sheets", "Sheets",
+             "Drawings on paper as they will be printed, and what they say (F12)",
+             self.sheets_asked),
+        ):  # fmt: skip
+            page = QPushButton(words)
+            page.setObjectName(f"record_{name}")
+            page.setToolTip(why)
+            page.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            page.clicked.connect(asked)
+            layout.addWidget(page)
         layout.addWidget(label("Take it with you", "section"))
         layout.addWidget(self._done)
         for export in EXPORTS:
@@ -123,6 +133,10 @@ class RecordDrawer(QWidget):
         for button in self._buttons:
             button.setEnabled(on)
 
+    def export(self, name: str) -> None:
+        """Write the file of that id of `EXPORTS`."""
+        self._export(next(each for each in EXPORTS if each.id == name))
+
     def _export(self, export: Export) -> None:
         bench = self._workbench
         evaluation, poses = bench.evaluation, bench.shown_poses()
@@ -139,7 +153,7 @@ class RecordDrawer(QWidget):
 
         def task() -> Iterator[object]:
             try:
-                write_export(export, evaluation, shown, path)
+                write_export(export, evaluation, poses_to_draw(evaluation, shown), path)
             except AnakinemaError as error:
                 yield error
             else:
