@@ -26,6 +26,7 @@ PARTS = {
     "clearance": "tests/core/test_clearance.py tests/core/test_belt_clearance.py",
     "files": "tests/core/test_files.py tests/core/test_journal.py tests/whole/test_killed.py",
     "remedies": "tests/core/test_remedies.py",
+    "pictures": "tests/reference/test_stack_sheets.py",
     "hostile": "tests/whole/test_hostile.py",
     "gestures": "tests/ui/test_gestures.py",
 }

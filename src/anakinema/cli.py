@@ -242,7 +242,15 @@ def _export(evaluation: Evaluation, options: argparse.Namespace) -> int:
         ) from error
     for name in wanted:
         path = folder / f"{Path(options.file).stem}-{name}"
-        write_bytes(names[name].content(evaluation, poses), path)
+        try:
+            content = names[name].content(evaluation, poses)
+        except FileFormatError as error:
+            if options.what != "all":
+                raise
+            # Of all that there is only what this mechanism has.
+            print(f"anakinema: {name}: {error.what}", file=sys.stderr)
+            continue
+        write_bytes(content, path)
         print(path)
     return 0
 

@@ -10,12 +10,14 @@ from anakinema.errors import FileFormatError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl
-from anakinema.record.listed_parts import parts_csv
-from anakinema.record.part_drawing import parts_dxf
+from anakinema.record.cam_tables import cams_csv
+from anakinema.record.listed_parts import parts_csv, parts_list
+from anakinema.record.part_drawing import assembly_dxf, parts_dxf, profiles_dxf
 from anakinema.record.report import report_json, report_text
 from anakinema.record.sheets.report_pages import report_sheets
-from anakinema.record.sheets.sheet import Sheet
-from anakinema.record.sheets.sheet_set import DRAWINGS, sheet_set
+from anakinema.record.sheets.sheet import Drawn, Sheet, numbered
+from anakinema.record.sheets.sheet_set import DRAWINGS, leaves_of, sheet_set
+from anakinema.record.sheets.templates import all_templates, card_model, templates
 from anakinema.record.sheets.writers import pdf, svg
 from anakinema.record.table import motion_csv
 from anakinema.record.workbook import workbook
@@ -62,6 +64,19 @@ def _sheets(
     return found
 
 
+def _drawn(evaluation: Evaluation, poses: Floats) -> Drawn:
+    return Drawn(evaluation, poses, parts_list(evaluation.resolved))
+
+
+def _card(evaluation: Evaluation, poses: Floats) -> list[Sheet]:
+    """The pieces, then how they go together."""
+    steps = leaves_of(evaluation, poses, "steps")
+    return [
+        *card_model(_drawn(evaluation, poses)),
+        *numbered(steps, evaluation.document.name, evaluation.source.sheets),
+    ]
+
+
 EXPORTS = (
     Export(
         "parts",
@@ -97,6 +112,50 @@ EXPORTS = (
         "Closed lines and arcs at 1:1, holes on their own layer, as DXF.",
         "parts.dxf",
         lambda evaluation, _: parts_dxf(evaluation),
+    ),
+    Export(
+        "stand",
+        "Outlines as they stand…",
+        "All bodies at the pose on show, each item on its own layer, as DXF.",
+        "assembly.dxf",
+        lambda evaluation, poses: assembly_dxf(evaluation, poses),
+    ),
+    Export(
+        "profiles",
+        "Cams and toothed wheels…",
+        "Profiles, ways of followers' centres and outlines of wheels at 1:1, as DXF.",
+        "profiles.dxf",
+        lambda evaluation, _: profiles_dxf(evaluation),
+    ),
+    Export(
+        "cams",
+        "Cams in numbers…",
+        "Lift, its derivatives, pressure angle, curvature and profile by the degree, as CSV.",
+        "cams.csv",
+        _text(cams_csv),
+    ),
+    Export(
+        "templates",
+        "Templates to cut by…",
+        "Made parts at 1:1 tiled over small sheets, with a length to check, as PDF.",
+        "templates.pdf",
+        lambda evaluation, poses: pdf(
+            templates(_drawn(evaluation, poses)), evaluation.document.name
+        ),
+    ),
+    Export(
+        "laying",
+        "Templates in one piece…",
+        "Made parts at 1:1 beside one another, as SVG.",
+        "templates.svg",
+        lambda evaluation, poses: svg(all_templates(_drawn(evaluation, poses))).encode(),
+    ),
+    Export(
+        "card",
+        "Card model…",
+        "All pieces to cut out of card at scale, holes for paper fasteners, and steps, as PDF.",
+        "card.pdf",
+        lambda evaluation, poses: pdf(_card(evaluation, poses), evaluation.document.name),
     ),
     Export(
         "workbook",

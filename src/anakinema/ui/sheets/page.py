@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, get_args
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
@@ -21,6 +22,7 @@ from anakinema.document import model
 from anakinema.edits import Edit, SetSheetDimension, SetSheets
 from anakinema.record import SHEET_KINDS, Leaf, Sheet, as_set, changes_since, issue_of, leaves_of
 from anakinema.ui.fields import choice_box, fill_choice, label, row
+from anakinema.ui.guarded import guarded
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.sheets.view import SheetView
 from anakinema.ui.workbench import Workbench
@@ -32,6 +34,7 @@ KEY = Qt.ItemDataRole.UserRole
 Leaves = dict[str, tuple[Leaf, ...]]
 
 
+@guarded
 class SheetsPage(QWidget):
     """Sheets are drawn beside the window, the kind on show first; the newest state wins."""
 
@@ -57,7 +60,6 @@ class SheetsPage(QWidget):
         self.view = SheetView(workbench)
         self.view.chosen.connect(self._chosen)
         self.view.moved.connect(self._moved)
-        self.view.hidden_asked.connect(self._hide)
         self._state = label("", "quiet", wrap=True)
         self._state.setObjectName("sheets_state")
         said = QWidget()
@@ -355,6 +357,20 @@ class SheetsPage(QWidget):
         self._pose.clear()
         fill_choice(self._pose, entries, ids.index(wanted) if wanted in ids else 0)
         self._show_dimensions()
+
+    def event(self, event: QEvent) -> bool:
+        # Delete means the dimension here, never the body that is selected out of sight.
+        is_asked = event.type() == QEvent.Type.ShortcutOverride
+        if is_asked and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Delete:
+            event.accept()
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() != Qt.Key.Key_Delete:
+            super().keyPressEvent(event)
+        elif self.view.picked:
+            self._hide(self.view.picked)
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)

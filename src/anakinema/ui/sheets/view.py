@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap, QWheelEvent
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPixmap, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from anakinema.record import Dimension, Sheet
@@ -25,7 +25,6 @@ class SheetView(QWidget):
     """The key of the dimension that was clicked, '' for none."""
     moved = Signal(str, float)
     """A dimension's key, and by how many mm of paper it was dragged away from what it measures."""
-    hidden_asked = Signal(str)
 
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
@@ -204,9 +203,3 @@ class SheetView(QWidget):
             )
         self._picture = None
         self.update()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.picked:
-            self.hidden_asked.emit(self.picked)
-        else:
-            super().keyPressEvent(event)
