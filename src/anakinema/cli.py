@@ -9,8 +9,8 @@ import os
 import sys
 from pathlib import Path
 
-from anakinema import __version__
 from anakinema.authoring.posing import poses_to_draw, stood
+from anakinema.command_line import commands_of, completion, parser
 from anakinema.errors import AnakinemaError, FileFormatError, MissingNameError
 from anakinema.files.native import read_document, write_bytes, write_document, write_text
 from anakinema.findings.evaluate import Evaluation, evaluate
@@ -51,65 +51,11 @@ def main(arguments: list[str] | None = None) -> int:
     0 pass or warn, 1 a requirement fails or cannot be judged, 2 the file is unreadable or has
     no assembled start pose.
     """
-    parser = argparse.ArgumentParser(
-        prog="anakinema", description="Build linkages and check their whole motion."
-    )
-    parser.add_argument("--version", action="version", version=f"anakinema {__version__}")
-    commands = parser.add_subparsers(dest="command")
-    window = commands.add_parser("open", help="open the window (default)")
-    window.add_argument("file", nargs="?", help="a mechanism file")
-    window.add_argument("--demo", help="open a ready mechanism by name")
-    checking = commands.add_parser("check", help="print the verdict of a file")
-    checking.add_argument("file")
-    checking.add_argument("--json", action="store_true", help="for machines")
-    checking.add_argument("--junit", metavar="OUT", help="write it as JUnit XML too, - to print it")
-    checking.add_argument(
-        "--changes", action="store_true", help="look for changes that would let what fails pass"
-    )
-    sweeping = commands.add_parser("sweep", help="write every pose, value and rate")
-    sweeping.add_argument("file")
-    sweeping.add_argument("--csv", required=True, metavar="OUT", help="file to write, - for none")
-    sweeping.add_argument(
-        "--points", action="store_true", help="with all places of bodies and all kept measures"
-    )
-    improving = commands.add_parser(
-        "improve", help="move several numbers until one answer is as good as can be"
-    )
-    improving.add_argument("file")
-    improving.add_argument("--goal", required=True, metavar="ID", help="the requirement it is of")
-    improving.add_argument(
-        "--sense", choices=("least", "greatest"), default="greatest", help="as small or as large"
-    )
-    improving.add_argument(
-        "--change",
-        action="append",
-        required=True,
-        metavar="NAME=LOW..HIGH",
-        help="a parameter, or part.dimension, in its own unit; may be given again",
-    )
-    improving.add_argument("--processes", type=int, default=1, metavar="N")
-    improving.add_argument("--cluster", metavar="ADDRESS", help="of a dask scheduler")
-    improving.add_argument("--out", metavar="FILE", help="write the best one")
-    exporting = commands.add_parser(
-        "export",
-        help="write files for the workshop: parts list, outlines, models, tables",
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        epilog="Example:\n  anakinema export shuttle.anakinema --what parts.dxf,parts.csv"
-        " --folder out\n\nWhat can be written:\n"
-        + "\n".join(f"  {each.name:14} {each.why}" for each in EXPORTS),
-    )
-    exporting.add_argument("file")
-    exporting.add_argument(
-        "--what", required=True, metavar="NAME,NAME", help="names from the list below, or all"
-    )
-    exporting.add_argument("--folder", default=".", help="where to write; made if it is not there")
-    exporting.add_argument("--pose", help="a kept pose to show bodies at, by its name")
-    commands.add_parser("desktop", help="put an entry, icon and kind of file on this desktop")
-    known = {"open", "check", "sweep", "improve", "export", "desktop"}
+    known = parser()
     given = sys.argv[1:] if arguments is None else arguments
-    if not given or (given[0] not in known and not given[0].startswith("-")):
+    if not given or (given[0] not in commands_of(known) and not given[0].startswith("-")):
         given = ["open", *given]
-    options = parser.parse_args(given)
+    options = known.parse_args(given)
     for stream in (sys.stdout, sys.stderr):
         # Names in a file may hold what no terminal can show.
         if isinstance(stream, io.TextIOWrapper):
@@ -118,6 +64,9 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         if options.command == "open":
             return _open(options.file, options.demo)
+        if options.command == "completion":
+            print(completion(options.shell))
+            return 0
         if options.command == "desktop":
             print(f"Written: {install_for_user()}")
             return 0
