@@ -8,6 +8,7 @@ from anakinema.session.lane import Lane, lanes
 from anakinema.session.playback import Playback
 from anakinema.session.plot import Plot, Series, plot_csv, plot_text, plotted, ways_across
 from anakinema.session.recovery import LeftBehind, left_behind
+from anakinema.session.review import Moment, Review
 from anakinema.session.session import (
     Drawn,
     FileChangedError,
@@ -29,8 +30,10 @@ __all__ = [
     "HandDrive",
     "Lane",
     "LeftBehind",
+    "Moment",
     "Playback",
     "Plot",
+    "Review",
     "Series",
     "Session",
     "Settings",

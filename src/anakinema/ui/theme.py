@@ -171,6 +171,7 @@ def style_sheet(t: Theme) -> str:
     #station_bar {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}
     QLabel[refusal="true"] {{ background: {t.card}; color: {t.fail}; border: 1px solid {t.fail};
       border-radius: 5px; padding: 4px 8px; font-size: {scaled(12)}px; }}
+    #review_card {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 8px; }}
     #messages {{ background: {t.panel}; border-top: 1px solid {t.line}; }}
     QLabel[cap="true"] {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px;
       padding: 4px 6px; font-size: {scaled(12)}px; }}

@@ -49,6 +49,7 @@ from anakinema.ui.notices import NoticeBar
 from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.parts_table import PartsTable
 from anakinema.ui.plot.view import PlotView
+from anakinema.ui.reviewing import ReviewFilm
 from anakinema.ui.route import STATIONS, Route
 from anakinema.ui.sheets.page import SheetsPage
 from anakinema.ui.stage.stack import StackView
@@ -195,6 +196,7 @@ class MainWindow(QMainWindow):
         layout.addWidget(splitter, 1)
         self.setCentralWidget(whole)
         self.band = BandCard(workbench, self)
+        self.review = ReviewFilm(workbench, self.stage, self.fold_all)
         self.setMinimumSize(*LEAST)
         # Last, so that every widget is dressed once and not at each step of the layout.
         self._dress()
@@ -270,6 +272,16 @@ class MainWindow(QMainWindow):
         to = self.stage if self.middle.currentWidget() is self.plot else self.plot
         self.middle.setCurrentWidget(to)
 
+    def fold_all(self, folded: frozenset[str] | None = None) -> frozenset[str]:
+        """Fold all panels away, or just those; gives those that were folded before. The stage is
+        on show then."""
+        before = frozenset(self._folded)
+        self._folded = set(("left", "right", "strip") if folded is None else folded)
+        if folded is None:
+            self.middle.setCurrentWidget(self.stage)
+        self._show_regions()
+        return before
+
     def fold(self, *regions: str) -> None:
         """Fold 'left', 'right' or 'strip' away, or all given at once; or bring them back."""
         chosen = set(regions)
@@ -338,6 +350,9 @@ class MainWindow(QMainWindow):
                     also="animation motion reduce"),
             Command("play", say("Play or pause"), self._toggle_play, "Space", ready, "Move",
                     also="run animate start stop"),
+            Command("review", say("Review the motion"), lambda: self.review.turn(), "Shift+R",
+                    ready, "Move", "Runs once, stops at every event and worst value and says what"
+                    " it is; any key ends it.", "film present show meeting slow caption"),
             Command("step_on", say("One step on"), lambda: self.strip.step(1), "Right", ready,
                     "Move"),
             Command("step_back", say("One step back"), lambda: self.strip.step(-1), "Left", ready,
