@@ -55,6 +55,7 @@ from anakinema.authoring.gauge import (
     value_at,
 )
 from anakinema.authoring.gripping import StageGrip, stage_grips
+from anakinema.authoring.hardware import InStep, put_hardware, stack_words
 from anakinema.authoring.importing import (
     IMPORT_UNITS,
     Preview,
@@ -182,6 +183,7 @@ __all__ = [
     "CouplingOffer",
     "Diagnostic",
     "Gauge",
+    "InStep",
     "Lender",
     "Neighbour",
     "PlacedSnap",
@@ -291,6 +293,7 @@ __all__ = [
     "profile_table",
     "progress_with",
     "proposals",
+    "put_hardware",
     "questions",
     "rehanging",
     "rejoin",
@@ -313,6 +316,7 @@ __all__ = [
     "sound",
     "stack_faces",
     "stack_section",
+    "stack_words",
     "stage_grips",
     "stage_to",
     "started_at",

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from anakinema.document import model
+from anakinema.document.kinds import spec_of
 
 if TYPE_CHECKING:
     import networkx as nx
@@ -72,3 +73,11 @@ def way_between(graph: nx.Graph[str], one: str, other: str) -> list[str]:
     except (nx.NetworkXNoPath, nx.NodeNotFound):
         return []
     return way
+
+
+def one_piece_sets(document: model.Document) -> dict[str, int]:
+    """By body a number that all have in common that never move against one another: both fixed, or
+    held by joints that do not move."""
+    rigid = [joint for joint in document.joints if not spec_of(joint.kind).moves]
+    graph = body_graph(document.bodies, rigid)
+    return {body: k for k, group in enumerate(groups(graph)) for body in group}

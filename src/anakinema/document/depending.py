@@ -104,6 +104,11 @@ def without(document: model.Document, chosen: Going) -> model.Document:
             "contacts": tuple(c for c in document.contacts if c.id not in gone.contacts),
             "belts": tuple(each for each in document.belts if each.id not in gone.belts),
             "program": program_without(document.program, gone.drivers),
+            "hardware": tuple(
+                each
+                for each in document.hardware
+                if not gone.bodies & set(each.bodies) and each.joint not in gone.joints
+            ),
             "poses": tuple(_standing_without(pose, gone.bodies) for pose in document.poses),
         }
     )

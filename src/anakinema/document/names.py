@@ -43,6 +43,8 @@ def check_ids(document: model.Document) -> None:
     check_unique((m.id for m in document.measures), "measures")
     check_unique((t.id for t in document.trials), "trials")
     check_unique((p.id for p in document.poses), "poses")
+    check_unique((h.id for h in document.hardware), "hardware")
+    check_unique((h.joint for h in document.hardware), "joints that hardware is on")
     check_unique((p.id for p in document.pictures), "pictures")
     _check_connections(document, "")
     check_unique((u.id for u in document.subassemblies), "units")

@@ -6,6 +6,7 @@ program imports from the modules.
 from anakinema.edits.admit import made
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.cams import RemoveSegment, SetCam, SetFollower, SetSegment, SplitSegment
+from anakinema.edits.hardware import PutHardware, RemoveHardware
 from anakinema.edits.joints import ReverseJoint, can_reverse
 from anakinema.edits.kept import Keep, RemoveKept, SetKept
 from anakinema.edits.measured_in import SetUnits
@@ -65,8 +66,10 @@ __all__ = [
     "Keep",
     "MoveRequirement",
     "OutlineKey",
+    "PutHardware",
     "Remove",
     "RemoveCorner",
+    "RemoveHardware",
     "RemoveHole",
     "RemoveKept",
     "RemoveMove",

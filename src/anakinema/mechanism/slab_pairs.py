@@ -9,10 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document import model
-from anakinema.document.body_graph import body_graph, groups
+from anakinema.document.body_graph import one_piece_sets
 from anakinema.document.coupling_kinds import Couples, coupling_spec
 from anakinema.document.couplings import CouplingValues, wheels_of
-from anakinema.document.kinds import spec_of
 from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
@@ -56,7 +55,7 @@ def slab_pairs(resolved: Resolved) -> tuple[SlabPair, ...]:
     left out: what is made as one is not a clearance.
     """
     document = resolved.document
-    pieces = _one_piece_sets(document)
+    pieces = one_piece_sets(document)
     exempt, meshing = _exempt_pieces(document), _meshing_slabs(resolved)
     found: list[SlabPair] = []
     size = 0
@@ -93,12 +92,6 @@ def _too_much_to_compare(first: model.Body, second: model.Body) -> ValueOutOfRan
         where=f"bodies '{first.title}' and '{second.title}'",
         remedy="Put bodies at heights of their own, or draw their outlines with fewer corners.",
     )
-
-
-def _one_piece_sets(document: model.Document) -> dict[str, int]:
-    rigid = [joint for joint in document.joints if not spec_of(joint.kind).moves]
-    graph = body_graph(document.bodies, rigid)
-    return {body: k for k, group in enumerate(groups(graph)) for body in group}
 
 
 PiecePair = tuple[model.OutlinePiece, model.OutlinePiece]

@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from anakinema.analysis.reach import Reach, reachable_range
+from anakinema.authoring.hardware import InStep
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.edits.base import Edit
@@ -143,7 +144,7 @@ class Session:
     def do(self, edit: Edit) -> None:
         """Apply an edit and keep it for recovery; raises `EditRefusedError`, and changes nothing,
         if it cannot be."""
-        self._history.do(edit)
+        self._history.do(InStep(edit))
         self._keep()
 
     def finish_gesture(self) -> None:

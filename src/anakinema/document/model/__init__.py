@@ -45,6 +45,7 @@ from anakinema.document.model.fields import (
     Units,
     Words,
 )
+from anakinema.document.model.hardware import Hardware, HeadKind
 from anakinema.document.model.joint import (
     Body,
     Joint,
@@ -180,6 +181,8 @@ __all__ = [
     "GenevaWheel",
     "Given",
     "GuidedMeasure",
+    "Hardware",
+    "HeadKind",
     "Hole",
     "HousingMeasure",
     "Hull",

@@ -20,6 +20,7 @@ from anakinema.document.model.fields import (
     Units,
     Words,
 )
+from anakinema.document.model.hardware import Hardware
 from anakinema.document.model.joint import Body, Joint, Plane
 from anakinema.document.model.outline import Hole, Place, Slab
 from anakinema.document.model.part import Cam, Curve, Part
@@ -72,6 +73,7 @@ class Document(Model):
     contacts: Annotated[tuple[Contact, ...], Field(max_length=MOST_ITEMS)] = ()
     pictures: Annotated[tuple[Picture, ...], Field(max_length=4)] = ()
     sheets: SheetSettings = SheetSettings()
+    hardware: Annotated[tuple[Hardware, ...], Field(max_length=MOST_ITEMS)] = ()
 
     @model_validator(mode="before")
     @classmethod

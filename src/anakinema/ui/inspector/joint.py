@@ -14,18 +14,28 @@ from anakinema.authoring import (
     limit_edit,
     pin_stack,
     placed_snap_like,
+    put_hardware,
     rejoin,
     rekinded,
     shown_value,
+    stack_words,
     value_at,
     yielding,
     zero_here,
 )
 from anakinema.document import KINDS, Going, model, spec_of
-from anakinema.edits import Edit, Remove, ReverseJoint, SetJoint, SetLimit, can_reverse
+from anakinema.edits import (
+    Edit,
+    Remove,
+    RemoveHardware,
+    ReverseJoint,
+    SetJoint,
+    SetLimit,
+    can_reverse,
+)
 from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation, guide_words, standing_words
-from anakinema.ui.fields import label, row, source_text
+from anakinema.ui.fields import choice_box, fill_choice, label, row, source_text
 from anakinema.ui.inspector.form import FIELD, Form
 from anakinema.ui.inspector.live import show_use_of
 from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
@@ -183,7 +193,52 @@ def _pin_section(form: Form, joint_id: str) -> None:
         lines.setText("\n".join(found.lines) or "nothing solid lies on its axis")
         faults.setText("\n".join(found.faults))
         faults.setVisible(bool(found.faults))
+        own = held()
+        lines_held.setText("" if own is None else stack_words(scene.resolved, stack, own))
 
+    def held() -> model.Hardware | None:
+        known = form.workbench.session.document.hardware
+        return next((each for each in known if each.joint == joint_id), None)
+
+    def put() -> Edit | None:
+        scene = form.workbench.drawn_scene()
+        if scene is None:
+            return None
+        return put_hardware(
+            scene.resolved,
+            scene.poses,
+            joint_id,
+            head.currentData(),
+            int(washers.currentData()),
+            below=side.currentData() == "below",
+        )
+
+    lines_held = label("", "plain", wrap=True)
+    lines_held.setObjectName("pin_held")
+    form.layout.addWidget(lines_held)
+    own = held()
+    head = choice_box("pin_head", "head of the screw")
+    names = (("cap", "cap"), ("hexagon", "hexagon"), ("button", "button"),
+             ("countersunk", "countersunk"))  # fmt: skip
+    fill_choice(head, names, [each for each, _ in names].index(own.head) if own else 0)
+    washers = choice_box("pin_washers", "washers")
+    fill_choice(washers, (("0", "none"), ("1", "one"), ("2", "two")), own.washers if own else 2)
+    side = choice_box("pin_side", "side of the head")
+    sides = (("above", "above"), ("below", "below"))
+    fill_choice(side, sides, int(own.below) if own else 0)
+    for words, box in (("Head", head), ("Washers", washers), ("Head lies", side)):
+        form.layout.addWidget(row(words, box, width=FIELD))
+
+    def remove() -> Edit | None:
+        own = held()
+        if own is None:
+            form.workbench.report("There is no hardware on this pin.")
+        return None if own is None else RemoveHardware(own.id)
+
+    form.buttons(
+        ("pin_add", "Add the hardware", lambda: form.once(put)),
+        ("pin_remove", "Take it off", lambda: form.once(remove)),
+    )
     show()
     form.on_live(show)
     form.on_refresh(show)

@@ -1,0 +1,225 @@
+"""Screw, nut and washers made for a pin joint, and kept in step with its stack."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.authoring.pin_stacks import (
+    PinStack,
+    Screwed,
+    joints_on_axis,
+    pin_stack,
+    screwed,
+    series_for,
+)
+from anakinema.document import model
+from anakinema.document.flatten import JOINT
+from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits.base import Edit, fresh_id
+from anakinema.edits.hardware import PutHardware, taken_off
+from anakinema.errors import AnakinemaError, ValueOutOfRangeError
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
+from anakinema.parts.fastener_parts import nut_part, screw_part, washer_part
+from anakinema.units import ANGLE, LENGTH
+
+DIGITS = 9
+"""Behind the point, in the document's units."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Piece:
+    """A part of the set, and the height (mm) that its body stands at."""
+
+    role: str
+    part: model.Part
+    height: float
+
+
+def put_hardware(
+    resolved: Resolved,
+    poses: Floats,
+    joint_id: str,
+    head: model.HeadKind,
+    washers: int,
+    *,
+    below: bool,
+) -> Edit:
+    """The edit that makes, or makes anew, the hardware of a pin joint.
+
+    Raises `ValueOutOfRangeError` where no usual screw holds its stack.
+    """
+    stack = pin_stack(resolved, poses, joint_id)
+    where = f"joint '{joint_id.replace('_', ' ')}'"
+    if stack is None or JOINT in joint_id:
+        raise ValueOutOfRangeError(
+            "it is no pin joint of the mechanism itself.",
+            where=where,
+            remedy="Choose a pin; of one within a subassembly, open that first.",
+        )
+    others = {h.joint for h in resolved.source.hardware if h.joint != joint_id}
+    there = [j for j in joints_on_axis(resolved, poses, joint_id) if j.id in others]
+    if there:
+        raise ValueOutOfRangeError(
+            f"'{there[0].title}' on the same axis has hardware already.",
+            where=where,
+            remedy="Take that off first, or change it there.",
+        )
+    series = series_for(resolved)
+    screw = None
+    if not stack.pins:
+        screw = screwed(stack, head, washers=washers, series=series, below=below)
+    if screw is None:
+        raise ValueOutOfRangeError(
+            "no usual screw with that head passes its holes and is long enough.",
+            where=where,
+            remedy="Choose another head, or give all but the last layer a clearance hole.",
+        )
+    old = [each for each in resolved.source.hardware if each.joint == joint_id]
+    name = old[0].id if old else fresh_id(joint_id, (h.id for h in resolved.source.hardware))
+    bare = taken_off(resolved.source, name)
+    pieces = _pieces(screw)
+    taken = [body.id for body in bare.bodies] + [use.id for use in bare.instances]
+    kept = old[0].bodies if old and len(old[0].bodies) == len(pieces) else ()
+    ids: list[str] = []
+    for k, piece in enumerate(pieces):
+        wanted = kept[k] if kept else fresh_id(f"{joint_id}_{piece.role}", [*taken, *ids])
+        ids.append(wanted)
+    bodies, joints = _bodies(resolved, poses, joint_id, pieces, ids, bare)
+    hardware = model.Hardware(
+        id=name, joint=joint_id, head=head, washers=washers, below=below, bodies=tuple(ids)
+    )
+    parts = {piece.part.id: piece.part for piece in pieces}
+    return PutHardware(hardware, tuple(parts.values()), bodies, joints)
+
+
+def _pieces(screw: Screwed) -> list[_Piece]:
+    """What the set consists of, the screw first."""
+    series, thread = screw.series, screw.thread
+    way = -1.0 if screw.below else 1.0
+    at_head, at_nut = screw.washers
+    thick = thread.washer_thickness
+    head_at = screw.seats[0] + way * at_head * thick
+    found = [
+        _Piece(
+            "screw",
+            screw_part(series, thread, screw.kind, screw.length, below=screw.below),
+            head_at,
+        )
+    ]
+    ring = washer_part(series, thread)
+    for count, seat, side in ((at_head, screw.seats[0], way), (at_nut, screw.seats[1], -way)):
+        for k in range(count):
+            low = seat + side * k * thick
+            found.append(_Piece("washer", ring, low if side > 0 else low - thick))
+    if not screw.engaged:
+        face = screw.seats[1] - way * at_nut * thick
+        low = face - thread.nut_height if way > 0 else face
+        found.append(_Piece("nut", nut_part(series, thread), low))
+    return found
+
+
+def _bodies(
+    resolved: Resolved,
+    poses: Floats,
+    joint_id: str,
+    pieces: Sequence[_Piece],
+    ids: Sequence[str],
+    bare: model.Document,
+) -> tuple[tuple[model.Body, ...], tuple[model.Joint, ...]]:
+    """Bodies that stand on the axis, each held by the first side of the joint."""
+    joint = next(each for each in bare.joints if each.id == joint_id)
+    side, units = joint.first, resolved.units
+    index = [body.id for body in resolved.document.bodies].index(side.body)
+    place = resolved.part_of(resolved.document.bodies[index]).places[side.place]
+    x, y = carried(poses[index], place)
+    turn = float(poses[index, 2]) + place[2]
+    pose = model.Pose(
+        x=round(x / units.factor(LENGTH), DIGITS),
+        y=round(y / units.factor(LENGTH), DIGITS),
+        angle=round(turn / units.factor(ANGLE), DIGITS),
+    )
+    taken = [each.id for each in bare.joints]
+    bodies, joints = [], []
+    for piece, body_id in zip(pieces, ids, strict=True):
+        height = round(piece.height / units.factor(LENGTH), DIGITS)
+        bodies.append(model.Body(id=body_id, part=piece.part.id, pose=pose, height=height))
+        held = fresh_id(f"{body_id}_held", taken)
+        taken.append(held)
+        other = model.Side(body=body_id, place="axis")
+        title = f"{body_id.replace('_', ' ')} held"
+        joints.append(model.Joint(id=held, kind="rigid", name=title, first=side, second=other))
+    return tuple(bodies), tuple(joints)
+
+
+def in_step(document: model.Document) -> model.Document:
+    """The document with all hardware as its stacks want it now; what cannot follow stays as it is.
+
+    Parts are by standard: another length is another part.
+    """
+    for each in document.hardware:
+        try:
+            resolved = resolve(document)
+            edit = put_hardware(
+                resolved,
+                np.asarray(resolved.poses),
+                each.joint,
+                each.head,
+                each.washers,
+                below=each.below,
+            )
+        except AnakinemaError:
+            continue
+        wanted = edit.apply(document)
+        if _differs(document, wanted, each.id):
+            document = wanted
+    return document
+
+
+def _differs(document: model.Document, wanted: model.Document, hardware_id: str) -> bool:
+    """Whether the set has other parts or stands otherwise; where bodies are drawn does not count:
+    their joints hold them."""
+
+    def told(which: model.Document) -> list[tuple[str, str, object]]:
+        names = next(each for each in which.hardware if each.id == hardware_id).bodies
+        by_id = {body.id: body for body in which.bodies}
+        return [(name, by_id[name].part, by_id[name].height) for name in names]
+
+    return told(document) != told(wanted)
+
+
+@dataclass(frozen=True)
+class InStep:
+    """An edit, and what hardware does after it."""
+
+    edit: Edit
+
+    @property
+    def label(self) -> str:
+        """That of the edit."""
+        return self.edit.label
+
+    @property
+    def merge_key(self) -> tuple[object, ...]:
+        """That of the edit."""
+        return self.edit.merge_key
+
+    def apply(self, document: model.Document) -> model.Document:
+        """Both together; raises what the edit raises."""
+        after = self.edit.apply(document)
+        return in_step(after) if after.hardware else after
+
+
+def stack_words(resolved: Resolved, stack: PinStack, each: model.Hardware) -> str:
+    """What holds a joint now: 'M8 x 30 ISO 4762, nut ISO 4032, ...'; why it does not follow."""
+    screw = None
+    if not stack.pins:
+        screw = screwed(
+            stack, each.head, washers=each.washers, series=series_for(resolved), below=each.below
+        )
+    if screw is None:
+        return "The hardware cannot follow: no usual screw with that head holds this stack."
+    return f"Held by {screw.words}."
