@@ -379,16 +379,19 @@ def test_thin_walls_are_named(plates: tuple[tuple[float, float, float], ...], wo
     assert any(words in fault for fault in faults) if words else faults == ()
 
 
-def test_a_ring_between_two_plates_rubs_on_what_turns_against_it_and_leaves_its_play() -> None:
+@pytest.mark.parametrize(("wide", "rubs"), [(22.0, True), (14.0, False)])
+def test_a_bearing_rubs_on_a_plate_but_a_spacer_does_not_and_both_have_play(
+    wide: float, rubs: bool
+) -> None:
     layers = (
         Layer("a", 0, 5, 8.4, 0.0, piece=0),
-        Layer("ring", 5, 11, 8.4, 0.0, ring=14.0, piece=1),
+        Layer("ring", 5, 11, 8.4, 0.0, ring=wide, piece=1),
         Layer("b", 11.5, 16, 8.4, 0.0, piece=0),
     )
     resolved = resolve(bolted((0, 5, 8.5), (5, 6, 8.4), (11, 6, 8.6)))
     titled = PinStack(tuple(replace(x, body=f"b{k}") for k, x in enumerate(layers)))
     found = fastening(resolved, titled)
-    assert any("rubs on" in fault for fault in found.faults)
+    assert any("both rings" in fault for fault in found.faults) == rubs
     assert any(line == "side play of b1: 0.50 mm" for line in found.lines)
 
 

@@ -55,7 +55,7 @@ from anakinema.authoring.gauge import (
     value_at,
 )
 from anakinema.authoring.gripping import StageGrip, stage_grips
-from anakinema.authoring.hardware import InStep, put_hardware, stack_words
+from anakinema.authoring.hardware import InStep, put_hardware
 from anakinema.authoring.importing import (
     IMPORT_UNITS,
     Preview,
@@ -316,7 +316,6 @@ __all__ = [
     "sound",
     "stack_faces",
     "stack_section",
-    "stack_words",
     "stage_grips",
     "stage_to",
     "started_at",

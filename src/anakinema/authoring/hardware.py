@@ -7,14 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.authoring.pin_stacks import (
-    PinStack,
-    Screwed,
-    joints_on_axis,
-    pin_stack,
-    screwed,
-    series_for,
-)
+from anakinema.authoring.pin_stacks import Screwed, joints_on_axis, pin_stack, screwed, series_for
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, resolve
@@ -88,7 +81,7 @@ def put_hardware(
     for k, piece in enumerate(pieces):
         wanted = kept[k] if kept else fresh_id(f"{joint_id}_{piece.role}", [*taken, *ids])
         ids.append(wanted)
-    bodies, joints = _bodies(resolved, poses, joint_id, pieces, ids, bare)
+    bodies, joints = _bodies(resolved, poses, joint_id, pieces, ids, bare, screw.threaded)
     hardware = model.Hardware(
         id=name, joint=joint_id, head=head, washers=washers, below=below, bodies=tuple(ids)
     )
@@ -129,10 +122,13 @@ def _bodies(
     pieces: Sequence[_Piece],
     ids: Sequence[str],
     bare: model.Document,
+    threaded: str,
 ) -> tuple[tuple[model.Body, ...], tuple[model.Joint, ...]]:
-    """Bodies that stand on the axis, each held by the first side of the joint."""
+    """Bodies that stand on the axis, each held by the first side of the joint, or by that which
+    has the thread."""
     joint = next(each for each in bare.joints if each.id == joint_id)
-    side, units = joint.first, resolved.units
+    sides, units = (joint.first, joint.second), resolved.units
+    side = next((each for each in sides if each.body == threaded), joint.first)
     index = [body.id for body in resolved.document.bodies].index(side.body)
     place = resolved.part_of(resolved.document.bodies[index]).places[side.place]
     x, y = carried(poses[index], place)
@@ -211,15 +207,3 @@ class InStep:
         """Both together; raises what the edit raises."""
         after = self.edit.apply(document)
         return in_step(after) if after.hardware else after
-
-
-def stack_words(resolved: Resolved, stack: PinStack, each: model.Hardware) -> str:
-    """What holds a joint now: 'M8 x 30 ISO 4762, nut ISO 4032, ...'; why it does not follow."""
-    screw = None
-    if not stack.pins:
-        screw = screwed(
-            stack, each.head, washers=each.washers, series=series_for(resolved), below=each.below
-        )
-    if screw is None:
-        return "The hardware cannot follow: no usual screw with that head holds this stack."
-    return f"Held by {screw.words}."

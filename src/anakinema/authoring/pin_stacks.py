@@ -35,6 +35,9 @@ SUNK = 0.4
 """mm by which a hole is wider than a head, or a washer, that goes into it."""
 BLIND = 2.0
 """Threads that stay free below a screw in a blind hole (common practice, no source)."""
+WIDE, THICK, LAND = 2.2, 2.5, 0.45
+"""A ring so many times as wide as its bore, and so thick (mm), is taken for a rolling bearing; so
+much of its wall belongs to each of its rings (common practice, no source)."""
 THIN = 0.25
 """Share of a hole that the wall round it has at least (common practice, no source)."""
 
@@ -110,6 +113,8 @@ class Screwed:
     engaged: float
     stands: float
     below: bool
+    threaded: str = ""
+    """The body that has the thread, where there is no nut."""
 
     @property
     def name(self) -> str:
@@ -276,7 +281,10 @@ def screwed(
     stands = 0.0 if sunk else top + at_head * thick + head.height - upper
     seats = (-top, -bottom) if below else (top, bottom)
     washers_at = at_head, at_nut
-    return Screwed(series, thread, kind, length, washers_at, seats, proud, engaged, stands, below)
+    threaded = last.body if last is not None else ""
+    return Screwed(
+        series, thread, kind, length, washers_at, seats, proud, engaged, stands, below, threaded
+    )
 
 
 def _held(
@@ -311,8 +319,10 @@ def _seat(layers: Sequence[Layer], across: float) -> float:
     return max(blocked) if blocked else max(layer.top for layer in layers)
 
 
-def fastening(resolved: Resolved, stack: PinStack) -> Fastening:
-    """What holds a pin together, and what is wrong with it, in words."""
+def fastening(
+    resolved: Resolved, stack: PinStack, hardware: model.Hardware | None = None
+) -> Fastening:
+    """What holds a pin together, or could, and what is wrong with it, in words."""
     titles = {body.id: body.title for body in resolved.document.bodies}
 
     def mm(value: float) -> str:
@@ -338,9 +348,20 @@ def fastening(resolved: Resolved, stack: PinStack) -> Fastening:
         lines += _on_a_pin(stack, mm)
         return Fastening(tuple(lines), tuple(faults))
     series = series_for(resolved)
-    found = [
-        each for kind in series.heads if (each := screwed(stack, kind, series=series)) is not None
-    ]
+    if hardware is not None:
+        screw = screwed(
+            stack, hardware.head, washers=hardware.washers, series=series, below=hardware.below
+        )
+        if screw is None:
+            faults.append("its hardware cannot follow: no usual screw with that head holds it")
+            return Fastening(tuple(lines), tuple(faults))
+        lines.append(f"held by {screw.words}{_head_words(screw, mm)}")
+        return Fastening(tuple(lines), (*faults, *screw_faults(stack, screw, mm)))
+    found: list[Screwed] = []
+    for below in (False, True):
+        if not found:
+            every = [screwed(stack, kind, series=series, below=below) for kind in series.heads]
+            found = [each for each in every if each is not None]
     lines += [f"{each.words}{_head_words(each, mm)}" for each in found]
     if not found and len(stack.layers) > 1:
         faults.append("no usual screw passes its holes and is long enough")
@@ -355,6 +376,11 @@ def series_for(resolved: Resolved) -> Series:
 
 
 def _head_words(screw: Screwed, mm: Words) -> str:
+    below = ", from below" if screw.below else ""
+    return f"{below}{_seat_words(screw, mm)}"
+
+
+def _seat_words(screw: Screwed, mm: Words) -> str:
     if screw.kind == "countersunk":
         head = screw.thread.heads[screw.kind]
         return f"; its cone takes Ø{head.diameter:g} and {mm(head.height)} of the layer"
@@ -430,6 +456,16 @@ def _ends_free(stack: PinStack, pin: Layer) -> bool:
     )
 
 
+def _spans_both_rings(bearing: Layer, beside: Layer) -> bool:
+    """Whether a layer is like a rolling bearing, and what lies on it reaches from its inner ring
+    to its outer one."""
+    if bearing.ring < WIDE * bearing.hole or bearing.thickness < THICK:
+        return False
+    land = LAND * (bearing.ring - bearing.hole)
+    outside = beside.ring or math.inf
+    return outside > bearing.hole + land and beside.hole < bearing.ring - land
+
+
 def _faults(stack: PinStack, titles: Mapping[str, str], mm: Words) -> list[str]:
     faults = []
     pins = stack.pins
@@ -450,13 +486,12 @@ def _faults(stack: PinStack, titles: Mapping[str, str], mm: Words) -> list[str]:
                 f"{titles[one.body]} and {titles[other.body]} share {mm(shares)} of height"
             )
         meet = abs(other.bottom - one.top) <= TOUCH
-        rings = [layer for layer in (one, other) if layer.ring]
-        if meet and len(rings) == 1 and one.piece != other.piece and one.piece >= 0:
-            plain = other if rings[0] is one else one
-            faults.append(
-                f"the whole face of {titles[rings[0].body]} rubs on {titles[plain.body]}, which"
-                " turns against it"
-            )
+        for bearing, beside in ((one, other), (other, one)):
+            if meet and bearing.body != beside.body and _spans_both_rings(bearing, beside):
+                faults.append(
+                    f"{titles[beside.body]} lies on both rings of {titles[bearing.body]} and rubs:"
+                    " put a narrow spacer between"
+                )
     for layer in stack.bored:
         if layer.wall < THIN * layer.hole:
             faults.append(

@@ -18,7 +18,6 @@ from anakinema.authoring import (
     rejoin,
     rekinded,
     shown_value,
-    stack_words,
     value_at,
     yielding,
     zero_here,
@@ -189,12 +188,10 @@ def _pin_section(form: Form, joint_id: str) -> None:
             lines.setText("")
             faults.setText("")
             return
-        found = fastening(scene.resolved, stack)
+        found = fastening(scene.resolved, stack, held())
         lines.setText("\n".join(found.lines) or "nothing solid lies on its axis")
         faults.setText("\n".join(found.faults))
         faults.setVisible(bool(found.faults))
-        own = held()
-        lines_held.setText("" if own is None else stack_words(scene.resolved, stack, own))
 
     def held() -> model.Hardware | None:
         known = form.workbench.session.document.hardware
@@ -213,9 +210,6 @@ def _pin_section(form: Form, joint_id: str) -> None:
             below=side.currentData() == "below",
         )
 
-    lines_held = label("", "plain", wrap=True)
-    lines_held.setObjectName("pin_held")
-    form.layout.addWidget(lines_held)
     own = held()
     head = choice_box("pin_head", "head of the screw")
     names = (("cap", "cap"), ("hexagon", "hexagon"), ("button", "button"),
