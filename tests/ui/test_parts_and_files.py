@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
@@ -237,3 +238,47 @@ def test_a_picture_and_a_film_of_the_stage_are_written_and_a_film_is_stopped(
     head.qtbot.mouseClick(film, LEFT)
     assert done.text() == "Stopped: nothing was written."
     assert not (tmp_path / "stopped.gif").exists() and head.bench.progress == pytest.approx(0.3)
+
+
+def test_the_centre_of_mass_is_drawn_where_the_bodies_weigh_and_said_where_nothing_does(
+    qtbot,
+    opened,
+    settled,  # type: ignore[no-untyped-def]
+) -> None:
+    hand = Hand(qtbot, opened("plug-press"), settled)
+    stage = hand.window.stage
+    bench = hand.bench
+    qtbot.keyClick(hand.window, Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
+    path = stage.mass.path()
+    assert stage.mass.on and path is not None
+    evaluation = bench.evaluation
+    weights, middles = [], []
+    for k, body in enumerate(evaluation.document.bodies):
+        part = evaluation.resolved.part_of(body)
+        if body.fixed or part.source.material is None:
+            continue
+        for slab in part.slabs:
+            region = slab.region.polygon
+            c, s = (
+                np.cos(evaluation.motion.poses[30, k, 2]),
+                np.sin(evaluation.motion.poses[30, k, 2]),
+            )
+            x, y = region.centroid.coords[0]
+            density = part.source.material.density
+            weights.append(region.area * (slab.top - slab.bottom) * density)
+            middles.append(evaluation.motion.poses[30, k, :2] + (c * x - s * y, s * x + c * y))
+    wanted = np.average(middles, axis=0, weights=weights)
+    assert path[30] == pytest.approx(wanted, abs=0.02)
+    before = stage.grab().toImage()
+    qtbot.keyClick(hand.window, Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
+    assert not stage.mass.on and stage.grab().toImage() != before
+    qtbot.keyClick(hand.window, Qt.Key.Key_F11)
+    until(hand.window.parts.isVisible)
+    words = hand.child(QLabel, "parts_total").text()
+    assert f"goes {np.ptp(path[:, 0]):.2f} mm across" in words
+
+
+def test_what_has_no_material_has_no_centre_of_mass(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    bare = Hand(qtbot, opened("head-belt"), settled)
+    qtbot.keyClick(bare.window, Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
+    assert "Nothing that moves has a material" in str(bare.bench.trouble)

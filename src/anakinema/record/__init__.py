@@ -2,7 +2,7 @@
 
 from anakinema.record.animation import Frame, gif
 from anakinema.record.exports import EXPORTS, Export
-from anakinema.record.listed_parts import Row, parts_list, total_mass
+from anakinema.record.listed_parts import Row, centre_of_mass, parts_list, total_mass
 from anakinema.record.sheets.dimensions import Dimension
 from anakinema.record.sheets.paper import Line, Mark, Shape, Text
 from anakinema.record.sheets.sheet import Leaf, Sheet
@@ -29,6 +29,7 @@ __all__ = [
     "Sheet",
     "Text",
     "as_set",
+    "centre_of_mass",
     "changes_since",
     "curves",
     "gif",

@@ -15,6 +15,7 @@ from anakinema.document.measured import measured_as
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.measures import BodyGap, Subject, measure_of
+from anakinema.record.listed_parts import centre_of_mass
 from anakinema.units import UnitSystem
 
 WRITTEN = UnitSystem("mm", "deg")
@@ -25,8 +26,9 @@ def motion_table(evaluation: Evaluation, *, points: bool = False) -> tuple[list[
     """Names of columns, and (N, C) numbers, a row a sample; mm, deg, s whatever the document's
     units, rates per second.
 
-    Where a pose is singular its rates are not defined: NaN. With ``points`` all places of all
-    bodies and all kept measures are stated too.
+    The centre of mass is that of all that moves and has a material. Where a pose is singular its
+    rates are not defined: NaN. With ``points`` all places of all bodies and all kept measures are
+    stated too.
     """
     motion, document = evaluation.motion, evaluation.document
     header = ["progress", "time_s"]
@@ -63,6 +65,11 @@ def motion_table(evaluation: Evaluation, *, points: bool = False) -> tuple[list[
                 )
                 * body_scale[axis]
             )
+    centre = centre_of_mass(evaluation.resolved, motion.poses)
+    if centre is not None:
+        for axis, name in enumerate("xy"):
+            header.append(f"centre_of_mass_{name}_mm")
+            columns.append(centre[:, axis])
     if points:
         for name, column in _points(evaluation):
             header.append(name)

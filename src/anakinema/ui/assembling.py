@@ -153,6 +153,9 @@ class Assembling:
                     "The assembly from a corner, every slab with its height.", "3d depth"),
             Command("see_through", say("See through bodies"), self._toggle_see_through, "E",
                     scene, "Look", "Shows joints and what lies below.", "transparent"),
+            Command("mass", say("Centre of mass"), self._toggle_mass, "Shift+E", scene, "Look",
+                    "Of all that moves and has a material, and its way over the motion.",
+                    "gravity weight balance"),
             Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "B", some,
                     "Look", "Takes the selected bodies out of sight, not out of the motion."),
             Command("show_only", say("Show only what is selected"),
@@ -198,6 +201,14 @@ class Assembling:
 
     def _toggle_see_through(self) -> None:
         self._room.stage.see_through = not self._room.stage.see_through
+        self._room.stage.update()
+
+    def _toggle_mass(self) -> None:
+        mass = self._room.stage.mass
+        mass.on = not mass.on
+        if mass.on and mass.path() is None:
+            self._bench.report("Nothing that moves has a material: state some in the parts list.")
+            mass.on = False
         self._room.stage.update()
 
     def one_piece(self) -> None:

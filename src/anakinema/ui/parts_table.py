@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import (
     QAbstractTableModel,
     QModelIndex,
@@ -28,7 +29,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.edits import Edit, SetPart, SetSubassembly
 from anakinema.parts import MATERIALS, material_named
-from anakinema.record import Row, parts_list, total_mass
+from anakinema.record import Row, centre_of_mass, parts_list, total_mass
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Workbench
@@ -240,7 +241,19 @@ class PartsTable(QWidget):
         if missing:
             names = ", ".join(missing[:6]) + (" and others" if len(missing) > 6 else "")
             words += f"; no material is stated for {names}"
-        self._total.setText(words + ".")
+        self._total.setText(f"{words}.{self._centre_words()}")
+
+    def _centre_words(self) -> str:
+        """How far the centre of mass of what moves goes."""
+        evaluation = self._bench.evaluation
+        if evaluation is None:
+            return ""
+        path = centre_of_mass(evaluation.resolved, evaluation.motion.poses)
+        if path is None:
+            return ""
+        units = evaluation.resolved.units
+        across, up = (units.format(float(np.ptp(path[:, k])), LENGTH) for k in (0, 1))
+        return f" The centre of mass of what moves goes {across} across and {up} up (Shift+E)."
 
     def showEvent(self, event: Any) -> None:
         super().showEvent(event)

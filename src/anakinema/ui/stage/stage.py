@@ -47,6 +47,7 @@ from anakinema.ui.guarded import guarded
 from anakinema.ui.roles import Spoken
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.bodies import BodyPainter
+from anakinema.ui.stage.mass import MassPath
 from anakinema.ui.stage.pictures import PicturePainter, ScaleTool
 from anakinema.ui.stage.relief import ReliefPainter
 from anakinema.ui.stage.tools.base import Pointer, Tool
@@ -95,6 +96,7 @@ class Stage(QWidget):
         self.shows_joints = True
         self.each_its_own = False
         self.in_relief = self.see_through = False
+        self.mass = MassPath(workbench)
         self._relief: ReliefPainter | None = None
         self._pictures = PicturePainter()
         self._tool: Tool = SelectTool(self)
@@ -568,6 +570,7 @@ class Stage(QWidget):
         self._draw_held(painter, view, ids, poses)
         if is_whole:
             self._draw_traces(painter, view)
+            self.mass.draw(painter, view, poses)
         for _, words, one, two in measures_now(scene, poses):
             lift = 26.0 + 8.0 * self._view.scale
             overlays.draw_travel(painter, view, (one, two), words, theme, lift)
