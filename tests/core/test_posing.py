@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anakinema.authoring.posing import kept_pose, passes, stood, way_to
+from anakinema.authoring.posing import kept_pose, stood, way_to
 from anakinema.authoring.scene import Scene, drawn
 from anakinema.document import model as m
 from anakinema.document.depending import Going
@@ -19,6 +19,7 @@ from anakinema.edits.values import SetLimit, SetParameter
 from anakinema.files.native import document_text, parse_document
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.mechanism.system import System
+from anakinema.motion.kept_poses import passes
 from tests.ready import evaluated
 
 NAMES = ("tray-shuttle", "transfer-head", "water-pump", "tip-out-carrier")

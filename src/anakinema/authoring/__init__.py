@@ -82,7 +82,7 @@ from anakinema.authoring.openings import (
 )
 from anakinema.authoring.pin_stacks import fastening, pin_stack
 from anakinema.authoring.placing import placed_at
-from anakinema.authoring.posing import Stood, kept_pose, passes, poses_to_draw, stood, way_to
+from anakinema.authoring.posing import Stood, kept_pose, poses_to_draw, stood, way_to
 from anakinema.authoring.programming import pasted_program
 from anakinema.authoring.question_kinds import (
     at_values,
@@ -90,6 +90,7 @@ from anakinema.authoring.question_kinds import (
     joiner,
     others,
     questions,
+    spans,
     subjects,
     usual_bound,
     wish_of,
@@ -169,6 +170,7 @@ from anakinema.authoring.tracing import (
 from anakinema.authoring.trial import Trial
 from anakinema.authoring.tying import Tie, ties_of
 from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
+from anakinema.motion.kept_poses import passes
 
 __all__ = [
     "DRESSES",
@@ -314,6 +316,7 @@ __all__ = [
     "snap_on_axis",
     "snaps_at",
     "sound",
+    "spans",
     "stack_faces",
     "stack_section",
     "stage_grips",

@@ -86,7 +86,10 @@ def requirement_of(
         )
     text = completed(text, like, units)
     name = KINDS[wish.kind].name.format(**_titles(resolved, wish))
-    if wish.joint:
+    if wish.poses is not None:
+        titles = {pose.id: pose.title for pose in resolved.source.poses}
+        name = f"{name} from {titles[wish.poses[0]]} to {titles[wish.poses[1]]}"
+    elif wish.joint:
         name = f"{name} at {_moment(resolved, wish)}"
     Reader(units, resolved.names).read(text, dimension, f"requirement '{name}'", wish.bound)
     return _made(resolved, wish, fresh_id(name, taken), text, name)
@@ -121,7 +124,12 @@ def _made(
             "name": title,
             "measure": measure,
             "reduce": KINDS[wish.kind].reduce,
-            "at": {"joint": wish.joint, "value": _moment(resolved, wish)} if wish.joint else None,
+            "at": {"joint": wish.joint, "value": _moment(resolved, wish)}
+            if wish.joint and wish.poses is None
+            else None,
+            "between": None
+            if wish.poses is None
+            else {"first": wish.poses[0], "last": wish.poses[1]},
             wish.bound: value,
         }
     )

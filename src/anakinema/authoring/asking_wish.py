@@ -12,6 +12,10 @@ WHOLE = "mechanism"
 """In the place of what a question is about: all of it."""
 
 
+BETWEEN = ">"
+"""Parts the ids of two kept poses."""
+
+
 @dataclass(frozen=True, slots=True)
 class AskingWish:
     """A question as it stands in the sentence: kind, what it is about, and its bound.
@@ -26,5 +30,12 @@ class AskingWish:
     bound: str = "least"
     value: str = ""
     joint: str = ""
-    """Where it is asked only at a value of a joint: that joint, and ``at`` the value."""
+    """Where it is asked only at a value of a joint: that joint, and ``at`` the value; or two kept
+    poses, `first>last`, between which it is asked."""
     at: str = ""
+
+    @property
+    def poses(self) -> tuple[str, str] | None:
+        """The kept poses between which it is asked, if it is."""
+        first, between, last = self.joint.partition(BETWEEN)
+        return (first, last) if between else None

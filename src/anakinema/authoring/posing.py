@@ -18,16 +18,11 @@ from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.system import System
 from anakinema.motion.assemble import close
 from anakinema.motion.assemblies import kept_values
-from anakinema.motion.motion import Motion
+from anakinema.motion.kept_poses import standing_in
 from anakinema.units import ANGLE, LENGTH
 
 DIGITS = 12
 """Behind the point, in the document's units."""
-SAME = 1e-6
-"""Share of the size by which two poses may differ and be one."""
-FINER, ROUNDS = 13, 6
-"""Looks between two samples for the place where a motion passes a pose, each round a sixth of the
-one before."""
 BEYOND = 1e-9
 """mm or rad that a value may be past a limit."""
 
@@ -72,27 +67,20 @@ def stood(resolved: Resolved, pose: model.KeptPose) -> Stood:
     Its drivers, and what else it takes to settle it, stand as they were kept, the rest follows.
     Where that cannot be, the nearest pose that closes.
     """
-    mechanism, guess = compile_mechanism(resolved), _as_kept(resolved, pose)
-    chosen = kept_values(mechanism, guess)
-    wanted = mechanism.values(guess)[list(chosen)]
-    system = System(mechanism, chosen)
-    closure = close(system, guess, system.targets(wanted, guess))
-    reason = ""
-    if not closure.is_closed:
-        free = System(mechanism)
-        closure = close(free, closure.poses, free.at_rest)
-        now = mechanism.values(closure.poses)[list(chosen)]
+    mechanism, standing = compile_mechanism(resolved), standing_in(resolved, pose)
+    reason = "" if standing.closes else "Its loops do not close any more."
+    chosen = standing.chosen
+    if standing.closes and not standing.is_held:
+        now = mechanism.values(standing.poses)[list(chosen)]
         scale = np.where(mechanism.angular[list(chosen)], mechanism.size, 1.0)
-        reason = "Its loops do not close any more."
-        if closure.is_closed and len(chosen):
-            worst = int(np.argmax(np.abs(now - wanted) * scale))
-            joint = chosen[worst]
-            far, nearest = (_words(resolved, joint, each[worst]) for each in (wanted, now))
-            title = resolved.document.joints[joint].title
-            reason = f"{title} cannot be at {far} any more: the nearest is {nearest}."
-    values = mechanism.values(closure.poses)
+        worst = int(np.argmax(np.abs(now - standing.wanted) * scale))
+        joint = chosen[worst]
+        far, nearest = (_words(resolved, joint, each[worst]) for each in (standing.wanted, now))
+        title = resolved.document.joints[joint].title
+        reason = f"{title} cannot be at {far} any more: the nearest is {nearest}."
+    values = mechanism.values(standing.poses)
     return Stood(
-        closure.poses,
+        standing.poses,
         tuple(
             (resolved.document.joints[joint].title, _words(resolved, joint, values[joint]))
             for joint in chosen
@@ -107,24 +95,6 @@ def poses_to_draw(evaluation: Evaluation, shown: Floats) -> Floats:
     wanted = evaluation.source.sheets.pose
     kept = [pose for pose in evaluation.source.poses if pose.id == wanted]
     return stood(evaluation.resolved, kept[0]).poses if kept else shown
-
-
-def _as_kept(resolved: Resolved, pose: model.KeptPose) -> Floats:
-    """(B, 3): bodies where they were kept, those that were not where they are drawn."""
-    poses = resolved.poses.copy()
-    length, angle = resolved.units.factor(LENGTH), resolved.units.factor(ANGLE)
-    scale = np.array([length, length, angle])
-    kept = {each.body: each.pose for each in pose.placements}
-    for k, body in enumerate(resolved.document.bodies):
-        if body.id in kept and not body.fixed:
-            at = kept[body.id]
-            poses[k] = np.array([_plain(each) for each in (at.x, at.y, at.angle)]) * scale
-    return poses
-
-
-def _plain(value: model.Quantity) -> float:
-    """A kept number; nobody writes expressions into a kept pose, but a file may have one."""
-    return float(value) if not isinstance(value, str) else 0.0
 
 
 def _past_limit(resolved: Resolved, mechanism: Mechanism, values: Floats) -> str:
@@ -145,30 +115,6 @@ def _words(resolved: Resolved, joint: int, value: float) -> str:
     if dimension == ANGLE:
         value = float((value + np.pi) % (2 * np.pi) - np.pi)
     return resolved.units.format(float(value), dimension)
-
-
-def passes(motion: Motion, poses: Floats) -> float | None:
-    """The progress at which a motion stands in poses (B, 3); None if it never does."""
-    size = motion.mechanism.size
-    if not motion.segments or motion.poses.shape[1:] != poses.shape:
-        return None
-
-    def away(some: Floats) -> Floats:
-        apart = some - poses
-        apart[..., 2] = np.remainder(apart[..., 2] + np.pi, 2 * np.pi) - np.pi
-        return np.asarray(np.abs(apart * np.array([1.0, 1.0, size])).max(axis=(1, 2)))
-
-    samples = motion.progress
-    k = int(np.argmin(away(motion.poses)))
-    low, high = float(samples[max(k - 1, 0)]), float(samples[min(k + 1, len(samples) - 1)])
-    best = float(samples[k])
-    for _ in range(ROUNDS):
-        looks = np.linspace(low, high, FINER)
-        far = away(motion.poses_at(looks))
-        n = int(np.argmin(far))
-        best = float(looks[n])
-        low, high = float(looks[max(n - 1, 0)]), float(looks[min(n + 1, FINER - 1)])
-    return best if float(away(motion.poses_at(np.array([best])))[0]) <= SAME * size else None
 
 
 def way_to(resolved: Resolved, here: Floats, there: Floats, frames: int) -> list[Floats]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from itertools import combinations
 
-from anakinema.authoring.asking_wish import ANY, WHOLE, AskingWish, Choice
+from anakinema.authoring.asking_wish import ANY, BETWEEN, WHOLE, AskingWish, Choice
 from anakinema.authoring.question_measures import (
     Maker,
     angle_measure,
@@ -247,6 +248,8 @@ def wish_of(resolved: Resolved, requirement: model.Requirement) -> AskingWish | 
     if moment is not None:
         at = moment.value if isinstance(moment.value, str) else f"{moment.value:.10g}"
         where = (moment.joint, at)
+    if requirement.between is not None:
+        where = (f"{requirement.between.first}{BETWEEN}{requirement.between.last}", "")
     if isinstance(requirement.measure, model.FormulaMeasure):
         found = [k for k, kind in KINDS.items() if kind.is_formula]
         fits = [k for k in found if KINDS[k].reduce == requirement.reduce]
@@ -300,6 +303,10 @@ def others(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
     return KINDS[wish.kind].others(resolved, wish)
 
 
+MOST_POSES = 6
+"""Kept poses that questions offer, two at a time."""
+
+
 def at_values(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
     """Joints at whose value a kind of question can be asked, drivers first; () if at none."""
     made_once = KINDS[kind].reduce in ("least", "greatest", "size")
@@ -309,6 +316,17 @@ def at_values(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
     joints = [each for each in resolved.document.joints if spec_of(each.kind).moves]
     return tuple(
         (each.id, each.title) for each in sorted(joints, key=lambda each: each.id not in driven)
+    )
+
+
+def spans(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
+    """Pairs of kept poses between which a kind of question can be asked."""
+    made_once = KINDS[kind].reduce in ("least", "greatest", "size", "range")
+    if not made_once or KINDS[kind].about == "formula":
+        return ()
+    return tuple(
+        (f"{one.id}{BETWEEN}{other.id}", f"from {one.title} to {other.title}")
+        for one, other in combinations(resolved.source.poses[:MOST_POSES], 2)
     )
 
 

@@ -31,6 +31,10 @@ UNANSWERED = {
     "names nothing known": "the formula names what is not there",
     "no value at a pose": "the formula names what has no value at a pose",
     "never there": "the joint is never at that value",
+    "not in part": "it can only be asked over the whole motion",
+    "no such pose": "one of the two poses is kept no more",
+    "pose not passed": "the motion does not pass one of the two poses",
+    "one pose": "both poses are passed at the same place",
 }
 """Why there is no answer, by the reason."""
 
@@ -141,6 +145,13 @@ def finding_facts(evaluation: Evaluation, finding: Finding) -> list[tuple[str, s
     if moment is not None:
         joint = next(j for j in evaluation.document.joints if j.id == moment.joint)
         rows.append(("Only where", f"{joint.title} is {moment.value}"))
+    between = next(
+        (r.between for r in evaluation.document.requirements if r.id == finding.id), None
+    )
+    if between is not None:
+        poses = {pose.id: pose.title for pose in evaluation.source.poses}
+        first, last = (poses.get(each, each) for each in (between.first, between.last))
+        rows.append(("Only", f"from {first} to {last}"))
     if finding.progress is not None:
         rows.append(("Found at", progress_words(evaluation, finding.progress)))
     if finding.joint is not None:

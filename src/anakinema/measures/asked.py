@@ -25,6 +25,7 @@ from anakinema.measures.pinch import pinch
 from anakinema.measures.pressure import pressure
 from anakinema.measures.rates import joint_rate, place_rate
 from anakinema.measures.share import driver_share
+from anakinema.measures.stretch import part_between
 from anakinema.measures.subject import Measure, Subject
 from anakinema.measures.wall import wall
 from anakinema.measures.way import way
@@ -69,6 +70,11 @@ def answered(
 ) -> Answer | Unanswered:
     """What a requirement asks of a motion, its least searched against the bound ``above``."""
     measure = measure_of(subject.resolved, requirement.measure)
+    if requirement.between is not None:
+        part = part_between(subject, measure, requirement.between)
+        if isinstance(part, Unanswered):
+            return part
+        subject = part
     if requirement.at is not None:
         return at_moment(subject, measure, requirement.reduce, requirement.at)
     return measure.answer(requirement.reduce, subject, above)

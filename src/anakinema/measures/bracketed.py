@@ -59,10 +59,13 @@ def _finer(motion: Motion) -> _Finer:
 def _looked_at(motion: Motion) -> _Finer:
     new, kept = [], np.zeros(len(motion.progress), dtype=bool)
     for stage in range(int(np.ceil(motion.last))):
-        begin, end = float(stage), min(stage + 1.0, motion.last)
+        # A part of a motion may begin within a stage.
+        begin, end = max(float(stage), motion.progress[0]), min(stage + 1.0, motion.last)
+        if end <= begin:
+            continue
         inside = (motion.progress > begin) & (motion.progress < end)
         kept |= inside
-        first = begin + BESIDE if stage else begin
+        first = begin + BESIDE if stage and begin == stage else begin
         points = np.concatenate([[first], motion.progress[inside], [end]])
         new += [[first, end], (points[1:] + points[:-1]) / 2]
     states = joined([motion.samples.taken(kept), motion.at(np.concatenate(new))])

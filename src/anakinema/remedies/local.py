@@ -80,7 +80,8 @@ class Local:
         motion = self._evaluation.motion
         if reduce in WHOLE[0] or measure.kind in WHOLE[1] or not motion.segments:
             return None
-        if not isinstance(found, Answer) or self._requirement.at is not None:
+        partly = self._requirement.at is not None or self._requirement.between is not None
+        if not isinstance(found, Answer) or partly:
             return None
         # What does not depend on the pose is looked at anywhere.
         places = [0.0 if found.progress is None else found.progress]

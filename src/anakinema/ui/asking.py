@@ -23,6 +23,7 @@ from anakinema.authoring import (
     questions,
     requirement_of,
     shown_measure,
+    spans,
     subjects,
     usual_bound,
     wish_of,
@@ -270,7 +271,8 @@ class AskingLine(QWidget):
             self.wish = replace(self.wish, second=second[0][0])
         moments = at_values(resolved, self.wish.kind)
         whole = ("", "all along")
-        when = (whole, *((key, f"where {words} is") for key, words in moments))
+        parts = spans(resolved, self.wish.kind)
+        when = (whole, *((key, f"where {words} is") for key, words in moments), *parts)
         if self.wish.joint not in dict(when):
             self.wish = replace(self.wish, joint="", at="")
         self._let_type(is_typed(self.wish.kind))
@@ -288,8 +290,8 @@ class AskingLine(QWidget):
         self._and.setText(joiner(self.wish.kind))
         self._and.setVisible(bool(second and joiner(self.wish.kind)))
         self._second.setVisible(bool(second))
-        self._when.setVisible(bool(moments))
-        self._at.setVisible(bool(self.wish.joint))
+        self._when.setVisible(bool(moments or parts))
+        self._at.setVisible(bool(self.wish.joint) and self.wish.poses is None)
         if not self._at.hasFocus():
             self._at.setText(self.wish.at)
         self._ask_now()

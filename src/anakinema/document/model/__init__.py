@@ -95,6 +95,7 @@ from anakinema.document.model.program import Driver, Move, Program, Stage
 from anakinema.document.model.requirement import (
     MEASURES,
     AngleMeasure,
+    Between,
     DistanceMeasure,
     DriverShareMeasure,
     DwellMeasure,
@@ -152,6 +153,7 @@ __all__ = [
     "AngleMeasure",
     "Belt",
     "BeltWheel",
+    "Between",
     "Body",
     "Cam",
     "CamFollower",

@@ -284,10 +284,18 @@ class Moment(Model):
     value: JointValue
 
 
+class Between(Model):
+    """From where the motion passes one kept pose to where it passes another."""
+
+    first: Identifier
+    last: Identifier
+
+
 class Requirement(Titled, Model):
     """What is asked: one answer made of a measure, within bounds.
 
-    ``at``: only where a joint is at a value, not over the whole motion. Beyond ``comfort`` it
+    ``at``: only where a joint is at a value, not over the whole motion; ``between``: only from one
+    kept pose to another. Beyond ``comfort`` it
     passes, but is not comfortable. ``off``: not asked for the moment.
     """
 
@@ -296,6 +304,7 @@ class Requirement(Titled, Model):
     measure: Measure
     reduce: Reduce
     at: Moment | None = None
+    between: Between | None = None
     least: RequiredValue | None = None
     greatest: RequiredValue | None = None
     comfort: RequiredValue | None = None
