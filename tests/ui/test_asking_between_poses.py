@@ -12,6 +12,7 @@ from anakinema.files.native import read_document, write_document
 from anakinema.findings import Outcome
 from anakinema.ui.workbench import Selection
 from tests.core.test_posing import at, kept_pose
+from tests.ui.test_asking_kinds import now
 from tests.ui.test_assemble import Hand
 
 LEFT = Qt.MouseButton.LeftButton
@@ -45,7 +46,7 @@ def test_the_sentence_offers_kept_poses_and_asks_between_them(
     when.setFocus()
     when.setCurrentIndex(words.index("from closed to open"))
     when.activated.emit(when.currentIndex())
-    settled(hand.window)
+    assert now(hand).startswith("now ")
     qtbot.mouseClick(hand.child(QPushButton, "ask_commit"), LEFT)
     settled(hand.window)
     (new,) = [r for r in bench.session.document.requirements if r.id not in before]

@@ -718,7 +718,9 @@ class Stage(QWidget):
 
     def _draw_travel(self, painter: QPainter, finding: Finding) -> None:
         evaluation = self.workbench.evaluation
-        assert evaluation is not None and finding.joint is not None
+        if evaluation is None or finding.joint is None:
+            # What cannot be judged has no travel.
+            return
         joint = evaluation.document.joints[finding.joint]
         if not spec_of(joint.kind).is_straight:
             return
