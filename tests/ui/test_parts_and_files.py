@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
+    QSpinBox,
     QTableView,
 )
 
@@ -212,11 +213,12 @@ def test_a_picture_and_a_film_of_the_stage_are_written_and_a_film_is_stopped(
     head.qtbot.keyClick(head.window, Qt.Key.Key_F11)
     head.qtbot.keyClick(head.window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     done = head.child(QLabel, "record_done")
-    names = iter(("stage.png", "motion.gif", "stopped.gif"))
+    names = iter(("stage.png", "motion.gif", "strip.gif", "stopped.gif"))
     monkeypatch.setattr(
         QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / next(names)), "")
     )
     head.bench.move_playhead(0.3)
+    head.child(QSpinBox, "picture_width").setValue(2 * head.window.stage.width())
     head.qtbot.mouseClick(head.child(QPushButton, "export_picture"), LEFT)
     with Image.open(tmp_path / "stage.png") as picture:
         stage = head.window.stage
@@ -233,6 +235,14 @@ def test_a_picture_and_a_film_of_the_stage_are_written_and_a_film_is_stopped(
         first = moving.convert("RGB").tobytes()
         moving.seek(moving.n_frames // 3)
         assert moving.convert("RGB").tobytes() != first
+    head.qtbot.mouseClick(head.child(QPushButton, "export_film_strip"), LEFT)
+    until(lambda: done.text() == "Written to strip.gif.")
+    with Image.open(tmp_path / "strip.gif") as both, Image.open(tmp_path / "motion.gif") as alone:
+        assert both.width == alone.width and both.height > alone.height + 40
+        lower = (0, alone.height, both.width, both.height)
+        begins = both.convert("RGB").crop(lower).tobytes()
+        both.seek(both.n_frames // 2)
+        assert both.convert("RGB").crop(lower).tobytes() != begins, "the playhead moves"
     head.qtbot.mouseClick(film, LEFT)
     until(lambda: "Frame" in done.text())
     head.qtbot.mouseClick(film, LEFT)

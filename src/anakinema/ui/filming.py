@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
+import numpy.typing as npt
 from PySide6.QtCore import QBuffer, QIODevice, QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
@@ -16,16 +17,15 @@ from anakinema.record import Frame, gif
 from anakinema.ui.workbench import Workbench
 from anakinema.ui.worker import Worker
 
-SCALE = 2.0
-"""Pixels of a picture for each of the stage."""
+Pixels = npt.NDArray[np.uint8]
 WIDTH = 800
 """Pixels that an animation is wide at most."""
 RATE, MOST = 20, 240
 """Frames a second of the motion's own time, and frames at most."""
 
 
-def picture(stage: QWidget, scale: float = SCALE) -> QImage:
-    """The stage as it is, larger."""
+def picture(stage: QWidget, scale: float) -> QImage:
+    """The stage as it is, larger or smaller."""
     size = QSize(round(stage.width() * scale), round(stage.height() * scale))
     image = QImage(size, QImage.Format.Format_RGB888)
     image.setDevicePixelRatio(scale)
@@ -35,15 +35,30 @@ def picture(stage: QWidget, scale: float = SCALE) -> QImage:
     return image
 
 
-def write_picture(stage: QWidget, path: Path) -> None:
-    """Write the stage as PNG; raises `FileFormatError`."""
+def write_picture(stage: QWidget, path: Path, width: int) -> None:
+    """Write the stage as PNG so many pixels wide; raises `FileFormatError`."""
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    if not picture(stage).save(buffer, "PNG"):  # type: ignore[call-overload]
+    if not picture(stage, width / max(stage.width(), 1)).save(buffer, "PNG"):  # type: ignore[call-overload]
         raise FileFormatError(
-            "the picture cannot be made.", where=f"file {path}", remedy="Make the window smaller."
+            "the picture cannot be made.", where=f"file {path}", remedy="Take a smaller width."
         )
     write_bytes(bytes(buffer.data().data()), path)
+
+
+def _rows(image: QImage) -> Pixels:
+    """(H, W, 3) pixels of an image."""
+    rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1)
+    # Copied: what the image holds goes with it.
+    return rows[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).copy()
+
+
+def _below(upper: Pixels, lower: Pixels) -> Pixels:
+    """One picture over another, as wide as the upper one."""
+    wide = upper.shape[1]
+    fitting = np.full((lower.shape[0], wide, 3), 255, np.uint8)
+    fitting[:, : min(wide, lower.shape[1])] = lower[:, :wide]
+    return np.concatenate([upper, fitting])
 
 
 class Film(QObject):
@@ -54,9 +69,10 @@ class Film(QObject):
     ended = Signal(object)
     """The path that was written, an `AnakinemaError`, or None if it was stopped."""
 
-    def __init__(self, bench: Workbench, stage: Callable[[], QWidget]) -> None:
+    def __init__(self, bench: Workbench, shown: Callable[[], tuple[QWidget, QWidget]]) -> None:
         super().__init__()
-        self._bench, self._stage = bench, stage
+        self._bench, self._shown = bench, shown
+        self._with_strip = False
         self._worker = Worker("filming")
         self._worker.answered.connect(lambda _, answer: self.ended.emit(answer))
         self._worker.broke.connect(lambda _, error: bench.broke.emit(error))
@@ -73,8 +89,9 @@ class Film(QObject):
         """Whether frames are being taken."""
         return self._timer.isActive()
 
-    def start(self, path: Path) -> None:
-        """Film the whole motion into a file."""
+    def start(self, path: Path, *, with_strip: bool = False) -> None:
+        """Film the whole motion into a file: the stage, or the strip below it as well."""
+        self._with_strip = with_strip
         playback = self._bench.playback
         if playback is None or not playback.duration > 0:
             self.ended.emit(
@@ -107,11 +124,11 @@ class Film(QObject):
 
     def _take(self) -> None:
         self._bench.move_playhead(self._places[len(self._frames)])
-        stage = self._stage()
-        image = picture(stage, min(1.0, WIDTH / max(stage.width(), 1)))
-        rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1)
-        plain = rows[:, : 3 * image.width()].tobytes()
-        self._frames.append(Frame(image.width(), image.height(), plain))
+        stage, strip = self._shown()
+        rows = _rows(picture(stage, min(1.0, WIDTH / max(stage.width(), 1))))
+        if self._with_strip:
+            rows = _below(rows, _rows(picture(strip, rows.shape[1] / max(strip.width(), 1))))
+        self._frames.append(Frame(rows.shape[1], rows.shape[0], rows.tobytes()))
         self.progressed.emit(len(self._frames), len(self._places))
         if len(self._frames) < len(self._places):
             return

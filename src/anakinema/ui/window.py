@@ -141,7 +141,7 @@ class MainWindow(QMainWindow):
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
-        self.record = RecordDrawer(workbench, lambda: self.stage)
+        self.record = RecordDrawer(workbench, lambda: (self.stage, self.strip))
         self.record.parts_asked.connect(self.turn_parts)
         self.record.sheets_asked.connect(self.turn_sheets)
         self.sheets.write_asked.connect(lambda: self.record.export("sheets"))

@@ -6,17 +6,20 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFileDialog, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from anakinema.authoring import poses_to_draw
 from anakinema.errors import AnakinemaError
 from anakinema.record import EXPORTS, Export
 from anakinema.session import write_export
 from anakinema.ui.drawers.poses import PoseList
-from anakinema.ui.fields import label
+from anakinema.ui.fields import label, row
 from anakinema.ui.filming import Film, write_picture
 from anakinema.ui.workbench import Workbench
 from anakinema.ui.worker import Worker
+
+WIDTHS = 320, 12000
+"""Pixels that a picture may be wide."""
 
 
 class RecordDrawer(QWidget):
@@ -25,16 +28,17 @@ class RecordDrawer(QWidget):
     parts_asked = Signal()
     sheets_asked = Signal()
 
-    def __init__(self, workbench: Workbench, stage: Callable[[], QWidget]) -> None:
+    def __init__(self, workbench: Workbench, shown: Callable[[], tuple[QWidget, QWidget]]) -> None:
+        """``shown``: the stage and the strip, for pictures of them."""
         super().__init__()
-        self._workbench, self._stage = workbench, stage
+        self._workbench, self._shown = workbench, shown
         self._worker = Worker("recording")
         self._worker.answered.connect(self._written)
         self._worker.broke.connect(self._broke)
         self._buttons: list[QPushButton] = []
         self._done = label("", "quiet", wrap=True)
         self._done.setObjectName("record_done")
-        self.film = Film(workbench, stage)
+        self.film = Film(workbench, shown)
         self.film.progressed.connect(
             lambda taken, of: self._done.setText(f"Frame {taken} of {of}: press again to stop.")
         )
@@ -70,16 +74,27 @@ class RecordDrawer(QWidget):
             layout.addWidget(button)
             self._buttons.append(button)
         for name, words, why, run in (
-            ("picture", "Picture of the stage…", "As it is on show, twice as fine, as PNG.",
+            ("picture", "Picture of the stage…", "As it is on show, as wide as stated, as PNG.",
              self._take_picture),
             ("film", "Film of the motion…", "The whole motion on the stage, as GIF.", self._film),
+            ("film_strip", "Film with the strip…",
+             "The same with the curves and the playhead below, as GIF.",
+             lambda: self._film(with_strip=True)),
         ):  # fmt: skip
             button = QPushButton(words)
             button.setObjectName(f"export_{name}")
             button.setToolTip(why)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-            button.clicked.connect(run)
+            button.clicked.connect(lambda _=False, r=run: r())
             layout.addWidget(button)
+        self._width = QSpinBox()
+        self._width.setObjectName("picture_width")
+        self._width.setAccessibleName("width of a picture in pixels")
+        self._width.setRange(*WIDTHS)
+        self._width.setSingleStep(160)
+        self._width.setSuffix(" px")
+        self._width.setValue(2560)
+        layout.addWidget(row("Pictures wide", self._width, width=110))
         layout.addStretch(1)
 
     def stop(self) -> None:
@@ -101,20 +116,20 @@ class RecordDrawer(QWidget):
         if path is None:
             return
         try:
-            write_picture(self._stage(), path)
+            write_picture(self._shown()[0], path, self._width.value())
         except AnakinemaError as error:
             self._workbench.report(error)
             return
         self._written(0, path)
 
-    def _film(self) -> None:
+    def _film(self, *, with_strip: bool = False) -> None:
         if self.film.runs:
             self.film.cancel()
             return
         path = self._asked_path("motion.gif")
         if path is not None:
             self._allow(False)
-            self.film.start(path)
+            self.film.start(path, with_strip=with_strip)
 
     def _filmed(self, answer: object) -> None:
         if answer is None:
