@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 
 import anakinema  # noqa: F401  (sets the linear algebra's threads before numpy comes)
-from bench import asking, clearance, contact, drag, kinematics, remedies, start, window
+from bench import asking, clearance, contact, drag, kinematics, paper, remedies, start, window
 
 BENCHES = {
     "ten_bar": kinematics.ten_bar_against_fsolve,
@@ -20,6 +20,7 @@ BENCHES = {
     "contact": contact.step_against_rod,
     "look": contact.first_look_at_what_touches,
     "remedies": remedies.of_the_tray_shuttle,
+    "sheets": paper.sheets_of_the_transfer_head,
     "drag": drag.chain_drag,
     "frame": window.drag_frame,
     "stage": window.stage_repaint,

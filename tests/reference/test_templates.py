@@ -4,9 +4,12 @@ them and against formulas of the handbooks."""
 from __future__ import annotations
 
 import csv
+import errno
 import io
 import math
+import os
 from collections import Counter
+from pathlib import Path
 
 import ezdxf
 import numpy as np
@@ -20,12 +23,13 @@ from svgelements import Path as SvgPath
 from anakinema.document import model as m
 from anakinema.errors import FileFormatError
 from anakinema.findings.evaluate import Evaluation, evaluate
-from anakinema.record.exports import EXPORTS
+from anakinema.record.exports import EXPORTS, Export
 from anakinema.record.listed_parts import parts_list
 from anakinema.record.sheets.paper import Line
 from anakinema.record.sheets.sheet import Drawn, Sheet
 from anakinema.record.sheets.templates import EDGE, FOOT, RULE, all_templates, card_model, templates
 from anakinema.resources import demo_names
+from anakinema.session.session import write_export
 from tests.ready import evaluated
 from tests.reference.test_sheets import page_texts, path_boxes
 
@@ -191,3 +195,21 @@ def test_every_ready_mechanism_can_be_cut_out(name: str) -> None:
     lows = np.min([ring.min(axis=0) for ring in sizes], axis=0)
     highs = np.max([ring.max(axis=0) for ring in sizes], axis=0)
     assert (lows > 0).all() and (highs < (whole.width, whole.height)).all()
+
+
+@pytest.mark.parametrize("export", EXPORTS, ids=lambda e: e.name)
+def test_a_full_disk_leaves_the_old_file_and_no_half_of_a_new_one(
+    export: Export, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    evaluation = evaluated("cam-dibber")
+    target = tmp_path / f"old '{export.name}"
+    target.write_bytes(b"as it was")
+
+    def full(_: int) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(FileFormatError, match="no space left"):
+        write_export(export, evaluation, evaluation.motion.poses[0], target)
+    assert target.read_bytes() == b"as it was"
+    assert [path.name for path in tmp_path.iterdir()] == [target.name]
