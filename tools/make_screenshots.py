@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -23,7 +21,6 @@ from anakinema.parts import material_named
 from anakinema.resources import FOLDER as RESOURCES
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
-from anakinema.ui.drawers.events import EventList
 from anakinema.ui.drawers.trials import TrialList
 from anakinema.ui.start import StartPage
 from anakinema.ui.window import MainWindow
@@ -124,15 +121,6 @@ def _cam_studio(window: MainWindow) -> None:
     window.studio.canvas.turn_to(70)
 
 
-def _ratchet(window: MainWindow) -> None:
-    window.open_path(demo_path("tray-indexer"))
-    look.settle(window)
-    window.workbench.go_to_station("Drive")
-    window.workbench.move_playhead(0.9)
-    look.settle(window)
-    _scroll_to(window.findChild(EventList))
-
-
 def _half_built(window: MainWindow) -> None:
     """A vent crank of Fernhill Nursery, all joined but for the last pin."""
     bench = window.workbench
@@ -184,13 +172,6 @@ def _stack(window: MainWindow) -> None:
     window.middle.setCurrentWidget(window.stack)
 
 
-def _relief(window: MainWindow) -> None:
-    _chain_map(window)
-    window.workbench.select(Selection())
-    window.assemble.show_page("Parts")
-    window.stage.show_relief(True)
-
-
 def _outline(window: MainWindow) -> None:
     """The vent lever as a path whose edges run smoothly into one another, drawn in place."""
     window.open_path(demo_path("vent-opener"))
@@ -222,25 +203,6 @@ def _guided(window: MainWindow) -> None:
     window.workbench.select(Selection("body", body))
 
 
-LEFT = """
-import os, sys
-from pathlib import Path
-from anakinema.edits.values import SetDimension
-from anakinema.files.native import read_document
-from anakinema.resources import demo_path
-from anakinema.session import Session
-session = Session(Path(sys.argv[1]))
-session.start(read_document(demo_path("tray-shuttle")))
-for length in ("44 mm", "43 mm", "44.5 mm"):
-    session.do(SetDimension("crank", "radius", length))
-    session.finish_gesture()
-if not session.wait_kept(60.0):
-    sys.exit("the steps were not kept")
-os._exit(0)
-"""
-"""A session that ends as one that is killed does."""
-
-
 def _parts(window: MainWindow) -> None:
     """The parts list of the tray shuttle, with materials and numbers of its own."""
     window.open_path(demo_path("tray-shuttle"))
@@ -259,15 +221,36 @@ def _parts(window: MainWindow) -> None:
     window.turn_parts()
 
 
-def _leave_work(folder: Path) -> None:
-    subprocess.run([sys.executable, "-c", LEFT, str(folder)], check=True)
+def _sheets(window: MainWindow) -> None:
+    """The transfer head pulled apart on paper."""
+    window.open_path(demo_path("transfer-head"))
+    look.settle(window)
+    window.workbench.go_to_station("Record")
+    window.turn_sheets()
+    look.settle(window)
+    page = window.sheets
+    while not page.sheets:
+        look.settle(window)
+    page.list.setCurrentRow([s.leaf.key for s in page.sheets].index("exploded"))
 
 
-def _recovery(window: MainWindow) -> None:
-    window.open_path(demo_path("vent-opener"))
+def _hardware(window: MainWindow) -> None:
+    window.open_path(demo_path("plug-press"))
+    look.settle(window)
+    window.workbench.go_to_station("Assemble")
+    window.workbench.select(Selection("joint", "crank_pin"))
+    look.settle(window)
+    _scroll_to(window.findChild(QPushButton, "pin_add"))
 
 
-BEFORE: dict[str, Callable[[Path], None]] = {"recovery": _leave_work}
+def _review(window: MainWindow) -> None:
+    """Stopped where the gap is too small."""
+    window.open_path(demo_path("tray-shuttle"))
+    look.settle(window)
+    window.review.turn()
+    window.review.hold_at(1)
+
+
 SCENES: dict[str, Callable[[MainWindow], None]] = {
     "start": _start,
     "asking": _asking,
@@ -277,13 +260,13 @@ SCENES: dict[str, Callable[[MainWindow], None]] = {
     "assemble": _chain_map,
     "join-preview": _join_preview,
     "stack": _stack,
-    "relief": _relief,
     "outline": _outline,
     "guided": _guided,
     "cam-studio": _cam_studio,
-    "ratchet": _ratchet,
     "parts": _parts,
-    "recovery": _recovery,
+    "sheets": _sheets,
+    "hardware": _hardware,
+    "review": _review,
 }
 
 
@@ -294,8 +277,6 @@ def main() -> None:
     application()
     for name, scene in SCENES.items():
         with tempfile.TemporaryDirectory() as folder:
-            if name in BEFORE:
-                BEFORE[name](Path(folder))
             window = make_window(Path(folder))
             window.resize(1280, 800)
             window.show()

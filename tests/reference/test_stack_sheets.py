@@ -290,3 +290,24 @@ def test_first_and_third_angle_put_the_edge_on_opposite_sides() -> None:
         by_name = {d.key.rpartition("/")[2]: d for d in sheet.leaf.dimensions}
         sides[which] = by_name["thickness"].first[1] - by_name["height"].second[1]
     assert sides["first"] > 0 > sides["third"]
+
+
+def test_screws_go_in_after_what_they_hold_and_nuts_after_their_screws() -> None:
+    evaluation = evaluated("plug-press")
+    stack = stack_of(placed_slabs(evaluation.resolved, evaluation.motion.poses[0]))
+    names = [body.id for body in evaluation.document.bodies]
+    done = [names[body] for step in steps(evaluation.resolved, stack) for body in step]
+    assert sorted(done) == sorted(names)
+    for hardware in evaluation.source.hardware:
+        screw, *rest = hardware.bodies
+        joint = evaluation.source.joint(hardware.joint)
+        for side in (joint.first, joint.second):
+            assert done.index(side.body) < done.index(screw)
+        for nut in (name for name in rest if name.endswith("nut")):
+            assert done.index(nut) > done.index(screw)
+    main = evaluation.source.hardware[0]
+    raised = lifts(stack, 12.0)
+    below = names.index(main.bodies[0])
+    bed = next(each for each in stack.order if names[each.body] == "bed")
+    screw = next(each for each in stack.order if each.body == below)
+    assert bed.bottom + raised[bed.body] >= screw.top + raised[below] + 12.0 - 1e-9

@@ -27,11 +27,12 @@ from anakinema.record.workbook import workbook
 class Export:
     """A file that can be written of an evaluation.
 
-    title, why : for people. name : of the file, behind that of the mechanism. content : makes all
-    of it, of bodies at poses (B, 3) where it shows any.
+    group : of the list it stands in. title, why : for people. name : of the file, behind that of
+    the mechanism. content : makes all of it, of bodies at poses (B, 3) where it shows any.
     """
 
     id: str
+    group: str
     title: str
     why: str
     name: str
@@ -79,14 +80,8 @@ def _card(evaluation: Evaluation, poses: Floats) -> list[Sheet]:
 
 EXPORTS = (
     Export(
-        "parts",
-        "Parts list as a table…",
-        "Item numbers, quantities, materials, thickness and mass, as CSV.",
-        "parts.csv",
-        _text(parts_csv),
-    ),
-    Export(
         "sheets",
+        "On paper",
         "Drawings on paper…",
         "Arrangement, section, exploded view, assembly steps, parts, as PDF.",
         "drawings.pdf",
@@ -94,6 +89,7 @@ EXPORTS = (
     ),
     Export(
         "pages",
+        "On paper",
         "Report on paper…",
         "Verdict with margins and how sure it is, cautions, curves and events, as PDF.",
         "report.pdf",
@@ -101,13 +97,23 @@ EXPORTS = (
     ),
     Export(
         "arrangement",
+        "On paper",
         "Arrangement as a picture…",
         "All of it square from above, with true arcs, as SVG.",
         "arrangement.svg",
         lambda evaluation, poses: svg(_sheets(evaluation, poses, ("arrangement",))[-1]).encode(),
     ),
     Export(
+        "parts",
+        "For the workshop",
+        "Parts list as a table…",
+        "Item numbers, quantities, materials, thickness and mass, as CSV.",
+        "parts.csv",
+        _text(parts_csv),
+    ),
+    Export(
         "outlines",
+        "For the workshop",
         "Outlines of the parts…",
         "Closed lines and arcs at 1:1, holes on their own layer, as DXF.",
         "parts.dxf",
@@ -115,6 +121,7 @@ EXPORTS = (
     ),
     Export(
         "stand",
+        "For the workshop",
         "Outlines as they stand…",
         "All bodies at the pose on show, each item on its own layer, as DXF.",
         "assembly.dxf",
@@ -122,6 +129,7 @@ EXPORTS = (
     ),
     Export(
         "profiles",
+        "For the workshop",
         "Cams and toothed wheels…",
         "Profiles, ways of followers' centres and outlines of wheels at 1:1, as DXF.",
         "profiles.dxf",
@@ -129,6 +137,7 @@ EXPORTS = (
     ),
     Export(
         "cams",
+        "For the workshop",
         "Cams in numbers…",
         "Lift, its derivatives, pressure angle, curvature and profile by the degree, as CSV.",
         "cams.csv",
@@ -136,6 +145,7 @@ EXPORTS = (
     ),
     Export(
         "templates",
+        "To cut by hand",
         "Templates to cut by…",
         "Made parts at 1:1 tiled over small sheets, with a length to check, as PDF.",
         "templates.pdf",
@@ -145,6 +155,7 @@ EXPORTS = (
     ),
     Export(
         "laying",
+        "To cut by hand",
         "Templates in one piece…",
         "Made parts at 1:1 beside one another, as SVG.",
         "templates.svg",
@@ -152,20 +163,15 @@ EXPORTS = (
     ),
     Export(
         "card",
+        "To cut by hand",
         "Card model…",
         "All pieces to cut out of card at scale, holes for paper fasteners, and steps, as PDF.",
         "card.pdf",
         lambda evaluation, poses: pdf(_card(evaluation, poses), evaluation.document.name),
     ),
     Export(
-        "workbook",
-        "Spreadsheet…",
-        "Motion and parts list, with a chart, as XLSX.",
-        "motion.xlsx",
-        lambda evaluation, _: workbook(evaluation),
-    ),
-    Export(
         "model",
+        "Models",
         "Model to print or view…",
         "All bodies as they stand on show, with names and colours, as 3MF.",
         "assembly.3mf",
@@ -173,13 +179,23 @@ EXPORTS = (
     ),
     Export(
         "mesh",
+        "Models",
         "Plain mesh…",
         "The same as one mesh in mm, as STL.",
         "assembly.stl",
         lambda evaluation, poses: assembly_stl(evaluation.resolved, poses),
     ),
     Export(
+        "workbook",
+        "Numbers",
+        "Spreadsheet…",
+        "Motion and parts list, with a chart, as XLSX.",
+        "motion.xlsx",
+        lambda evaluation, _: workbook(evaluation),
+    ),
+    Export(
         "table",
+        "Numbers",
         "Motion table…",
         "Every step with poses, joint values, velocities and accelerations, as CSV.",
         "motion.csv",
@@ -187,6 +203,7 @@ EXPORTS = (
     ),
     Export(
         "report",
+        "Numbers",
         "Verdict report…",
         "Findings, events and mobility, as JSON for other programs.",
         "verdict.json",
@@ -194,6 +211,7 @@ EXPORTS = (
     ),
     Export(
         "words",
+        "Numbers",
         "Verdict in words…",
         "The same as lines of text, to be read or mailed.",
         "verdict.txt",

@@ -134,12 +134,19 @@ class ReviewFilm(QWidget):
         self.move((self._stage.width() - wide) // 2, self._stage.height() - self.height() - 18)
         self.raise_()
 
+    def hold_at(self, index: int) -> None:
+        """Hold it at a moment."""
+        self._held = True
+        self._go_to(index)
+
     def _go(self, by: int) -> None:
         """To the moment before or after the one on show."""
+        self._go_to((-1 if self._shown is None else self._shown) + by)
+
+    def _go_to(self, wanted: int) -> None:
         review = self._review
         if review is None or not review.moments:
             return
-        wanted = (-1 if self._shown is None else self._shown) + by
         index = min(max(wanted, 0), len(review.moments) - 1)
         self._seconds = review.begin_of(index)
         self._bench.move_playhead(review.moments[index].progress)

@@ -47,7 +47,7 @@ def cut_of(drawn: Drawn) -> Cut | None:
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
     pins = []
     for joint in resolved.document.joints:
-        if spec_of(joint.kind).way is Way.POINT:
+        if spec_of(joint.kind).way is Way.POINT and spec_of(joint.kind).is_pin:
             k = index[joint.second.body]
             place = resolved.part_of(resolved.document.bodies[k]).places[joint.second.place]
             x, y = carried(poses[k], place)

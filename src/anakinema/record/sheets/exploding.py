@@ -29,6 +29,12 @@ class Standing:
     top: float
     plan: shapely.Geometry
 
+    @property
+    def has_head_below(self) -> bool:
+        """Whether its widest slab is the lowest of several, as of a screw put in from below."""
+        widest = max(self.slabs, key=lambda slab: slab.polygon.area)
+        return len(self.slabs) > 1 and widest.bottom <= self.bottom + SAME
+
 
 @dataclass(frozen=True, slots=True)
 class Stack:
@@ -71,14 +77,15 @@ def stack_of(slabs: Sequence[PlacedSlab]) -> Stack:
 
 def _is_above(one: Standing, other: Standing) -> bool:
     """Whether a body goes on after another: it lies over it, or is the smaller of two that reach
-    through one another."""
+    through one another, unless its head is below."""
     if one.plan.intersection(other.plan).area < SAME:
         return False
     if one.bottom >= other.top - SAME:
         return True
     if other.bottom >= one.top - SAME:
         return False
-    return (one.plan.area, one.body) < (other.plan.area, other.body)
+    smaller = (one.plan.area, one.body) < (other.plan.area, other.body)
+    return smaller != (one if smaller else other).has_head_below
 
 
 def lifts(stack: Stack, gap: float) -> dict[int, float]:
@@ -121,12 +128,46 @@ def trails(
     return found
 
 
+def from_below(resolved: Resolved, stack: Stack) -> dict[int, int]:
+    """Hardware that is put on from below, and the body after which: nuts and washers at the lower
+    end of a screw after that; a screw with its head below after the last that it reaches
+    through."""
+    index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
+    by_body = {each.body: each for each in stack.order}
+    found: dict[int, int] = {}
+    for hardware in resolved.source.hardware:
+        own = [by_body[index[b]] for b in hardware.bodies if index.get(b) in by_body]
+        if not own:
+            continue
+        screw, rest = own[0], own[1:]
+        if hardware.below:
+            over = [each for each in stack.order if screw.body in stack.under[each.body]]
+            reached = [each.body for each in over if each.bottom < screw.top - SAME]
+            found |= {screw.body: body for body in reached[-1:]}
+            continue
+        middle = (screw.bottom + screw.top) / 2
+        found |= {each.body: screw.body for each in rest if each.top < middle}
+    return found
+
+
 def steps(resolved: Resolved, stack: Stack) -> list[tuple[int, ...]]:
     """Bodies that go on one after the other; alike ones that follow one another at once, unless
-    one goes on another."""
+    one goes on another. What is put on from below comes when that which holds it is there."""
     found: list[tuple[int, ...]] = []
     bodies = resolved.document.bodies
+    late = from_below(resolved, stack)
+    order: list[Standing] = []
+
+    def put(one: Standing) -> None:
+        order.append(one)
+        under = [each for each in stack.order if late.get(each.body) == one.body]
+        for each in sorted(under, key=lambda each: -each.top):
+            put(each)
+
     for one in stack.order:
+        if one.body not in late:
+            put(one)
+    for one in order:
         last = found[-1] if found else ()
         alike = last and bodies[last[0]].part == bodies[one.body].part
         if alike and not stack.under[one.body] & set(last):

@@ -7,7 +7,15 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from anakinema.document.kinds import spec_of
 from anakinema.record.sheets.axonometric import Prism, projected, seen, seen_box
-from anakinema.record.sheets.exploding import Stack, Standing, lifts, stack_of, steps, trails
+from anakinema.record.sheets.exploding import (
+    Stack,
+    Standing,
+    from_below,
+    lifts,
+    stack_of,
+    steps,
+    trails,
+)
 from anakinema.record.sheets.layout import (
     APART,
     HIGH,
@@ -135,7 +143,8 @@ def _picture(
         present = new | (present & _beside(drawn, stack, new))
     some = [one for one in stack.order if one.body in present]
     gap = _gap(some) * 1.3
-    raised = {body: gap if len(present) > len(new) else 0.0 for body in new}
+    lower = from_below(resolved, stack)
+    raised = {body: -gap if body in lower else gap for body in new} if present > new else {}
     prisms = _prisms(some, raised, present - new)
     box = seen_box(prisms)
     room = CELL[0] - 6, CELL[1] - WORDS - 4
@@ -148,6 +157,10 @@ def _picture(
     )
     lines = trails(resolved, drawn.poses, some, raised, new)
     marks = seen(prisms, lines, scale, shift)
+    if new <= lower.keys() and raised:
+        # What comes from below would be hidden by what it is put on.
+        own = [one for one in some if one.body in new]
+        marks += seen(_prisms(own, raised), [], scale, shift)
     row = next(r for r in drawn.rows if r.id == resolved.document.bodies[min(new)].part)
     marks += [
         straight((0, 0), (CELL[0], 0), pen=THIN),

@@ -63,7 +63,11 @@ class RecordDrawer(QWidget):
             layout.addWidget(page)
         layout.addWidget(label("Take it with you", "section"))
         layout.addWidget(self._done)
+        group = ""
         for export in EXPORTS:
+            if export.group != group:
+                group = export.group
+                layout.addWidget(label(group, "quiet"))
             button = QPushButton(export.title)
             button.setObjectName(f"export_{export.id}")
             button.setToolTip(export.why)
@@ -73,6 +77,7 @@ class RecordDrawer(QWidget):
             button.clicked.connect(lambda _=False, e=export: self._export(e))
             layout.addWidget(button)
             self._buttons.append(button)
+        layout.addWidget(label("Pictures", "quiet"))
         for name, words, why, run in (
             ("picture", "Picture of the stage…", "As it is on show, as wide as stated, as PNG.",
              self._take_picture),
