@@ -27,7 +27,7 @@ from anakinema.document.resolve import resolve
 from anakinema.edits.hardware import RemoveHardware
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.outline import SetSlab
-from anakinema.edits.structure import Remove
+from anakinema.edits.structure import Remove, SetBody
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
@@ -116,9 +116,9 @@ def test_lengths_and_rings_are_those_of_the_package() -> None:
         assert list(LENGTHS[kind]) == theirs, kind  # type: ignore[index]
     with (TABLES / "din471.csv").open(encoding="utf-8") as file:
         rings = {float(row["d1"]): row for row in csv.DictReader(file)}
-    for pin, (thick, groove, beyond) in RINGS.items():
+    for pin, ours in RINGS.items():
         row = rings[pin]
-        assert (thick, groove, beyond) == (float(row["s"]), float(row["d2"]), float(row["n"])), pin
+        assert ours == tuple(float(row[column]) for column in ("s", "d2", "n", "b")), pin
 
 
 def test_a_table_is_sound_in_itself() -> None:
@@ -479,3 +479,52 @@ def test_what_cannot_be_held_is_said_and_what_cannot_follow_stays() -> None:
     assert gone.hardware == ()
     fewer = Remove(Going(bodies=frozenset({"j1_nut"})), "Delete").apply(put)
     assert fewer.hardware == () and any(b.id == "j1_screw" for b in fewer.bodies)
+
+
+def on_a_stud(stud: float, *plates: tuple[float, float, float]) -> m.Document:
+    """A base with a stud Ø8 up to a height, and plates (bottom, thickness, hole) on it."""
+    document = bolted((0, 5, 8.5), *plates)
+    base = document.parts[0]
+    plate = base.slabs[0].model_copy(update={"holes": ()})
+    pin = m.Slab(id="stud", bottom=5.0, top=stud, outline=m.Circle(shape="circle", radius=4.0))
+    base = base.model_copy(update={"slabs": (plate, pin)})
+    return document.model_copy(update={"parts": (base, *document.parts[1:])})
+
+
+def test_a_stud_gets_its_retaining_ring_on_the_face_of_what_it_holds() -> None:
+    put = made(on_a_stud(20.0, (5, 9, 8.1)))
+    assert heights(put) == {
+        "j1_ring": ("retaining ring 8 x 0.8 DIN 471", 14.0, pytest.approx(14.8))
+    }
+    held = next(j for j in put.joints if j.second.body == "j1_ring")
+    assert held.first.body == "b0", "it turns with the stud"
+    resolved = resolve(put)
+    stack = pin_stack(resolved, resolved.poses, "j1")
+    assert stack is not None
+    assert "held by retaining ring DIN 471 8 x 0.8" in fastening(
+        resolved, stack, put.hardware[0]
+    ).lines  # fmt: skip
+    thicker = InStep(SetSlab("p1", "s", "top", 10.0)).apply(put)
+    assert heights(thicker)["j1_ring"][1] == pytest.approx(15.0)
+    with pytest.raises(ValueOutOfRangeError, match="0.90 mm too short"):
+        made(on_a_stud(14.5, (5, 9, 8.1)))
+    overlap = next(f for f in evaluate(put).verdict.findings if f.kind == "overlap")
+    assert overlap.outcome is not Outcome.FAIL
+
+
+def test_what_is_empty_between_layers_gets_a_spacer_of_that_length() -> None:
+    document = bolted((0, 5, 8.5), (12.5, 6, 8.4))
+    resolved = resolve(document)
+    stack = pin_stack(resolved, resolved.poses, "j1")
+    assert stack is not None
+    assert any("a spacer is missing" in f for f in fastening(resolved, stack).faults)
+    put = made(document)
+    assert heights(put)["j1_spacer"] == ("spacer 8.4 x 16 x 7.5", 5.0, 12.5)
+    after = resolve(put)
+    again = pin_stack(after, after.poses, "j1")
+    assert again is not None
+    assert not any("spacer" in f for f in fastening(after, again, put.hardware[0]).faults)
+    closer = InStep(SetBody("b1", "height", 9.0)).apply(put)
+    assert heights(closer)["j1_spacer"][0] == "spacer 8.4 x 16 x 4"
+    touching = InStep(SetBody("b1", "height", 5.0)).apply(put)
+    assert "j1_spacer" not in heights(touching)

@@ -8,7 +8,9 @@ import errno
 import io
 import math
 import os
+import zipfile
 from collections import Counter
+from itertools import pairwise
 from pathlib import Path
 
 import ezdxf
@@ -213,3 +215,78 @@ def test_a_full_disk_leaves_the_old_file_and_no_half_of_a_new_one(
         write_export(export, evaluation, evaluation.motion.poses[0], target)
     assert target.read_bytes() == b"as it was"
     assert [path.name for path in tmp_path.iterdir()] == [target.name]
+
+
+def pairs_of(content: bytes) -> list[tuple[int, str]]:
+    """Codes and values of a DXF file, read by its definition and no library."""
+    lines = content.decode().splitlines()
+    return [(int(code), value.strip()) for code, value in zip(lines[::2], lines[1::2], strict=True)]
+
+
+def test_outlines_read_by_the_definition_of_the_format_are_those_of_the_parts() -> None:
+    evaluation = evaluated("transfer-head")
+    pairs = pairs_of(written(evaluation, "outlines"))
+    begins = [k for k, (code, _) in enumerate(pairs) if code == 0]
+    entities = [
+        dict(pairs[a:b]) | {"all": pairs[a:b]} for a, b in zip(begins, begins[1:], strict=False)
+    ]  # type: ignore[dict-item]
+    circles = Counter(
+        round(float(each[40]), 6) for each in entities
+        if each[0] == "CIRCLE" and each[8] in ("HOLE", "OUTLINE")
+    )  # fmt: skip
+    lengths = []
+    for each in entities:
+        if each[0] != "LWPOLYLINE" or each[8] not in ("HOLE", "OUTLINE"):
+            continue
+        assert int(each[70]) & 1, "closed"
+        points: list[list[float]] = []
+        for code, value in each["all"]:
+            if code == 10:
+                points.append([float(value), 0.0, 0.0])
+            elif code in (20, 42) and points:
+                points[-1][1 if code == 20 else 2] = float(value)
+        length = 0.0
+        for (x, y, bulge), (u, v, _) in zip(points, points[1:] + points[:1], strict=True):
+            chord = math.hypot(u - x, v - y)
+            angle = 4 * math.atan(abs(bulge))
+            length += chord if bulge == 0 else chord / (2 * math.sin(angle / 2)) * angle
+        lengths.append(length)
+    wanted_circles: Counter[float] = Counter()
+    wanted = []
+    for row in parts_list(evaluation.resolved):
+        for slab in evaluation.resolved.parts[row.id].slabs:
+            for contour in slab.region.contours:
+                if contour.circle is not None:
+                    wanted_circles[round(contour.circle[2], 6)] += 1
+                    continue
+                chords = np.hypot(*(contour.end - contour.start).T)
+                arcs = contour.radius * np.abs(contour.sweep)
+                wanted.append(float(np.where(contour.is_arc, arcs, chords).sum()))
+    assert circles == wanted_circles
+    assert sorted(lengths) == pytest.approx(sorted(wanted), abs=1e-6)
+
+
+def test_parts_to_print_lie_flat_beside_one_another_with_all_their_volume() -> None:
+    evaluation = evaluated("transfer-head")
+    content = written(evaluation, "meshes")
+    count = int.from_bytes(content[80:84], "little")
+    rows = np.frombuffer(
+        content[84:], dtype=np.dtype([("n", "<f4", 3), ("c", "<f4", (3, 3)), ("m", "<u2")])
+    )
+    assert len(rows) == count
+    corners = rows["c"].astype(float)
+    volume = float(np.sum(np.linalg.det(corners))) / 6
+    made = [row for row in parts_list(evaluation.resolved) if row.supply == "made"]
+    wanted = 0.0
+    for row in made:
+        # Slabs of a part may share space; it is there once.
+        slabs = evaluation.resolved.parts[row.id].slabs
+        levels = sorted({z for slab in slabs for z in (slab.bottom, slab.top)})
+        for low, high in pairwise(levels):
+            here = [s.region.polygon for s in slabs if s.bottom < high and s.top > low]
+            wanted += shapely.union_all(here).area * (high - low)
+    assert volume == pytest.approx(wanted, rel=2e-3)
+    assert corners[..., 2].min() == pytest.approx(0.0, abs=1e-5)
+    with zipfile.ZipFile(io.BytesIO(written(evaluation, "printing"))) as archive:
+        model = archive.read("3D/3dmodel.model").decode()
+    assert model.count("<item ") == len(made)

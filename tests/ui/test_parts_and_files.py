@@ -178,7 +178,7 @@ def test_the_command_line_writes_what_is_asked_at_a_kept_pose(tmp_path: Path, ca
     assert main([*start, "all"]) == 0 and len(list(out.iterdir())) == len(EXPORTS) - 2
     assert "cams.csv: there is no cam in it" in capsys.readouterr().err
     for wrong, words in (
-        (["nothing.pdf"], "Known are: parts.csv"),
+        (["nothing.pdf"], "Known are: drawings.pdf"),
         (["parts.csv", "--pose", "closed"], "Kept are: at the fork"),
     ):
         assert main([*start, *wrong]) == 2

@@ -1,4 +1,5 @@
-"""Screw, nut and washers made for a pin joint, and kept in step with its stack."""
+"""Screw, nut, washers and spacers, or a retaining ring, made for a pin joint and kept in step with
+its stack."""
 
 from __future__ import annotations
 
@@ -7,7 +8,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.authoring.pin_stacks import Screwed, joints_on_axis, pin_stack, screwed, series_for
+from anakinema.authoring.pin_stacks import (
+    TOUCH,
+    PinStack,
+    Screwed,
+    gaps_in,
+    joints_on_axis,
+    pin_stack,
+    ringed,
+    screwed,
+    series_for,
+)
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, resolve
@@ -16,7 +27,13 @@ from anakinema.edits.hardware import PutHardware, taken_off
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import carried
-from anakinema.parts.fastener_parts import nut_part, screw_part, washer_part
+from anakinema.parts.fastener_parts import (
+    nut_part,
+    retaining_ring_part,
+    screw_part,
+    spacer_part,
+    washer_part,
+)
 from anakinema.units import ANGLE, LENGTH
 
 DIGITS = 9
@@ -43,7 +60,7 @@ def put_hardware(
 ) -> Edit:
     """The edit that makes, or makes anew, the hardware of a pin joint.
 
-    Raises `ValueOutOfRangeError` where no usual screw holds its stack.
+    Raises `ValueOutOfRangeError` where no usual screw, or ring, holds its stack.
     """
     stack = pin_stack(resolved, poses, joint_id)
     where = f"joint '{joint_id.replace('_', ' ')}'"
@@ -61,27 +78,27 @@ def put_hardware(
             where=where,
             remedy="Take that off first, or change it there.",
         )
-    series = series_for(resolved)
-    screw = None
-    if not stack.pins:
-        screw = screwed(stack, head, washers=washers, series=series, below=below)
-    if screw is None:
-        raise ValueOutOfRangeError(
-            "no usual screw with that head passes its holes and is long enough.",
-            where=where,
-            remedy="Choose another head, or give all but the last layer a clearance hole.",
-        )
+    if stack.pins:
+        pieces, holder = _ring_pieces(stack, where)
+    else:
+        screw = screwed(stack, head, washers=washers, series=series_for(resolved), below=below)
+        if screw is None:
+            raise ValueOutOfRangeError(
+                "no usual screw with that head passes its holes and is long enough.",
+                where=where,
+                remedy="Choose another head, or give all but the last layer a clearance hole.",
+            )
+        pieces, holder = _pieces(screw, stack), screw.threaded
     old = [each for each in resolved.source.hardware if each.joint == joint_id]
     name = old[0].id if old else fresh_id(joint_id, (h.id for h in resolved.source.hardware))
     bare = taken_off(resolved.source, name)
-    pieces = _pieces(screw)
     taken = [body.id for body in bare.bodies] + [use.id for use in bare.instances]
     kept = old[0].bodies if old and len(old[0].bodies) == len(pieces) else ()
     ids: list[str] = []
     for k, piece in enumerate(pieces):
         wanted = kept[k] if kept else fresh_id(f"{joint_id}_{piece.role}", [*taken, *ids])
         ids.append(wanted)
-    bodies, joints = _bodies(resolved, poses, joint_id, pieces, ids, bare, screw.threaded)
+    bodies, joints = _bodies(resolved, poses, joint_id, pieces, ids, bare, holder)
     hardware = model.Hardware(
         id=name, joint=joint_id, head=head, washers=washers, below=below, bodies=tuple(ids)
     )
@@ -89,8 +106,22 @@ def put_hardware(
     return PutHardware(hardware, tuple(parts.values()), bodies, joints)
 
 
-def _pieces(screw: Screwed) -> list[_Piece]:
-    """What the set consists of, the screw first."""
+def _ring_pieces(stack: PinStack, where: str) -> tuple[list[_Piece], str]:
+    """A retaining ring on the pin, and the body that has the pin."""
+    ring = ringed(stack)
+    if ring is None or ring.missing > TOUCH:
+        short = "" if ring is None else f" ({ring.missing:.2f} mm too short for it)"
+        raise ValueOutOfRangeError(
+            f"no retaining ring goes on its pin{short}.",
+            where=where,
+            remedy="Give the pin a usual diameter, and let it stand out farther.",
+        )
+    low = ring.seat if ring.is_above else ring.seat - ring.thick
+    return [_Piece("ring", retaining_ring_part(ring.diameter), low)], ring.pin.body
+
+
+def _pieces(screw: Screwed, stack: PinStack) -> list[_Piece]:
+    """What the set consists of, the screw first; spacers fill what is empty between layers."""
     series, thread = screw.series, screw.thread
     way = -1.0 if screw.below else 1.0
     at_head, at_nut = screw.washers
@@ -112,6 +143,10 @@ def _pieces(screw: Screwed) -> list[_Piece]:
         face = screw.seats[1] - way * at_nut * thick
         low = face - thread.nut_height if way > 0 else face
         found.append(_Piece("nut", nut_part(series, thread), low))
+    for bottom, top in gaps_in(stack):
+        length = round(top - bottom, 6)
+        tube = spacer_part(thread.washer_hole, thread.washer_outside, length)
+        found.append(_Piece("spacer", tube, bottom))
     return found
 
 
@@ -122,13 +157,13 @@ def _bodies(
     pieces: Sequence[_Piece],
     ids: Sequence[str],
     bare: model.Document,
-    threaded: str,
+    holder: str,
 ) -> tuple[tuple[model.Body, ...], tuple[model.Joint, ...]]:
-    """Bodies that stand on the axis, each held by the first side of the joint, or by that which
-    has the thread."""
+    """Bodies that stand on the axis, each held by the first side of the joint, or by the
+    ``holder`` that has the thread or the pin."""
     joint = next(each for each in bare.joints if each.id == joint_id)
     sides, units = (joint.first, joint.second), resolved.units
-    side = next((each for each in sides if each.body == threaded), joint.first)
+    side = next((each for each in sides if each.body == holder), joint.first)
     index = [body.id for body in resolved.document.bodies].index(side.body)
     place = resolved.part_of(resolved.document.bodies[index]).places[side.place]
     x, y = carried(poses[index], place)

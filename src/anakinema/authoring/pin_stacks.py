@@ -346,6 +346,11 @@ def fastening(
     lines += _side_play(stack, titles, mm)
     if stack.pins:
         lines += _on_a_pin(stack, mm)
+        ring = ringed(stack)
+        if hardware is not None and ring is not None and ring.missing <= TOUCH:
+            lines.append(f"held by {ring.words}")
+        elif hardware is not None:
+            faults.append("its hardware cannot follow: no retaining ring goes on this pin")
         return Fastening(tuple(lines), tuple(faults))
     series = series_for(resolved)
     if hardware is not None:
@@ -356,6 +361,8 @@ def fastening(
             faults.append("its hardware cannot follow: no usual screw with that head holds it")
             return Fastening(tuple(lines), tuple(faults))
         lines.append(f"held by {screw.words}{_head_words(screw, mm)}")
+        # Its spacers fill what is empty.
+        faults = [each for each in faults if not each.endswith("a spacer is missing")]
         return Fastening(tuple(lines), (*faults, *screw_faults(stack, screw, mm)))
     found: list[Screwed] = []
     for below in (False, True):
@@ -426,24 +433,78 @@ def _side_play(stack: PinStack, titles: Mapping[str, str], mm: Words) -> list[st
     return found
 
 
-def _on_a_pin(stack: PinStack, mm: Words) -> list[str]:
+@dataclass(frozen=True, slots=True)
+class Ringed:
+    """A retaining ring on the free end of a pin: the pin, its ring by the table, the height of the
+    face that it lies on and whether it lies above that; ``stands``: mm of pin beyond the stack."""
+
+    pin: Layer
+    diameter: float
+    thick: float
+    beyond: float
+    seat: float
+    is_above: bool
+    stands: float
+
+    @property
+    def missing(self) -> float:
+        """mm that the pin is too short for it."""
+        return max(self.thick + self.beyond - self.stands, 0.0)
+
+    @property
+    def words(self) -> str:
+        """'retaining ring DIN 471 8 x 0.8'."""
+        return f"retaining ring DIN 471 {self.diameter:g} x {self.thick:g}"
+
+
+def ringed(stack: PinStack) -> Ringed | None:
+    """The ring that holds what sits on a pin; None without a pin of a usual size."""
+    if not stack.pins or not stack.bored:
+        return None
+    pin, stands, is_above = _free_end(stack)
+    size = round(pin.round, 6)
+    if size not in RINGS:
+        return None
+    thick, _, beyond, _ = RINGS[size]
+    faces = [layer.top for layer in stack.bored], [layer.bottom for layer in stack.bored]
+    seat = max(faces[0]) if is_above else min(faces[1])
+    return Ringed(pin, size, thick, beyond, seat, is_above, stands)
+
+
+def gaps_in(stack: PinStack) -> tuple[tuple[float, float], ...]:
+    """Heights (mm) between bored layers that nothing fills."""
+    found = []
+    reached = -math.inf
+    for layer in stack.layers:
+        if math.isfinite(reached) and layer.bottom > reached + TOUCH:
+            found.append((reached, layer.bottom))
+        reached = max(reached, layer.top)
+    return tuple(found)
+
+
+def _free_end(stack: PinStack) -> tuple[Layer, float, bool]:
+    """The pin whose end stands out farther, by how much, and whether that is the upper end."""
     upper = max(stack.pins, key=lambda each: each.top)
     lower = min(stack.pins, key=lambda each: each.bottom)
     high = max(layer.top for layer in stack.bored)
     low = min(layer.bottom for layer in stack.bored)
     # Of its two ends the one that stands out farther is free.
     up, down = upper.top - high, low - lower.bottom
-    pin, stands = (upper, up) if up >= down or not _ends_free(stack, lower) else (lower, down)
-    lines = [f"the pin stands {mm(max(stands, 0.0))} out of what sits on it"]
-    ring = RINGS.get(round(pin.round, 6))
+    is_above = up >= down or not _ends_free(stack, lower)
+    return (upper, up, True) if is_above else (lower, down, False)
+
+
+def _on_a_pin(stack: PinStack, mm: Words) -> list[str]:
+    lines = [f"the pin stands {mm(max(_free_end(stack)[1], 0.0))} out of what sits on it"]
+    ring = ringed(stack)
     if ring is not None:
-        thick, groove, beyond = ring
+        groove = RINGS[ring.diameter][1]
         lines.append(
-            f"retaining ring DIN 471 {pin.round:g} x {thick:g}: groove {mm(groove)}, needs"
-            f" {mm(thick + beyond)} of pin beyond the stack"
+            f"{ring.words}: groove {mm(groove)}, needs {mm(ring.thick + ring.beyond)} of pin"
+            " beyond the stack"
         )
-        if stands < thick + beyond - TOUCH:
-            lines.append(f"for that ring the pin is {mm(thick + beyond - stands)} too short")
+        if ring.missing > TOUCH:
+            lines.append(f"for that ring the pin is {mm(ring.missing)} too short")
     return lines
 
 
@@ -477,8 +538,8 @@ def _faults(stack: PinStack, titles: Mapping[str, str], mm: Words) -> list[str]:
             )
             if not filled:
                 faults.append(
-                    f"{gap} between {titles[one.body]} and {titles[other.body]} is empty: a spacer"
-                    " is missing"
+                    f"{gap} between {titles[one.body]} and {titles[other.body]} is empty:"
+                    " a spacer is missing"
                 )
         shares = min(one.top, other.top) - max(one.bottom, other.bottom)
         if shares > TOUCH and one.body != other.body and one.hole and other.hole:

@@ -8,7 +8,7 @@ threads are left out; a cone is four discs, each within it.
 from __future__ import annotations
 
 from anakinema.document import model
-from anakinema.parts.fasteners import Series, Thread
+from anakinema.parts.fasteners import RINGS, Series, Thread
 from anakinema.parts.making import circle, hexagon, place, slab
 
 STEEL = model.Material(name="steel", density=7850.0)
@@ -56,6 +56,23 @@ def washer_part(series: Series, thread: Thread) -> model.Part:
     ring = slab("washer", _mm(0.0), _mm(thread.washer_thickness), outline, bore=bore)
     title = f"{thread.name} washer {series.washer}"
     return _bought(title, title, (ring,))
+
+
+def retaining_ring_part(pin: float) -> model.Part:
+    """A retaining ring on a pin of a diameter, closed: its gap and ears are left out."""
+    thick, groove, _, wide = RINGS[pin]
+    bore = circle(_mm(groove / 2))
+    ring = slab("ring", _mm(0.0), _mm(thick), circle(_mm(groove / 2 + wide)), bore=bore)
+    title = f"retaining ring {pin:g} x {thick:g} DIN 471"
+    return _bought(title, title, (ring,))
+
+
+def spacer_part(bore: float, outside: float, length: float) -> model.Part:
+    """A tube between two layers, made to length."""
+    hole, outline = (circle(_mm(d / 2)) for d in (bore, outside))
+    tube = slab("tube", _mm(0.0), _mm(length), outline, bore=hole)
+    title = f"spacer {bore:g} x {outside:g} x {length:g}"
+    return _bought(title, title, (tube,)).model_copy(update={"supply": "made"})
 
 
 def _mm(value: float) -> str:

@@ -199,14 +199,16 @@ UNC = Series(
     "ASME B18.21.1",
     True,
 )
-RINGS: Mapping[float, tuple[float, float, float]] = {
-    3: (0.4, 2.8, 0.3), 4: (0.4, 3.8, 0.3), 5: (0.6, 4.8, 0.3), 6: (0.7, 5.7, 0.5),
-    7: (0.8, 6.7, 0.5), 8: (0.8, 7.6, 0.6), 9: (1.0, 8.6, 0.6), 10: (1.0, 9.6, 0.6),
-    12: (1.0, 11.5, 0.8), 14: (1.0, 13.4, 0.9), 15: (1.0, 14.3, 1.1), 16: (1.0, 15.2, 1.2),
-    18: (1.2, 17.0, 1.5), 20: (1.2, 19.0, 1.5), 22: (1.2, 21.0, 1.5), 25: (1.2, 23.9, 1.7),
+RINGS: Mapping[float, tuple[float, float, float, float]] = {
+    3: (0.4, 2.8, 0.3, 0.8), 4: (0.4, 3.8, 0.3, 0.9), 5: (0.6, 4.8, 0.3, 1.1),
+    6: (0.7, 5.7, 0.5, 1.3), 7: (0.8, 6.7, 0.5, 1.4), 8: (0.8, 7.6, 0.6, 1.5),
+    9: (1.0, 8.6, 0.6, 1.7), 10: (1.0, 9.6, 0.6, 1.8), 12: (1.0, 11.5, 0.8, 1.8),
+    14: (1.0, 13.4, 0.9, 2.1), 15: (1.0, 14.3, 1.1, 2.2), 16: (1.0, 15.2, 1.2, 2.2),
+    18: (1.2, 17.0, 1.5, 2.4), 20: (1.2, 19.0, 1.5, 2.6), 22: (1.2, 21.0, 1.5, 2.8),
+    25: (1.2, 23.9, 1.7, 3.0),
 }  # fmt: skip
-"""Retaining rings DIN 471 by the diameter of the pin: thickness, diameter of the groove, and what
-must stand beyond the groove."""
+"""Retaining rings DIN 471 by the diameter of the pin: thickness, diameter of the groove, what must
+stand beyond the groove, and how wide the ring is opposite its gap."""
 
 
 def thread_for(hole: float, series: Series = METRIC) -> Thread | None:

@@ -6,7 +6,8 @@ import io
 import math
 import struct
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
@@ -84,15 +85,59 @@ def _meshes(resolved: Resolved) -> dict[str, Mesh]:
     return {part: mesh_of(solid) for part, solid in resolved.parts.items() if part in used}
 
 
+APART = 8.0
+"""mm between parts laid out."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Item:
+    """A part at a pose (3,) and a height mm."""
+
+    part: str
+    pose: Floats
+    height: float
+
+
+def _standing(resolved: Resolved, poses: Floats) -> list[_Item]:
+    """All bodies at poses (B, 3)."""
+    bodies = zip(resolved.document.bodies, poses, resolved.heights, strict=True)
+    return [_Item(body.part, pose, float(height)) for body, pose, height in bodies]
+
+
+def _laid_out(resolved: Resolved) -> list[_Item]:
+    """Each made part once, side by side with its lowest face on height 0, to be printed."""
+    found, right = [], 0.0
+    for part in resolved.source.parts:
+        slabs = resolved.parts[part.id].slabs
+        used = any(body.part == part.id for body in resolved.document.bodies)
+        if not slabs or not used or part.supply != "made":
+            continue
+        bounds = np.array([slab.region.contours[0].bounds() for slab in slabs])
+        low, high = bounds[:, :2].min(axis=0), bounds[:, 2:].max(axis=0)
+        pose = np.array([right - low[0], -low[1], 0.0])
+        found.append(_Item(part.id, pose, -min(slab.bottom for slab in slabs)))
+        right += float(high[0] - low[0]) + APART
+    return found
+
+
 def assembly_stl(resolved: Resolved, poses: Floats) -> bytes:
     """All bodies at poses (B, 3) as one binary STL in mm, which that format does not say."""
+    return _as_stl(resolved, _standing(resolved, poses))
+
+
+def parts_stl(resolved: Resolved) -> bytes:
+    """Each made part once, side by side, as one binary STL in mm."""
+    return _as_stl(resolved, _laid_out(resolved))
+
+
+def _as_stl(resolved: Resolved, items: Sequence[_Item]) -> bytes:
     meshes = _meshes(resolved)
     corners = []
-    for body, pose, height in zip(resolved.document.bodies, poses, resolved.heights, strict=True):
-        if body.part in meshes:
-            points, triangles = placed(meshes[body.part], pose, float(height))
+    for item in items:
+        if item.part in meshes:
+            points, triangles = placed(meshes[item.part], item.pose, item.height)
             corners.append(points[triangles])
-    return _stl(np.concatenate(corners))
+    return _stl(np.concatenate(corners) if corners else np.zeros((0, 3, 3)))
 
 
 def _stl(corners: Floats) -> bytes:
@@ -108,6 +153,15 @@ def _stl(corners: Floats) -> bytes:
 
 def assembly_3mf(resolved: Resolved, poses: Floats) -> bytes:
     """All bodies at poses (B, 3) as 3MF: an object for each part, an item for each body."""
+    return _as_3mf(resolved, _standing(resolved, poses))
+
+
+def parts_3mf(resolved: Resolved) -> bytes:
+    """Each made part once, side by side, as 3MF."""
+    return _as_3mf(resolved, _laid_out(resolved))
+
+
+def _as_3mf(resolved: Resolved, items: Sequence[_Item]) -> bytes:
     meshes = _meshes(resolved)
     parts = [part for part in resolved.source.parts if part.id in meshes]
     number = {part.id: k + 2 for k, part in enumerate(parts)}
@@ -131,12 +185,12 @@ def assembly_3mf(resolved: Resolved, poses: Floats) -> bytes:
             "</triangles></mesh></object>",
         ]
     lines.append("</resources><build>")
-    for body, pose, height in zip(resolved.document.bodies, poses, resolved.heights, strict=True):
-        if body.part in meshes:
-            c, s = math.cos(pose[2]), math.sin(pose[2])
-            numbers = (c, s, 0.0, -s, c, 0.0, 0.0, 0.0, 1.0, *pose[:2].tolist(), float(height))
+    for item in items:
+        if item.part in meshes:
+            c, s = math.cos(item.pose[2]), math.sin(item.pose[2])
+            numbers = (c, s, 0.0, -s, c, 0.0, 0.0, 0.0, 1.0, *item.pose[:2].tolist(), item.height)
             words = " ".join(repr(float(each)) for each in numbers)
-            lines.append(f'<item objectid="{number[body.part]}" transform="{words}"/>')
+            lines.append(f'<item objectid="{number[item.part]}" transform="{words}"/>')
     lines.append("</build></model>")
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from anakinema.errors import FileFormatError
 from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
-from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl
+from anakinema.record.bodies_in_space import assembly_3mf, assembly_stl, parts_3mf, parts_stl
 from anakinema.record.cam_tables import cams_csv
 from anakinema.record.listed_parts import parts_csv, parts_list
 from anakinema.record.part_drawing import assembly_dxf, parts_dxf, profiles_dxf
@@ -176,6 +176,22 @@ EXPORTS = (
         "All bodies as they stand on show, with names and colours, as 3MF.",
         "assembly.3mf",
         lambda evaluation, poses: assembly_3mf(evaluation.resolved, poses),
+    ),
+    Export(
+        "printing",
+        "Models",
+        "Parts to print…",
+        "Each made part once, flat and side by side, as 3MF.",
+        "parts.3mf",
+        lambda evaluation, _: parts_3mf(evaluation.resolved),
+    ),
+    Export(
+        "meshes",
+        "Models",
+        "Parts as a plain mesh…",
+        "The same as one mesh in mm, as STL.",
+        "parts.stl",
+        lambda evaluation, _: parts_stl(evaluation.resolved),
     ),
     Export(
         "mesh",

@@ -1,4 +1,5 @@
-"""What holds a pin joint together: a screw, its nut and washers, kept in step with the stack."""
+"""What holds a pin joint together: a screw with nut, washers and spacers, or a retaining ring, kept
+in step with the stack."""
 
 from __future__ import annotations
 
@@ -8,13 +9,15 @@ from pydantic import Field
 
 from anakinema.document.model.fields import BodyName, Identifier, JointName, Model
 
+MOST_BODIES = 24
 HeadKind = Literal["cap", "hexagon", "button", "countersunk"]
 
 
 class Hardware(Model):
     """Bodies that were made for a joint. Their parts and heights follow the layers on its axis.
 
-    ``washers`` are wanted, of which a countersunk head has none; ``below`` turns all of it over.
+    The first body is the screw, or the ring. ``washers`` are wanted, of which a countersunk head
+    has none; ``below`` turns all of it over.
     """
 
     id: Identifier
@@ -22,4 +25,4 @@ class Hardware(Model):
     head: HeadKind = "cap"
     washers: Annotated[int, Field(ge=0, le=2, strict=True)] = 2
     below: bool = False
-    bodies: Annotated[tuple[BodyName, ...], Field(min_length=1, max_length=4)]
+    bodies: Annotated[tuple[BodyName, ...], Field(min_length=1, max_length=MOST_BODIES)]

@@ -143,7 +143,8 @@ def from_below(resolved: Resolved, stack: Stack) -> dict[int, int]:
         if hardware.below:
             over = [each for each in stack.order if screw.body in stack.under[each.body]]
             reached = [each.body for each in over if each.bottom < screw.top - SAME]
-            found |= {screw.body: body for body in reached[-1:]}
+            if reached:
+                found[screw.body] = reached[-1]
             continue
         middle = (screw.bottom + screw.top) / 2
         found |= {each.body: screw.body for each in rest if each.top < middle}
