@@ -16,6 +16,7 @@ from anakinema.document.depending import Going
 from anakinema.document.model import Document
 from anakinema.edits import (
     cams,
+    hardware,
     joints,
     kept,
     measured_in,
@@ -25,6 +26,7 @@ from anakinema.edits import (
     program,
     relations,
     requirements,
+    sheets,
     structure,
     subassemblies,
     values,
@@ -53,6 +55,14 @@ SHEET = m.Part(
 HOLE = m.Hole(id="bore", outline=m.Circle(shape="circle", x=10.0, y=10.0, radius=2.0))
 BESIDE = structure.Add(
     "Sheet", parts=(SHEET,), bodies=(m.Body(id="one", part="sheet"), m.Body(id="two", part="sheet"))
+)
+ACROSS = m.AddedDimension(part="rocker", first="pivot", second="rod_pin")
+_SIDE = SHUTTLE.joints[0].first
+SCREWED = hardware.PutHardware(
+    m.Hardware(id="rod_pin", joint=SHUTTLE.joints[0].id, bodies=("screw",)),
+    (m.Part(id="screw", places=(m.Place(id="axis"),)),),
+    (m.Body(id="screw", part="screw"),),
+    (m.Joint(id="held", kind="rigid", first=_SIDE, second=m.Side(body="screw", place="axis")),),
 )
 LEVEL = m.Relation(
     kind="parallel",
@@ -90,6 +100,11 @@ SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (SHUTTLE, (TRIED,)),
     (SHUTTLE, (TRIED, kept.SetKept("trials", "first", "reason", "too long"))),
     (SHUTTLE, (TRIED, kept.RemoveKept("trials", "first"))),
+    (SHUTTLE, (sheets.SetSheets("revision", "B"),)),
+    (SHUTTLE, (sheets.SetSheets("added", (ACROSS,)),)),
+    (SHUTTLE, (sheets.SetSheetDimension(m.SheetDimension(key="arrangement/width", away=4.0)),)),
+    (SHUTTLE, (SCREWED,)),
+    (SHUTTLE, (SCREWED, hardware.RemoveHardware("rod_pin"))),
     (SHUTTLE, (measured_in.SetUnits("in", "deg"),)),
     (SHUTTLE, (BESIDE, outline.SetOutline(DISC, HOLE.outline))),
     (

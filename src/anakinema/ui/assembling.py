@@ -153,7 +153,7 @@ class Assembling:
                     "The assembly from a corner, every slab with its height.", "3d depth"),
             Command("see_through", say("See through bodies"), self._toggle_see_through, "E",
                     scene, "Look", "Shows joints and what lies below.", "transparent"),
-            Command("mass", say("Centre of mass"), self._toggle_mass, "Shift+E", scene, "Look",
+            Command("mass", say("Centre of mass"), self._toggle_mass, "Shift+E", scene, "Relate",
                     "Of all that moves and has a material, and its way over the motion.",
                     "gravity weight balance"),
             Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "B", some,

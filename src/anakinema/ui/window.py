@@ -372,7 +372,7 @@ class MainWindow(QMainWindow):
             Command("to_start", say("Go to the start"), lambda: bench.move_playhead(0.0), "Home",
                     ready, "Move"),
             Command("time_axis", self.strip_words, lambda: self.strip.switch_axis(), "Ctrl+T",
-                    ready, "Move", "On time, pauses have their length.", "progress seconds axis"),
+                    ready, "", "On time, pauses have their length.", "progress seconds axis"),
             Command("cancel", say("Stop computing"), bench.cancel, "Ctrl+.", lambda: bench.busy,
                     "Move"),
             Command("handbook", say("The guide"), lambda: self.open_guide(), "F1", group="Help",

@@ -145,6 +145,10 @@ class SelectionForm(QScrollArea):
         old = self.takeWidget()
         if old is not None:
             old.deleteLater()
+        if self._form is not form:
+            # What was typed in the old panel has gone out, and another was built for that.
+            panel.deleteLater()
+            return
         self.setWidget(panel)
         form.show_live()
 
