@@ -25,6 +25,8 @@ from anakinema.geometry.region import Region
 
 LOOKS = 600
 """Places along a guide at which it is first looked for an end."""
+PARTS, ROUNDS = 16, 30
+"""A stretch in which outlines meet is looked at in so many parts, and so many times at most."""
 SLIM = 1e-6
 """mm by which rounds are thought thinner, so that exact fits are no ends."""
 DEEP = 1e-7
@@ -237,14 +239,19 @@ def _met(
     beyond: float,
 ) -> float:
     """The value between a free one and one beyond at which the true outlines meet."""
-    for _ in range(80):
-        middle = (free + beyond) / 2
-        if middle in (free, beyond):
+    # Many places are as quick to look at as one.
+    shares = np.linspace(0.0, 1.0, PARTS + 1)[1:-1]
+    for _ in range(ROUNDS):
+        looks = free + (beyond - free) * shares
+        looks = looks[(looks != free) & (looks != beyond)]
+        if not len(looks):
             break
-        if float(pressed(np.array([middle]))[0]) > -DEEP:
-            free = middle
-        else:
-            beyond = middle
+        met = np.flatnonzero(pressed(looks) <= -DEEP)
+        k = int(met[0]) if len(met) else len(looks)
+        free, beyond = (
+            float(looks[k - 1]) if k else free,
+            float(looks[k]) if k < len(looks) else beyond,
+        )
     gap, margin = slim.gaps(guide.poses(np.array([beyond])))
     pair = int(np.argmin(np.where(margin[0] >= -FACING, gap[0], np.inf)))
     alone = exact.taken(np.array([pair]))
