@@ -31,8 +31,9 @@ from anakinema.record.sheets.axonometric import (
 from anakinema.record.sheets.cutting import cut_of, section_sheet
 from anakinema.record.sheets.dimensions import STEP, Dimension, settled
 from anakinema.record.sheets.exploding import lifts, stack_of, steps
-from anakinema.record.sheets.paper import Line, Shape
+from anakinema.record.sheets.paper import Line, Shape, Text
 from anakinema.record.sheets.papers import PAPERS, papers_up_to
+from anakinema.record.sheets.report_pages import report_sheets
 from anakinema.record.sheets.sheet import Drawn
 from anakinema.record.sheets.sheet_set import changes_since, issue_of, sheet_set
 from anakinema.record.sheets.views import PlacedSlab, placed_slabs
@@ -311,3 +312,21 @@ def test_screws_go_in_after_what_they_hold_and_nuts_after_their_screws() -> None
     bed = next(each for each in stack.order if names[each.body] == "bed")
     screw = next(each for each in stack.order if each.body == below)
     assert bed.bottom + raised[bed.body] >= screw.top + raised[below] + 12.0 - 1e-9
+
+
+def test_trials_stand_on_their_sheet_and_in_the_report() -> None:
+    evaluation = evaluated("tray-shuttle")
+    trial = m.Trial(
+        id="longer", name="Longer rod", when="2026-11-29 20:00",
+        numbers=(m.TrialNumber(name="rod", value="210 mm"),),
+        results=(m.TrialResult(title="Gap rod to guard post", outcome="pass", value="3.40 mm"),),
+        decision="taken", reason="clears the post",
+    )  # fmt: skip
+    found = evaluate(evaluation.source.model_copy(update={"trials": (trial,)}))
+    for sheets in (sheet_set(found, found.motion.poses[0], ("trials",)), report_sheets(found)):
+        words = " ".join(
+            mark.words for sheet in sheets if sheet.title == "Trials"
+            for mark in sheet.marks if isinstance(mark, Text)
+        )  # fmt: skip
+        for told in ("Longer rod", "taken: clears the post", "rod = 210 mm", "pass: Gap rod"):
+            assert told in words

@@ -16,7 +16,7 @@ from anakinema.record.part_drawing import assembly_dxf, parts_dxf, profiles_dxf
 from anakinema.record.report import report_json, report_text
 from anakinema.record.sheets.report_pages import report_sheets
 from anakinema.record.sheets.sheet import Drawn, Sheet, numbered
-from anakinema.record.sheets.sheet_set import DRAWINGS, leaves_of, sheet_set
+from anakinema.record.sheets.sheet_set import leaves_of, sheet_set
 from anakinema.record.sheets.templates import all_templates, card_model, templates
 from anakinema.record.sheets.writers import pdf, svg
 from anakinema.record.table import motion_csv
@@ -53,7 +53,7 @@ def _json(evaluation: Evaluation) -> str:
 
 
 def _sheets(
-    evaluation: Evaluation, poses: Floats, kinds: Collection[str] = DRAWINGS
+    evaluation: Evaluation, poses: Floats, kinds: Collection[str] | None = None
 ) -> list[Sheet]:
     found = sheet_set(evaluation, poses, kinds)
     if not found:
@@ -83,7 +83,7 @@ EXPORTS = (
         "sheets",
         "On paper",
         "Drawings on paper…",
-        "Arrangement, section, exploded view, assembly steps, parts, as PDF.",
+        "All sheets: arrangement, section, exploded view, steps, parts, verdict, motion, as PDF.",
         "drawings.pdf",
         lambda evaluation, poses: pdf(_sheets(evaluation, poses), evaluation.document.name),
     ),

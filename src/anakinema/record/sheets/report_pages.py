@@ -23,6 +23,7 @@ from anakinema.findings.wording import (
     verdict_words,
 )
 from anakinema.geometry.contour import Floats
+from anakinema.record.sheets.front import trial_sheets
 from anakinema.record.sheets.layout import LEFT, LETTERS, shortened
 from anakinema.record.sheets.lines import INSET, SIZE, Lines, in_pages, paragraph, span_of, width_of
 from anakinema.record.sheets.paper import THICK, Edge, Line, Mark, Pen, Text, straight
@@ -42,7 +43,7 @@ PLAIN = ("complete",)
 def report_sheets(evaluation: Evaluation) -> list[Sheet]:
     """The verdict, then the motion: as many sheets as it takes."""
     drawn = Drawn(evaluation, evaluation.motion.poses[0], ())
-    leaves = [leaf for make in (verdict_pages, curve_pages, event_pages) for leaf in make(drawn)]
+    leaves = [leaf for make in REPORTED for leaf in make(drawn)]
     return numbered(leaves, evaluation.document.name, drawn.settings)
 
 
@@ -63,6 +64,9 @@ def curve_pages(drawn: Drawn) -> Iterator[Leaf]:
     paper = papers_up_to(drawn.settings.paper)[0]
     pages = _curve_pages(drawn.evaluation, paper)
     yield from _leaves(pages, "Motion over time", paper)
+
+
+REPORTED = (verdict_pages, curve_pages, event_pages, trial_sheets)
 
 
 def _leaves(pages: Sequence[list[Mark]], title: str, paper: PaperName) -> Iterator[Leaf]:

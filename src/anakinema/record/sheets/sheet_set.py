@@ -43,7 +43,6 @@ SHEET_KINDS = (
     SheetKind("events", "Events", event_pages),
     SheetKind("trials", "Trials", trial_sheets),
 )
-DRAWINGS = ("arrangement", "section", "exploded", "steps", "list", "parts")
 
 
 def leaves_of(evaluation: Evaluation, poses: Floats, kind: str) -> tuple[Leaf, ...]:
