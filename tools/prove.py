@@ -27,6 +27,7 @@ PARTS = {
     "files": "tests/core/test_files.py tests/core/test_journal.py tests/whole/test_killed.py",
     "remedies": "tests/core/test_remedies.py",
     "pictures": "tests/reference/test_stack_sheets.py",
+    "hardware": "tests/reference/test_fasteners.py",
     "hostile": "tests/whole/test_hostile.py",
     "gestures": "tests/ui/test_gestures.py",
 }

@@ -24,17 +24,19 @@ from anakinema.authoring.pin_stacks import (
 from anakinema.document import model as m
 from anakinema.document.depending import Going
 from anakinema.document.resolve import resolve
+from anakinema.edits.base import Edit
 from anakinema.edits.hardware import RemoveHardware
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.outline import SetSlab
 from anakinema.edits.structure import Remove, SetBody
-from anakinema.errors import ValueOutOfRangeError
-from anakinema.files.native import read_document
+from anakinema.errors import AnakinemaError, ValueOutOfRangeError
+from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
 from anakinema.parts.fasteners import METRIC, RINGS, UNC, Thread
 from anakinema.record.listed_parts import parts_list
 from anakinema.resources import demo_names, demo_path
+from tests.conftest import share
 
 HEADS, LENGTHS, THREADS = METRIC.heads, METRIC.lengths, METRIC.threads
 TABLES = Path(__file__).parents[1] / "data" / "hardware"
@@ -528,3 +530,56 @@ def test_what_is_empty_between_layers_gets_a_spacer_of_that_length() -> None:
     assert heights(closer)["j1_spacer"][0] == "spacer 8.4 x 16 x 4"
     touching = InStep(SetBody("b1", "height", 5.0)).apply(put)
     assert "j1_spacer" not in heights(touching)
+
+
+@pytest.mark.campaign
+def test_hardware_is_steady_whole_and_readable_after_random_edits() -> None:
+    """400 chains of 12 edits in `make prove`: what was in step stays so, nothing dangles."""
+    chains, edits = share(400, 5), 0
+    for seed in range(chains):
+        random = np.random.default_rng(seed)
+        document = read_document(demo_path(str(random.choice(WITH_HARDWARE))))
+        for _ in range(12):
+            edit = random_edit(document, random)
+            try:
+                made_anew = InStep(edit).apply(document)
+                resolve(made_anew)
+            except AnakinemaError:
+                continue
+            edits += 1
+            assert in_step(made_anew) == made_anew, (seed, edit)
+            assert parse_document(document_text(made_anew).encode(), "again") == made_anew
+            bodies = {body.id for body in made_anew.bodies}
+            assert all(set(each.bodies) <= bodies for each in made_anew.hardware)
+            document = made_anew
+    print(f"hardware: {edits} edits in {chains} chains")
+    assert edits > 5 * chains
+
+
+WITH_HARDWARE = ("plug-press", "sluice-lever", "chain-take-up")
+
+
+def random_edit(document: m.Document, random: np.random.Generator) -> Edit:
+    """Another thickness, height, unit or hardware, or one body less."""
+    kind, bodies = random.random(), document.bodies
+    if kind < 0.5:
+        parts = [part for part in document.parts if part.slabs and part.supply == "made"]
+        part = parts[int(random.integers(len(parts)))]
+        slab = part.slabs[int(random.integers(len(part.slabs)))]
+        side = str(random.choice(["top", "bottom"]))
+        return SetSlab(part.id, slab.id, side, f"{random.uniform(-30, 60):.2f} mm")
+    body = bodies[int(random.integers(len(bodies)))]
+    if kind < 0.65:
+        return SetBody(body.id, "height", f"{random.uniform(-20, 60):.1f} mm")
+    if kind < 0.8:
+        resolved = resolve(document)
+        joint = document.joints[int(random.integers(len(document.joints)))]
+        head, count = str(random.choice(list(HEADS))), int(random.integers(3))
+        below = bool(random.random() < 0.5)
+        try:
+            return put_hardware(resolved, resolved.poses, joint.id, head, count, below=below)  # type: ignore[arg-type]
+        except ValueOutOfRangeError:
+            return SetUnits("cm", "deg")
+    if kind < 0.9:
+        return Remove(Going(bodies=frozenset({body.id})), "Delete")
+    return SetUnits(str(random.choice(["mm", "in", "cm"])), "deg")
