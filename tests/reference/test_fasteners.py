@@ -13,14 +13,9 @@ import numpy as np
 import pytest
 
 from anakinema.authoring.hardware import InStep, in_step, put_hardware
-from anakinema.authoring.pin_stacks import (
-    Layer,
-    PinStack,
-    fastening,
-    pin_stack,
-    screw_faults,
-    screwed,
-)
+from anakinema.authoring.holding import screwed
+from anakinema.authoring.pin_stacks import Layer, PinStack, pin_stack
+from anakinema.authoring.pin_wording import fastening, screw_faults
 from anakinema.document import model as m
 from anakinema.document.depending import Going
 from anakinema.document.resolve import resolve

@@ -80,7 +80,8 @@ from anakinema.authoring.openings import (
     round_hole,
     slot_hole,
 )
-from anakinema.authoring.pin_stacks import fastening, pin_stack
+from anakinema.authoring.pin_stacks import pin_stack
+from anakinema.authoring.pin_wording import fastening
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.posing import Stood, kept_pose, poses_to_draw, stood, way_to
 from anakinema.authoring.programming import pasted_program

@@ -8,17 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.authoring.pin_stacks import (
-    TOUCH,
-    PinStack,
-    Screwed,
-    gaps_in,
-    joints_on_axis,
-    pin_stack,
-    ringed,
-    screwed,
-    series_for,
-)
+from anakinema.authoring.holding import Screwed, gaps_in, ringed, screwed, series_for
+from anakinema.authoring.pin_stacks import TOUCH, PinStack, joints_on_axis, pin_stack
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, resolve
