@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from anakinema.document import model
@@ -9,6 +11,18 @@ from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import Point, carried, transform
 from anakinema.motion.motion import Motion, States
+
+
+def places_at(resolved: Resolved, poses: Floats) -> Callable[[model.Side], Point]:
+    """What tells where a place of a body is, mm, at one set of poses (B, 3)."""
+    index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
+
+    def where(side: model.Side) -> Point:
+        k = index[side.body]
+        part = resolved.part_of(resolved.document.bodies[k])
+        return carried(poses[k], part.places[side.place])
+
+    return where
 
 
 def place_path(resolved: Resolved, side: model.Side, poses: Floats) -> Floats:

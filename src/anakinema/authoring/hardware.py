@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from anakinema.analysis.places import places_at
 from anakinema.authoring.holding import Screwed, gaps_in, ringed, screwed, series_for
 from anakinema.authoring.pin_stacks import TOUCH, PinStack, joints_on_axis, pin_stack
 from anakinema.document import model
@@ -17,7 +18,6 @@ from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.hardware import PutHardware, taken_off
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.poses import carried
 from anakinema.parts.fastener_parts import (
     nut_part,
     retaining_ring_part,
@@ -157,7 +157,7 @@ def _bodies(
     side = next((each for each in sides if each.body == holder), joint.first)
     index = [body.id for body in resolved.document.bodies].index(side.body)
     place = resolved.part_of(resolved.document.bodies[index]).places[side.place]
-    x, y = carried(poses[index], place)
+    x, y = places_at(resolved, poses)(side)
     turn = float(poses[index, 2]) + place[2]
     pose = model.Pose(
         x=round(x / units.factor(LENGTH), DIGITS),

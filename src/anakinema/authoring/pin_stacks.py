@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from anakinema.analysis.places import places_at
 from anakinema.document import model
 from anakinema.document.body_graph import one_piece_sets
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Contour, Floats
 from anakinema.geometry.distance import contains, outline_span
-from anakinema.geometry.poses import carried, within
+from anakinema.geometry.poses import within
 from anakinema.geometry.region import Region
 
 NEAR = 0.05
@@ -79,21 +80,16 @@ def joints_on_axis(resolved: Resolved, poses: Floats, joint_id: str) -> tuple[mo
     """All joints that pin or hold bodies at the place of a pin joint, at poses (B, 3); none if it
     is no pin joint."""
     document = resolved.document
-    ids = {body.id: k for k, body in enumerate(document.bodies)}
-
-    def axis(joint: model.Joint) -> tuple[float, float]:
-        k = ids[joint.second.body]
-        return carried(poses[k], resolved.part_of(document.bodies[k]).places[joint.second.place])
-
     joint = next((each for each in document.joints if each.id == joint_id), None)
     if joint is None or not spec_of(joint.kind).is_pin:
         return ()
-    at = axis(joint)
+    where = places_at(resolved, poses)
+    at = where(joint.second)
     return tuple(
         other
         for other in document.joints
         if (spec_of(other.kind).is_pin or other.kind == "rigid")
-        and math.dist(axis(other), at) <= NEAR
+        and math.dist(where(other.second), at) <= NEAR
     )
 
 
@@ -109,8 +105,7 @@ def pin_stack(resolved: Resolved, poses: Floats, joint_id: str) -> PinStack | No
         return None
     ids = {body.id: k for k, body in enumerate(document.bodies)}
     joint = next(each for each in found if each.id == joint_id)
-    k = ids[joint.second.body]
-    at = carried(poses[k], resolved.part_of(document.bodies[k]).places[joint.second.place])
+    at = places_at(resolved, poses)(joint.second)
     bodies = {side.body for other in found for side in (other.first, other.second)}
     pieces = one_piece_sets(document)
     own = {body for hardware in resolved.source.hardware for body in hardware.bodies}

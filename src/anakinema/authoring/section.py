@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import shapely
 from shapely import affinity
 
+from anakinema.analysis.places import places_at
 from anakinema.document import model
 from anakinema.document.flatten import inner_names
 from anakinema.document.resolve import Resolved
@@ -15,7 +16,6 @@ from anakinema.edits.base import Edit, Together
 from anakinema.edits.structure import SetBody, SetJoint
 from anakinema.edits.subassemblies import SetInstance
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.poses import carried
 from anakinema.units import LENGTH
 
 FAR = 1e5
@@ -68,11 +68,9 @@ def section(
                     Cut(index, slab.id, ends[0], ends[-1], height + slab.bottom, height + slab.top)
                 )
     axes = []
-    index_of = {body.id: i for i, body in enumerate(resolved.document.bodies)}
+    where = places_at(resolved, poses)
     for joint in resolved.document.joints:
-        i = index_of[joint.second.body]
-        place = resolved.part_of(resolved.document.bodies[i]).places[joint.second.place]
-        px, py = carried(poses[i], place)
+        px, py = where(joint.second)
         dx, dy = px - x, py - y
         if abs(-uy * dx + ux * dy) < 0.5:
             axes.append(Axis(joint.id, joint.title, ux * dx + uy * dy))

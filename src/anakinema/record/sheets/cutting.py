@@ -9,8 +9,8 @@ from itertools import combinations
 
 import shapely
 
+from anakinema.analysis.places import places_at
 from anakinema.document.kinds import Way, spec_of
-from anakinema.geometry.poses import carried
 from anakinema.record.sheets.dimensions import Dimension, settled
 from anakinema.record.sheets.layout import OFF, balloon, scale_words, spread
 from anakinema.record.sheets.paper import CENTRE, THICK, THIN, Mark, Place, Text, straight
@@ -44,14 +44,10 @@ class Cut:
 def cut_of(drawn: Drawn) -> Cut | None:
     """The line through two pins on which most lie, the longer of equal ones; None without pins."""
     resolved, poses = drawn.evaluation.resolved, drawn.poses
-    index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
-    pins = []
+    pins, where = [], places_at(resolved, poses)
     for joint in resolved.document.joints:
         if spec_of(joint.kind).way is Way.POINT and spec_of(joint.kind).is_pin:
-            k = index[joint.second.body]
-            place = resolved.part_of(resolved.document.bodies[k]).places[joint.second.place]
-            x, y = carried(poses[k], place)
-            pins.append((float(x), float(y), joint.title))
+            pins.append((*where(joint.second), joint.title))
     slabs = placed_slabs(resolved, poses)
     if not pins or not slabs:
         return None

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from anakinema.analysis.places import places_at
 from anakinema.document.kinds import Way, spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.poses import carried
 from anakinema.record.sheets.axonometric import Trail
 from anakinema.record.sheets.views import PlacedSlab
 
@@ -110,6 +110,7 @@ def trails(
     """Lines between the bodies that a pin joins, over its place, of ``shown`` bodies if given."""
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
     by_body = {each.body: each for each in order}
+    where = places_at(resolved, poses)
     found: list[Trail] = []
     for joint in resolved.document.joints:
         bodies = [index[side.body] for side in (joint.first, joint.second)]
@@ -117,14 +118,13 @@ def trails(
             continue
         if shown is not None and not shown & set(bodies):
             continue
-        part = resolved.part_of(resolved.document.bodies[bodies[1]])
-        x, y = carried(poses[bodies[1]], part.places[joint.second.place])
+        x, y = where(joint.second)
         low, high = sorted(
             (by_body[b] for b in bodies), key=lambda s: s.bottom + raised.get(s.body, 0.0)
         )
         ends = low.top + raised.get(low.body, 0.0), high.bottom + raised.get(high.body, 0.0)
         if ends[1] > ends[0] + SAME:
-            found.append(Trail(float(x), float(y), *ends))
+            found.append(Trail(x, y, *ends))
     return found
 
 
