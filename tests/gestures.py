@@ -383,8 +383,13 @@ class Run:
             QTest.keyClick(shown, self.rng.choice(KEYS))
         self._menus_away()
 
+    def _shown(self) -> QWidget:
+        """What stands in the middle of the window; of a pair the one in front."""
+        shown = self.window.middle.currentWidget()
+        return self.window.pair.front if shown is self.window.pair else shown
+
     def _stage(self) -> None:
-        stage = self.window.middle.currentWidget()
+        stage = self._shown()
         canvases = [w for w in (stage, *stage.findChildren(QWidget)) if w.isVisible()]
         target = stage if self.rng.random() < 0.6 else self.rng.choice(canvases)
         if self.rng.random() < 0.15:
@@ -418,7 +423,7 @@ class Run:
         self._menus_away()
 
     def _wheel(self) -> None:
-        stage = self.window.middle.currentWidget()
+        stage = self._shown()
         at = QPointF(self.rng.randrange(max(stage.width(), 1)), 50.0)
         turn = QPoint(0, self.rng.choice((-600, -120, 120, 600)))
         self.stated = f"wheel {turn}"

@@ -12,31 +12,21 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
+from anakinema.depth.exploding import lifts, stack_of, steps
+from anakinema.depth.placed import PlacedSlab, Prism, placed_slabs
 from anakinema.document import model as m
 from anakinema.edits.sheets import SetSheetDimension, SetSheets
 from anakinema.edits.values import SetDimension
 from anakinema.findings.evaluate import evaluate
 from anakinema.record.listed_parts import parts_list
-from anakinema.record.sheets.axonometric import (
-    DIM_FACE,
-    DIM_WALL,
-    FACE,
-    TILT,
-    TURN,
-    WALL,
-    Prism,
-    projected,
-    seen,
-)
+from anakinema.record.sheets.axonometric import DIM_FACE, DIM_WALL, FACE, SIGHT, WALL, seen
 from anakinema.record.sheets.cutting import cut_of, section_sheet
 from anakinema.record.sheets.dimensions import STEP, Dimension, settled
-from anakinema.record.sheets.exploding import lifts, stack_of, steps
 from anakinema.record.sheets.paper import Line, Shape, Text
 from anakinema.record.sheets.papers import PAPERS, papers_up_to
 from anakinema.record.sheets.report_pages import report_sheets
 from anakinema.record.sheets.sheet import Drawn
 from anakinema.record.sheets.sheet_set import changes_since, issue_of, sheet_set
-from anakinema.record.sheets.views import PlacedSlab, placed_slabs
 from tests.conftest import share
 from tests.ready import evaluated
 
@@ -84,9 +74,9 @@ def hit(prisms: list[Prism], u: float, v: float) -> tuple[str | None, float]:
         region = prism.slab.polygon
 
         def at(z: float) -> shapely.Point:
-            depth = (v - z * math.cos(TILT)) / math.sin(TILT)
-            x = u * math.cos(TURN) + depth * math.sin(TURN)
-            y = -u * math.sin(TURN) + depth * math.cos(TURN)
+            depth = (v - z * math.cos(SIGHT.tilt)) / math.sin(SIGHT.tilt)
+            x = u * math.cos(SIGHT.turn) - depth * math.sin(SIGHT.turn)
+            y = u * math.sin(SIGHT.turn) + depth * math.cos(SIGHT.turn)
             return shapely.Point(x, y)
 
         for z in (prism.bottom, prism.top):
@@ -138,9 +128,9 @@ def test_what_is_painted_last_is_what_a_ray_meets_first(seed: int) -> None:
 
 
 def test_projection_keeps_upright_lines_upright_and_parallel_ones_parallel() -> None:
-    (x1, y1), (x2, y2) = projected(10, 20, 0), projected(10, 20, 30)
-    assert x1 == x2 and y2 - y1 == pytest.approx(30 * math.cos(TILT))
-    along = [np.subtract(projected(x + 5, y + 7, z), projected(x, y, z))
+    (x1, y1), (x2, y2) = SIGHT.projected(10, 20, 0), SIGHT.projected(10, 20, 30)
+    assert x1 == x2 and y2 - y1 == pytest.approx(30 * math.cos(SIGHT.tilt))
+    along = [np.subtract(SIGHT.projected(x + 5, y + 7, z), SIGHT.projected(x, y, z))
              for x, y, z in ((0, 0, 0), (40, -3, 9))]  # fmt: skip
     assert along[0] == pytest.approx(along[1])
 

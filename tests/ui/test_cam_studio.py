@@ -65,7 +65,7 @@ def test_a_cam_is_made_and_its_follower_moves_by_its_law(hand: Hand, tmp_path: P
     assert hand.bench.save(path)
     assert read_document(path) == hand.bench.session.document
     hand.press_button("cam_done")
-    assert hand.window.middle.currentWidget() is hand.window.stage
+    assert hand.window.middle.currentWidget() is hand.window.pair
 
 
 def test_what_the_roller_cannot_follow_is_told_and_nothing_is_lost(hand: Hand) -> None:
@@ -159,7 +159,7 @@ def test_the_cam_is_turned_by_mouse_and_keys(hand: Hand) -> None:
     hand.qtbot.keyClick(canvas, Qt.Key.Key_Right)
     assert canvas.degrees == pytest.approx(before + 1.0)
     hand.qtbot.keyClick(canvas, Qt.Key.Key_Escape)
-    assert hand.window.middle.currentWidget() is hand.window.stage
+    assert hand.window.middle.currentWidget() is hand.window.pair
 
 
 @pytest.mark.parametrize("face", ["round face", "flat face"])

@@ -156,7 +156,7 @@ from anakinema.authoring.scene_measures import (
 from anakinema.authoring.seating import seated, seats_itself, snap_on_axis
 from anakinema.authoring.skeleton import DRESSES, is_stick
 from anakinema.authoring.snap_points import PlacedSnap, all_snaps, snaps_at
-from anakinema.authoring.stacking import StackSection, lifted_body, stack_faces, stack_section
+from anakinema.authoring.stacking import StackSection, lifted_body, rested_height, stack_section
 from anakinema.authoring.starting import stage_to, started_at
 from anakinema.authoring.suggesting import Suggestion, suggested
 from anakinema.authoring.tracing import (
@@ -170,7 +170,7 @@ from anakinema.authoring.tracing import (
 )
 from anakinema.authoring.trial import Trial
 from anakinema.authoring.tying import Tie, ties_of
-from anakinema.authoring.wishes import Wish, likely_kind, likely_radius
+from anakinema.authoring.wishes import Wish, level_wish, likely_kind, likely_radius
 from anakinema.motion.kept_poses import passes
 
 __all__ = [
@@ -256,6 +256,7 @@ __all__ = [
     "kept_paths",
     "kept_pose",
     "kept_state",
+    "level_wish",
     "lifted_body",
     "likely_kind",
     "likely_radius",
@@ -305,6 +306,7 @@ __all__ = [
     "renew_unit",
     "repeat",
     "requirement_of",
+    "rested_height",
     "ring_of",
     "round_hole",
     "seated",
@@ -318,7 +320,6 @@ __all__ = [
     "snaps_at",
     "sound",
     "spans",
-    "stack_faces",
     "stack_section",
     "stage_grips",
     "stage_to",

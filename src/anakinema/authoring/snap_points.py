@@ -75,13 +75,19 @@ class SnapPoint:
 
 @dataclass(frozen=True, slots=True)
 class PlacedSnap:
-    """A snap of a body, at x, y (mm) and angle (rad) in the plane."""
+    """A snap of a body, at x, y (mm) and angle (rad) in the plane.
+
+    rise : mm above the body's datum, where it was picked at a height; None where it was not.
+    rim : what was picked there, in words.
+    """
 
     body: str
     snap: SnapPoint
     x: float
     y: float
     angle: float
+    rise: float | None = None
+    rim: str = ""
 
 
 @lru_cache(maxsize=256)

@@ -50,3 +50,20 @@ def lifted_body(scene: Scene, body: str, height: float) -> Edit:
 def stack_faces(scene: Scene, without: str) -> tuple[float, ...]:
     """Heights (mm) of the faces of all other bodies."""
     return faces(scene.resolved, without)
+
+
+def rested_height(scene: Scene, body: str, wanted: float, reach: float) -> float:
+    """The height (mm) near a wanted one at which a face of a body rests on another's, within
+    ``reach`` mm; else the wanted one to a tenth."""
+    index = scene.index(body)
+    if index is None:
+        return wanted
+    solid = scene.resolved.part_of(scene.resolved.document.bodies[index])
+    own = {z for slab in solid.slabs for z in (slab.bottom, slab.top)}
+    best, nearest = round(wanted, 1), reach
+    for face in stack_faces(scene, body):
+        for z in sorted(own):
+            away = abs(wanted + z - face)
+            if away < nearest:
+                nearest, best = away, face - z
+    return best

@@ -53,6 +53,14 @@ def likely_kind(first: PlacedSnap, second: PlacedSnap) -> model.JointKind:
     return "revolute"
 
 
+def level_wish(first: PlacedSnap, second: PlacedSnap) -> str | float:
+    """The place in the stack that two snaps suggest: heights at which both were picked meet, else
+    face to face."""
+    if first.rise is None or second.rise is None:
+        return "face"
+    return second.rise - first.rise
+
+
 def likely_radius(resolved: Resolved, first: PlacedSnap, second: PlacedSnap) -> float:
     """mm; radius of the arc two snaps suggest: a dimension called so, else their distance."""
     for end in (second, first):

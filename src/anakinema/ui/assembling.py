@@ -28,6 +28,8 @@ from anakinema.errors import AnakinemaError
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.commands import Command
 from anakinema.ui.deleting import DeleteDialog
+from anakinema.ui.depth.pair import StagePair
+from anakinema.ui.depth.view import DepthView
 from anakinema.ui.importing import ImportDialog
 from anakinema.ui.outline.editor import OutlineEditor
 from anakinema.ui.stage.pictures import picture_from
@@ -51,6 +53,7 @@ class Room(Protocol):
     workbench: Workbench
     middle: QStackedWidget
     stage: Stage
+    pair: StagePair
     stack: StackView
     outline: OutlineEditor
     studio: CamStudio
@@ -149,8 +152,12 @@ class Assembling:
             Command("stack", say("Stack"), self._toggle_stack, "Q", scene, "Look",
                     "The section: who lies above whom; drag heights there.",
                     "section layers height"),
-            Command("relief", say("Corner view"), self._toggle_relief, "W", scene, "Look",
-                    "The assembly from a corner, every slab with its height.", "3d depth"),
+            Command("depth", say("Depth, or flat again"), self._turn_depth, "W", scene, "Look",
+                    "The mechanism in three dimensions, to be turned and worked on.",
+                    "3d orbit perspective corner view relief"),
+            Command("depth_beside", say("Depth beside the stage"), self._turn_both, "Shift+W",
+                    scene, "", "Both, side by side; again for the stage alone.", "3d split"),
+            *self._depth_commands(),
             Command("see_through", say("See through bodies"), self._toggle_see_through, "E",
                     scene, "Look", "Shows joints and what lies below.", "transparent"),
             Command("mass", say("Centre of mass"), self._toggle_mass, "Shift+E", scene, "Relate",
@@ -182,34 +189,77 @@ class Assembling:
         self._room.show_shelf()
 
     def _keep_pose(self) -> None:
-        tool = self._room.stage.tool
+        tool = self._room.pair.front.tool
         if isinstance(tool, SelectTool) and not tool.keep():
             self._bench.report("Nothing to keep: drag a body first, then press V.")
 
     def _toggle_stack(self) -> None:
         room = self._room
         is_shown = room.middle.currentWidget() is room.stack
-        room.middle.setCurrentWidget(room.stage if is_shown else room.stack)
+        room.middle.setCurrentWidget(room.pair if is_shown else room.stack)
 
-    def _toggle_relief(self) -> None:
-        self._room.middle.setCurrentWidget(self._room.stage)
-        self._room.stage.show_relief(not self._room.stage.in_relief)
+    def _turn_depth(self) -> None:
+        pair = self._room.pair
+        is_shown = self._room.middle.currentWidget() is pair
+        self._room.middle.setCurrentWidget(pair)
+        if is_shown or not pair.in_depth:
+            pair.turn()
+
+    def _turn_both(self) -> None:
+        self._room.middle.setCurrentWidget(self._room.pair)
+        self._room.pair.turn_both()
+
+    def _depth_commands(self) -> list[Command]:
+        """What the depth view is looked at with; its keys are the figures."""
+
+        def depth() -> DepthView:
+            return self._room.pair.deep
+
+        def shown() -> bool:
+            return self._room.pair.in_depth and self._room.pair.isVisible()
+
+        def say(words: str):  # type: ignore[no-untyped-def]
+            return lambda: words
+
+        looks = (
+            ("above", "Look square down at the plane", lambda: depth().turn_to("square"), "1",
+             "top plan"),
+            ("edge", "Look along the plane", lambda: depth().turn_to("edge"), "2",
+             "side front stack"),
+            ("corner", "Look from a corner", lambda: depth().turn_to("corner"), "3",
+             "isometric axonometric"),
+            ("below", "Look from below", lambda: depth().turn_to("below"), "4", "far side bottom"),
+            ("perspective", "Perspective or parallel", lambda: depth().switch_perspective(), "5",
+             "projection orthographic"),
+            ("section", "Cut open, or close again", lambda: depth().switch_section(), "6",
+             "section plane cross cutaway"),
+            ("apart", "Pull apart, or together again", lambda: depth().pull_apart(
+                0.0 if depth().space.share_apart > 0.0 else 1.0), "7", "explode exploded"),
+            ("hidden", "Hidden edges", lambda: depth().show_looks(
+                hidden_edges=not depth().hidden_edges), "8", "dashed behind"),
+            ("floor", "Floor", lambda: depth().show_looks(
+                shows_floor=not depth().shows_floor), "9", "grid ground"),
+            ("swept", "What the selected body sweeps", lambda: depth().show_looks(
+                shows_swept=not depth().shows_swept), "0", "envelope space"),
+        )  # fmt: skip
+        return [
+            Command(f"depth_{name}", say(words), run, key, shown, "", "In the depth view.", also)
+            for name, words, run, key, also in looks
+        ]
 
     def _toggle_joints(self) -> None:
-        self._room.stage.shows_joints = not self._room.stage.shows_joints
-        self._room.stage.update()
+        self._room.stage.look(shows_joints=not self._room.stage.shows_joints)
 
     def _toggle_see_through(self) -> None:
-        self._room.stage.see_through = not self._room.stage.see_through
-        self._room.stage.update()
+        self._room.stage.look(see_through=not self._room.stage.see_through)
 
     def _toggle_mass(self) -> None:
-        mass = self._room.stage.mass
+        mass = self._room.stage.notes.mass
         mass.on = not mass.on
         if mass.on and mass.path() is None:
             self._bench.report("Nothing that moves has a material: state some in the parts list.")
             mass.on = False
-        self._room.stage.update()
+        self._room.stage.look()
 
     def one_piece(self) -> None:
         """The selected bodies no longer move against each other."""
@@ -218,8 +268,7 @@ class Assembling:
             self._bench.do_once(made_one(scene, self._bench.selection.bodies))
 
     def _toggle_each(self) -> None:
-        self._room.stage.each_its_own = not self._room.stage.each_its_own
-        self._room.stage.update()
+        self._room.stage.look(each_its_own=not self._room.stage.each_its_own)
 
     def delete(self) -> None:
         """Take out what is selected; what depends on it is named first."""

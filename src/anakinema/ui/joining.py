@@ -7,7 +7,15 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
-from anakinema.authoring import PlacedSnap, Proposal, Wish, likely_kind, likely_radius, proposals
+from anakinema.authoring import (
+    PlacedSnap,
+    Proposal,
+    Wish,
+    level_wish,
+    likely_kind,
+    likely_radius,
+    proposals,
+)
 from anakinema.document import spec_of
 from anakinema.document.model import JointKind
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
@@ -63,7 +71,10 @@ class JoinDraft(QObject):
         else:
             self.trouble = None
             kind = likely_kind(self.first, snap)
-            self.wish = Wish(self.first, snap, kind, radius=self._radius(kind, self.first, snap))
+            radius = self._radius(kind, self.first, snap)
+            self.wish = Wish(
+                self.first, snap, kind, radius=radius, stack=level_wish(self.first, snap)
+            )
             self._ask()
         self.changed.emit()
 

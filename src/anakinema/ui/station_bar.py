@@ -24,7 +24,7 @@ NARROW = 700
 """Those below which buttons lose their keys."""
 SHORT = {
     "join": "Join", "stick": "Stick", "outline": "Outline", "repeat": "Repeat",
-    "measure": "Measure", "stack": "Stack", "relief": "Corner", "keep_pose": "Keep",
+    "measure": "Measure", "stack": "Stack", "depth": "Depth", "keep_pose": "Keep",
 }  # fmt: skip
 """Assembling's commands in the order of the bar, by the words they have there."""
 

@@ -30,6 +30,8 @@ from anakinema.ui.band_card import BandCard
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.collecting import Collector
 from anakinema.ui.commands import Command, CommandSearch
+from anakinema.ui.depth.pair import StagePair
+from anakinema.ui.depth.view import DepthView
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.drawers.assemble import AssembleDrawer
 from anakinema.ui.drawers.check import CheckDrawer
@@ -118,30 +120,31 @@ class MainWindow(QMainWindow):
         # Whatever stands in the middle, the window may be small; pages that need more scroll.
         self.middle.setMinimumSize(320, 200)
         self.middle.addWidget(self._start)
-        self.middle.addWidget(self.stage)
+        self.pair = StagePair(self.stage, DepthView(workbench, self.drafts, self.stage))
+        self.middle.addWidget(self.pair)
         self.stack = StackView(workbench)
         self.middle.addWidget(self.stack)
         self.outline = OutlineEditor(workbench)
-        self.outline.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.outline.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
         self.middle.addWidget(self.outline)
         self.studio = CamStudio(workbench)
-        self.studio.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.studio.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
         self.middle.addWidget(self.studio)
         self.plot = PlotView(workbench)
-        self.plot.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.plot.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
         self.middle.addWidget(self.plot)
         self.parts = PartsTable(workbench)
-        self.parts.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.parts.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
         self.middle.addWidget(self.parts)
         self.sheets = SheetsPage(workbench)
-        self.sheets.done.connect(lambda: self.middle.setCurrentWidget(self.stage))
+        self.sheets.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
         self.middle.addWidget(self.sheets)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench)
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
-        self.record = RecordDrawer(workbench, lambda: (self.stage, self.strip))
+        self.record = RecordDrawer(workbench, lambda: (self.pair.front, self.strip))
         self.record.parts_asked.connect(self.turn_parts)
         self.record.sheets_asked.connect(self.turn_sheets)
         self.sheets.write_asked.connect(lambda: self.record.export("sheets"))
@@ -222,7 +225,7 @@ class MainWindow(QMainWindow):
     def _show_station(self, station: str) -> None:
         self._drawers.setCurrentIndex(STATIONS.index(station))
         if station != "Assemble" and self.middle.currentWidget() is self.outline:
-            self.middle.setCurrentWidget(self.stage)
+            self.middle.setCurrentWidget(self.pair)
         self._show_regions()
 
     @property
@@ -259,17 +262,17 @@ class MainWindow(QMainWindow):
 
     def turn_parts(self) -> None:
         """The parts list in the middle, or the stage again."""
-        to = self.stage if self.middle.currentWidget() is self.parts else self.parts
+        to = self.pair if self.middle.currentWidget() is self.parts else self.parts
         self.middle.setCurrentWidget(to)
 
     def turn_sheets(self) -> None:
         """The sheets in the middle, or the stage again."""
-        to = self.stage if self.middle.currentWidget() is self.sheets else self.sheets
+        to = self.pair if self.middle.currentWidget() is self.sheets else self.sheets
         self.middle.setCurrentWidget(to)
 
     def turn_plot(self) -> None:
         """The plot in the middle, or the stage again."""
-        to = self.stage if self.middle.currentWidget() is self.plot else self.plot
+        to = self.pair if self.middle.currentWidget() is self.plot else self.plot
         self.middle.setCurrentWidget(to)
 
     def fold_all(self, folded: frozenset[str] | None = None) -> frozenset[str]:
@@ -278,7 +281,7 @@ class MainWindow(QMainWindow):
         before = frozenset(self._folded)
         self._folded = set(("left", "right", "strip") if folded is None else folded)
         if folded is None:
-            self.middle.setCurrentWidget(self.stage)
+            self.middle.setCurrentWidget(self.pair)
         self._show_regions()
         return before
 
@@ -325,13 +328,15 @@ class MainWindow(QMainWindow):
             Command("redo", redo_words, bench.redo, "Ctrl+Shift+Z",
                     lambda: bench.session.redo_label is not None, "Edit", also="again"),
             *self.assembling.commands(),
-            Command("fit", say("Show the whole motion"), lambda: self.stage.fit(), "R", ready,
+            Command("fit", say("Show the whole motion"), lambda: self.pair.front.fit(), "R", ready,
                     "Look", "Everything that is passed over the motion fits the stage.",
                     "zoom all extents"),
             Command("theme", say("Light or dark"), bench.switch_theme, "Ctrl+D", group="Look",
                     also="theme night colours"),
-            Command("zoom_in", say("Zoom in"), lambda: self.stage.zoom(1.25), "Ctrl++", ready),
-            Command("zoom_out", say("Zoom out"), lambda: self.stage.zoom(0.8), "Ctrl+-", ready),
+            Command("zoom_in", say("Zoom in"), lambda: self.pair.front.zoom(1.25), "Ctrl++",
+                    ready),
+            Command("zoom_out", say("Zoom out"), lambda: self.pair.front.zoom(0.8), "Ctrl+-",
+                    ready),
             Command("fold_left", say("Fold the left panel"), lambda: self.fold("left"), "F6",
                     has, tip="Again to bring it back.", also="hide panel drawer"),
             Command("fold_right", say("Fold the right panel"), lambda: self.fold("right"), "F7",
@@ -548,7 +553,7 @@ class MainWindow(QMainWindow):
         """Open a file, after asking about unsaved work."""
         if self.filing.may_leave():
             self.workbench.open(path)
-            self.stage.setFocus()
+            self.pair.front.setFocus()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.filing.may_leave():

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
+from anakinema.depth.placed import PlacedSlab, placed_slabs
 from anakinema.document.kinds import spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.record.listed_parts import Row
@@ -15,15 +16,7 @@ from anakinema.record.sheets.dimensions import STEP, Dimension, settled
 from anakinema.record.sheets.layout import APART, BALLOON, LEFT, OFF, balloon, scale_words, spread
 from anakinema.record.sheets.paper import CENTRE, THICK, Mark, Pen, Place, Text, straight
 from anakinema.record.sheets.sheet import Drawn, Leaf
-from anakinema.record.sheets.views import (
-    Fit,
-    PlacedSlab,
-    box_of,
-    fitted,
-    from_above,
-    placed_slabs,
-    swept_box,
-)
+from anakinema.record.sheets.views import Fit, box_of, fitted, from_above, swept_box
 from anakinema.units import LENGTH
 
 SWEPT = Pen(0.18, dashes=(8.0, 1.5, 1.5, 1.5, 1.5, 1.5))

@@ -10,12 +10,13 @@ from itertools import combinations
 import shapely
 
 from anakinema.analysis.places import places_at
+from anakinema.depth.placed import PlacedSlab, placed_slabs
 from anakinema.document.kinds import Way, spec_of
 from anakinema.record.sheets.dimensions import Dimension, settled
 from anakinema.record.sheets.layout import OFF, balloon, scale_words, spread
 from anakinema.record.sheets.paper import CENTRE, THICK, THIN, Mark, Place, Text, straight
 from anakinema.record.sheets.sheet import Drawn, Leaf
-from anakinema.record.sheets.views import PlacedSlab, fitted, placed_slabs
+from anakinema.record.sheets.views import fitted
 
 ON_LINE = 0.5
 """mm off the line at which a pin still lies on it."""

@@ -5,17 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 
+from anakinema.depth.exploding import Stack, Standing, from_below, lifts, stack_of, steps, trails
+from anakinema.depth.placed import Prism, placed_slabs
 from anakinema.document.kinds import spec_of
-from anakinema.record.sheets.axonometric import Prism, projected, seen, seen_box
-from anakinema.record.sheets.exploding import (
-    Stack,
-    Standing,
-    from_below,
-    lifts,
-    stack_of,
-    steps,
-    trails,
-)
+from anakinema.record.sheets.axonometric import SIGHT, seen, seen_box
 from anakinema.record.sheets.layout import (
     APART,
     HIGH,
@@ -29,7 +22,7 @@ from anakinema.record.sheets.layout import (
 from anakinema.record.sheets.paper import THIN, Mark, Place, Text, moved, straight
 from anakinema.record.sheets.papers import PAPERS, papers_up_to
 from anakinema.record.sheets.sheet import Drawn, Leaf
-from anakinema.record.sheets.views import fitted, placed_slabs
+from anakinema.record.sheets.views import fitted
 
 GAP = 0.09
 """Of the size of the whole, what bodies are pulled apart by."""
@@ -62,7 +55,7 @@ def exploded_sheet(drawn: Drawn) -> Iterator[Leaf]:
         if item is not None and item not in tips:
             top = max(one.slabs, key=lambda s: (s.top, s.polygon.area))
             point = top.polygon.representative_point()
-            u, v = projected(point.x, point.y, top.top + raised[one.body])
+            u, v = SIGHT.projected(point.x, point.y, top.top + raised[one.body])
             tips[item] = fit.on_paper(u, v)
     across = sorted(tips, key=lambda item: tips[item][0])
     left, right = fit.on_paper(box[0], 0.0)[0] - 16, fit.on_paper(box[2], 0.0)[0] + 16

@@ -6,11 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely import affinity
 
+from anakinema.depth.placed import PlacedSlab
 from anakinema.document.model import PaperName
 from anakinema.document.resolve import Resolved
-from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import transform
 from anakinema.record.sheets.layout import BLOCK, HIGH, LEFT, MARGIN, scale_for
@@ -70,29 +69,6 @@ def fitted(
     x = (room[0] + room[2] - wide * scale) / 2 - box[0] * scale
     y = (room[1] + room[3] - tall * scale) / 2 - box[1] * scale
     return Fit(paper, scale, (x, y), room)
-
-
-@dataclass(frozen=True, slots=True)
-class PlacedSlab:
-    """A slab of a body at a pose: its polygon in the plane, and its faces, mm."""
-
-    body: int
-    slab: SolidSlab
-    polygon: shapely.Polygon
-    bottom: float
-    top: float
-
-
-def placed_slabs(resolved: Resolved, poses: Floats) -> list[PlacedSlab]:
-    """All slabs of bodies at poses (B, 3), the lowest first."""
-    found = []
-    for k, body in enumerate(resolved.document.bodies):
-        height = float(resolved.heights[k])
-        for slab in resolved.part_of(body).slabs:
-            turned = affinity.rotate(slab.region.polygon, poses[k, 2], (0, 0), use_radians=True)
-            polygon = affinity.translate(turned, poses[k, 0], poses[k, 1])
-            found.append(PlacedSlab(k, slab, polygon, height + slab.bottom, height + slab.top))
-    return sorted(found, key=lambda each: (each.top, each.body))
 
 
 def from_above(slabs: list[PlacedSlab], poses: Floats, fit: Fit, pen: Pen = THICK) -> list[Mark]:

@@ -113,9 +113,16 @@ class BodyPainter:
         painter.resetTransform()
 
     def draw_ghost(
-        self, painter: QPainter, view: QTransform, poses: np.ndarray, bodies: set[int], ink: QColor
+        self,
+        painter: QPainter,
+        view: QTransform,
+        poses: np.ndarray,
+        bodies: set[int],
+        ink: QColor,
+        heights: np.ndarray | None = None,
     ) -> None:
-        """Draw only outlines of some bodies at another pose."""
+        """Draw only outlines of some bodies at another pose, and at other ``heights`` (B,) mm where
+        those are seen."""
         pen = QPen(ink, 1)
         pen.setCosmetic(True)
         painter.setPen(pen)

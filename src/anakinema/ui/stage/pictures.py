@@ -17,8 +17,8 @@ from anakinema.edits import fresh_id, scaled_by
 from anakinema.errors import AnakinemaError, FileFormatError
 from anakinema.expressions import quantity_in
 from anakinema.files import read_regular
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, Tool
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import Tool
 from anakinema.ui.theme import Theme
 from anakinema.units import LENGTH
 

@@ -21,10 +21,10 @@ from PySide6.QtWidgets import QWidget
 from anakinema.authoring import (
     StackSection,
     lifted_body,
+    rested_height,
     seated,
     seats_itself,
     snap_on_axis,
-    stack_faces,
     stack_section,
 )
 from anakinema.errors import AnakinemaError
@@ -251,25 +251,7 @@ class StackView(QWidget):
             return
         _, up, _, _ = self._scales()
         wanted = height + (y - event.position().y()) / up
-        self._workbench.do(lifted_body(scene, body, self._rested(body, wanted, SNAP / up)))
-
-    def _rested(self, body_id: str, wanted: float, reach: float) -> float:
-        """A height at which one of the body's faces rests on another, if one is near."""
-        scene = self._workbench.scene
-        assert scene is not None
-        index = scene.index(body_id)
-        if index is None:
-            return wanted
-        solid = scene.resolved.part_of(scene.resolved.document.bodies[index])
-        own = [z for slab in solid.slabs for z in (slab.bottom, slab.top)]
-        best = round(wanted, 1)
-        nearest = reach
-        for face in stack_faces(scene, body_id):
-            for z in own:
-                away = abs(wanted + z - face)
-                if away < nearest:
-                    nearest, best = away, face - z
-        return best
+        self._workbench.do(lifted_body(scene, body, rested_height(scene, body, wanted, SNAP / up)))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:

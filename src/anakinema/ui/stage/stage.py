@@ -7,7 +7,6 @@ stand in modules of their own.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
@@ -24,41 +23,25 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
-    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
-from anakinema.analysis import ends_of_travel
-from anakinema.authoring import (
-    Trace,
-    all_snaps,
-    belt_near,
-    connection_marks,
-    kept_paths,
-    measures_now,
-    traced_point,
-)
+from anakinema.authoring import PlacedSnap, all_snaps, belt_near, connection_marks, snaps_at
 from anakinema.document import spec_of
-from anakinema.findings import Evaluation, Finding, Miniature, Outcome, value_words
-from anakinema.session import poses_at
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
 from anakinema.ui.roles import Spoken
 from anakinema.ui.stage import overlays
+from anakinema.ui.stage.annotations import Annotations
 from anakinema.ui.stage.bodies import BodyPainter
-from anakinema.ui.stage.mass import MassPath
-from anakinema.ui.stage.pictures import PicturePainter, ScaleTool
-from anakinema.ui.stage.relief import ReliefPainter
-from anakinema.ui.stage.tools.base import Pointer, Tool
-from anakinema.ui.stage.tools.join import JoinTool
-from anakinema.ui.stage.tools.mark import MarkTool
+from anakinema.ui.stage.hand import ToolHand
+from anakinema.ui.stage.levels import Flat, Levels
+from anakinema.ui.stage.pictures import PicturePainter
+from anakinema.ui.stage.surface import Pointer
+from anakinema.ui.stage.tools.base import Tool
 from anakinema.ui.stage.tools.measure import MeasureTool
 from anakinema.ui.stage.tools.place import ITEM, PlaceTool
-from anakinema.ui.stage.tools.repeat import RepeatTool
-from anakinema.ui.stage.tools.select import SelectTool
-from anakinema.ui.stage.tools.stick import StickTool
-from anakinema.ui.stage.traces import draw_trace, draw_traced_point
 from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
@@ -73,6 +56,7 @@ class Stage(QWidget):
     """Shows and picks; drag moves the paper, the wheel zooms."""
 
     painted = Signal()
+    look_changed = Signal()
 
     def __init__(self, workbench: Workbench, drafts: Drafts) -> None:
         super().__init__()
@@ -92,37 +76,23 @@ class Stage(QWidget):
         self._drag: QPointF | None = None
         self._moved = False
         self._tooled = False
-        self._last: Pointer | None = None
         self.shows_joints = True
-        self.each_its_own = False
-        self.in_relief = self.see_through = False
-        self.mass = MassPath(workbench)
-        self._relief: ReliefPainter | None = None
+        self.each_its_own = self.see_through = False
+        self.notes = Annotations(workbench)
         self._pictures = PicturePainter()
-        self._tool: Tool = SelectTool(self)
+        self._hand = ToolHand(self, self, MeasureTool)
         self._hovered: int | None = None
         self._grid: tuple[object, QPixmap] | None = None
-        self._compared: tuple[Miniature, BodyPainter] | None = None
         workbench.comparison.changed.connect(self.update)
-        self._traces: tuple[Evaluation, tuple[Trace, ...]] | None = None
-        self._closest: tuple[object, np.ndarray] | None = None
         workbench.scene_changed.connect(self._refresh)
         workbench.document_changed.connect(self._document_changed)
         workbench.trial_changed.connect(self._repose)
-        workbench.tool_changed.connect(self._take_tool)
         workbench.marks_changed.connect(self.update)
         workbench.playhead_moved.connect(self._repose)
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
         workbench.trouble_changed.connect(self.update)
         workbench.selection_changed.connect(self._describe)
-        for happened in (
-            workbench.document_changed,
-            workbench.selection_changed,
-            workbench.station_changed,
-            workbench.playhead_moved,
-        ):
-            happened.connect(lambda *_: self._tool.interrupt())
 
     @property
     def view(self) -> View:
@@ -137,7 +107,7 @@ class Stage(QWidget):
     @property
     def tool(self) -> Tool:
         """The tool in hand."""
-        return self._tool
+        return self._hand.tool
 
     @property
     def bodies(self) -> BodyPainter | None:
@@ -160,34 +130,6 @@ class Stage(QWidget):
             titles |= {joint.id: joint.title for joint in document.joints}
         named = [titles[i] for i in (selection.bodies or (selection.id,)) if i in titles]
         self.setAccessibleDescription(f"selected: {', '.join(named)}" if named else "")
-
-    def _take_tool(self) -> None:
-        self._tool.leave()
-        kind, _, rest = self.workbench.tool.partition(":")
-        makers: dict[str, Callable[[], Tool]] = {
-            "place": lambda: PlaceTool(self, rest),
-            "join": lambda: JoinTool(self),
-            "repeat": lambda: RepeatTool(self),
-            "measure": lambda: MeasureTool(self),
-            "mark": lambda: MarkTool(self),
-            "stick": lambda: StickTool(self),
-            "scale": lambda: ScaleTool(self, rest),
-        }
-        self._tool = makers.get(kind, lambda: SelectTool(self))()
-        if self._last is not None:
-            # The pointer may already stand where the tool is wanted.
-            self._tool.move(self._last)
-        self.setCursor(Qt.CursorShape.CrossCursor if kind else Qt.CursorShape.ArrowCursor)
-        self.update()
-
-    def show_relief(self, on: bool) -> None:
-        """Show the assembly from a corner, every slab with its height; or from above again."""
-        self.in_relief = on
-        if on:
-            self.workbench.use_tool("")
-        scene = self.workbench.scene
-        self._relief = ReliefPainter(scene.resolved) if on and scene is not None else None
-        self.update()
 
     def snapped(self, value: float) -> float:
         """A length (mm) brought to the nearest tenth of the grid."""
@@ -213,7 +155,6 @@ class Stage(QWidget):
         if scene is None:
             return
         self._bodies = BodyPainter(scene.resolved)
-        self._relief = ReliefPainter(scene.resolved) if self.in_relief else None
         self._repose()
         if self._is_new:
             self.fit()
@@ -249,6 +190,30 @@ class Stage(QWidget):
     def to_pixels(self, x: float, y: float) -> QPointF:
         """Where a place of the plane (mm) is on the stage."""
         return self._view.transform(self.width(), self.height()).map(QPointF(x, y))
+
+    def snaps_at(self, at: Pointer, reach: float) -> tuple[PlacedSnap, ...]:
+        """Places within ``reach`` pixels of the pointer, the nearest first."""
+        scene, poses = self.workbench.scene, self.workbench.shown_poses()
+        if scene is None or poses is None:
+            return ()
+        return snaps_at(scene.resolved, poses, at.x, at.y, reach / self._view.scale)
+
+    @property
+    def levels(self) -> Levels:
+        """From places of the plane to pixels."""
+        return Flat(self._view.transform(self.width(), self.height()))
+
+    def look(self, **looks: bool) -> None:
+        """Show it otherwise: ``shows_joints``, ``each_its_own`` or ``see_through``."""
+        for name, on in looks.items():
+            setattr(self, name, on)
+        self.update()
+        self.look_changed.emit()
+
+    def show_view(self, view: View) -> None:
+        """Show a part of the plane."""
+        self._view, self._is_fitted = view, False
+        self.update()
 
     def spot_of(self, body: str) -> QPointF | None:
         """A pixel at which a click takes a body and nothing else, well inside it."""
@@ -294,19 +259,19 @@ class Stage(QWidget):
 
     def _pointer(self, event: QMouseEvent) -> Pointer:
         x, y = self._view.to_plane(event.position(), self.width(), self.height())
-        self._last = Pointer(event.position(), x, y, event.modifiers())
-        return self._last
+        self._hand.last = Pointer(event.position(), x, y, event.modifiers())
+        return self._hand.last
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
         self._drag = event.position()
         self._moved = False
-        is_left = event.button() is Qt.MouseButton.LeftButton and not self.in_relief
-        self._tooled = is_left and self._tool.press(self._pointer(event))
+        is_left = event.button() is Qt.MouseButton.LeftButton
+        self._tooled = is_left and self.tool.press(self._pointer(event))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is None or self._tooled:
-            self._tool.move(self._pointer(event))
+            self.tool.move(self._pointer(event))
         if self._tooled:
             return
         if self._drag is not None:
@@ -324,9 +289,9 @@ class Stage(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        is_click = self._drag is not None and not self._moved and not self.in_relief
+        is_click = self._drag is not None and not self._moved
         if self._tooled or (is_click and event.button() is Qt.MouseButton.LeftButton):
-            self._tool.release(self._pointer(event))
+            self.tool.release(self._pointer(event))
         self._drag, self._tooled = None, False
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -353,10 +318,10 @@ class Stage(QWidget):
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         # Tab belongs to a tool that uses it before it moves the focus.
-        return False if self._tool.wants_tab else super().focusNextPrevChild(forward)
+        return False if self.tool.wants_tab else super().focusNextPrevChild(forward)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self._tool.key(event):
+        if self.tool.key(event):
             return
         # With Shift: plain Left and Right step the motion wherever the focus is.
         pans = {
@@ -374,7 +339,7 @@ class Stage(QWidget):
             super().keyPressEvent(event)
 
     def _body_under(self, point: QPointF) -> int | None:
-        if self._bodies is None or self._poses is None or self.in_relief:
+        if self._bodies is None or self._poses is None:
             return None
         x, y = self._view.to_plane(point, self.width(), self.height())
         near = 5.0 / self._view.scale
@@ -422,7 +387,7 @@ class Stage(QWidget):
     def _connection_at(self, point: QPointF) -> tuple[str, str] | None:
         """Kind and id of the coupling, contact or belt under a pixel."""
         scene, poses = self.workbench.scene, self._poses
-        if scene is None or poses is None or not self.shows_joints or self.in_relief:
+        if scene is None or poses is None or not self.shows_joints:
             return None
         view = self._view.transform(self.width(), self.height())
         if self._shows_marks:
@@ -494,17 +459,12 @@ class Stage(QWidget):
         if scene is not None and scene.resolved.pictures:
             view = self._view.transform(self.width(), self.height())
             self._pictures.draw(painter, view, scene)
-        relief = self._relief if self.in_relief else None
-        if relief is not None and self._poses is not None:
-            view = self._view.transform(self.width(), self.height())
-            relief.draw(painter, view, self._poses, self.workbench.theme, self._hidden())
-            return
         if self._bodies is not None and self._poses is not None:
             self._draw_mechanism(painter)
-        self._tool.paint(
+        self.tool.paint(
             painter, self._view.transform(self.width(), self.height()), self.workbench.theme
         )
-        self._draw_hint(painter)
+        self.notes.draw_hint(painter, self.tool.hint, QRectF(self.rect()))
 
     def _paper(self) -> QPixmap:
         """Paper and grid, drawn once per view."""
@@ -538,21 +498,17 @@ class Stage(QWidget):
 
     def _draw_mechanism(self, painter: QPainter) -> None:
         theme = self.workbench.theme
-        evaluation, bodies, poses = self.workbench.evaluation, self._bodies, self._poses
-        scene = self.workbench.scene
+        scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
         if scene is None or bodies is None or poses is None or len(poses) != len(scene.poses):
             return
         resolved = scene.resolved
-        is_whole = evaluation is not None and evaluation.resolved is resolved
         view = self._view.transform(self.width(), self.height())
-        area = QRectF(self.rect())
+        area, flat = QRectF(self.rect()), Flat(view)
         selection = self.workbench.selection
         ids = [body.id for body in resolved.document.bodies]
         selected = frozenset(ids.index(body) for body in selection.bodies if body in ids)
         hidden = self._hidden()
-        finding = self.shown_finding() if is_whole else None
-        if finding is not None and finding.joint is not None and finding.kind == "travel":
-            self._draw_extremes(painter, finding)
+        self.notes.draw_extremes(painter, flat, bodies)
         if self.see_through:
             painter.setOpacity(0.45)
         bodies.draw(painter, view, poses, theme, selected, hidden, self.each_its_own)
@@ -567,168 +523,10 @@ class Stage(QWidget):
         chosen = next((j for j in resolved.document.joints if j.id == joint), None)
         if chosen is not None and spec_of(chosen.kind).moves:
             overlays.draw_direction(painter, view, resolved, chosen, poses, theme)
-        self._draw_held(painter, view, ids, poses)
-        if is_whole:
-            self._draw_traces(painter, view)
-            self.mass.draw(painter, view, poses)
-        for _, words, one, two in measures_now(scene, poses):
-            lift = 26.0 + 8.0 * self._view.scale
-            overlays.draw_travel(painter, view, (one, two), words, theme, lift)
-        if finding is not None and finding.kind == "travel":
-            self._draw_travel(painter, finding)
-        if finding is not None and finding.gap is not None and evaluation is not None:
-            self._draw_closest_pose(painter, finding)
-            overlays.draw_gap(painter, view, evaluation, finding, theme, area)
-        self._draw_compared(painter, view)
-        self._draw_kept_poses(painter, view)
+        self.notes.draw(painter, flat, bodies, poses, self._view.scale, area)
         self._draw_first_step(painter)
-        self._draw_name(painter)
-        note = ""
-        if evaluation is not None and is_whole and not evaluation.is_exact:
-            note = "first look, refining…"
-        if self.workbench.trouble is not None and not self.workbench.is_current:
-            note = "shown as before the fault"
-        painter.setFont(font(12))
-        painter.setPen(QColor(theme.quiet))
-        painter.drawText(area.adjusted(12, 10, -12, -10), Qt.AlignmentFlag.AlignRight, note)
-
-    def _draw_compared(self, painter: QPainter, view: QTransform) -> None:
-        """The trial that is selected, as outlines at the same share of its time."""
-        shown, playback = self.workbench.comparison.shown, self.workbench.playback
-        if shown is None or playback is None:
-            return
-        if self._compared is None or self._compared[0] is not shown:
-            self._compared = shown, BodyPainter(shown.resolved)
-        share = playback.time_at(self.workbench.progress) / max(playback.duration, 1e-9)
-        row = min(round(share * (len(shown.poses) - 1)), len(shown.poses) - 1)
-        every = set(range(shown.poses.shape[1]))
-        ink = QColor(self.workbench.theme.accent)
-        self._compared[1].draw_ghost(painter, view, shown.poses[row], every, ink)
-
-    def _draw_kept_poses(self, painter: QPainter, view: QTransform) -> None:
-        """Poses that are kept as ghosts, with their names."""
-        bench, bodies = self.workbench, self._bodies
-        if bench.scene is None or bodies is None:
-            return
-        moving = {k for k, b in enumerate(bench.scene.resolved.document.bodies) if not b.fixed}
-        ink = QColor(bench.theme.quiet)
-        for pose in bench.session.document.poses:
-            found = bench.poses.standing(pose) if pose.ghost else None
-            if found is None or len(found.poses) != bodies.count:
-                continue
-            bodies.draw_ghost(painter, view, found.poses, moving, ink)
-            boxes = [b for k in moving if (b := bodies.extent(k, found.poses)) is not None]
-            if boxes:
-                high = max(boxes, key=lambda box: box.bottom())
-                painter.setFont(font(12))
-                painter.setPen(ink)
-                painter.drawText(view.map(QPointF(high.center().x(), high.bottom())), pose.title)
-
-    def _draw_traces(self, painter: QPainter, view: QTransform) -> None:
-        """Kept paths; of the one that is selected, or whose body is, how its point moves now."""
-        bench, evaluation = self.workbench, self.workbench.evaluation
-        assert evaluation is not None
-        kept = self._traces
-        if kept is None or kept[0] is not evaluation:
-            kept = self._traces = evaluation, kept_paths(evaluation)
-        selection, paths = bench.selection, kept[1]
-        for trace in paths:
-            draw_trace(painter, view, trace, bench.theme)
-            chosen = (selection.kind, selection.id) == ("measure", trace.id)
-            if chosen or trace.place.body in selection.bodies:
-                now = traced_point(evaluation, trace, bench.progress)
-                if now is not None:
-                    units = evaluation.resolved.units
-                    draw_traced_point(painter, view, trace, now, bench.theme, units)
-
-    def _draw_held(
-        self, painter: QPainter, view: QTransform, ids: list[str], poses: np.ndarray
-    ) -> None:
-        """A peg on every body that is held for the moment."""
-        for body in self.workbench.held:
-            if body not in ids or self._bodies is None:
-                continue
-            extent = self._bodies.extent(ids.index(body), poses)
-            if extent is None:
-                continue
-            box = QRectF(0, 0, 40, 18)
-            box.moveCenter(view.map(extent.center()))
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(self.workbench.theme.ink))
-            painter.drawRoundedRect(box, 9, 9)
-            painter.setFont(font(12, strong=True))
-            painter.setPen(QColor(self.workbench.theme.panel))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "held")
-
-    def _draw_hint(self, painter: QPainter) -> None:
-        """What the tool in hand is about to do, at the foot of the stage."""
-        words = self._tool.hint
-        if not words:
-            return
-        painter.setFont(font(13))
-        width = painter.fontMetrics().horizontalAdvance(words) + 28
-        box = QRectF((self.width() - width) / 2, self.height() - 40, width, 28)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(self.workbench.theme.ink))
-        painter.drawRoundedRect(box, 14, 14)
-        painter.setPen(QColor(self.workbench.theme.panel))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-    def shown_finding(self) -> Finding | None:
-        """The finding drawn: the selected one, in Check else the worst that has a gap."""
-        evaluation = self.workbench.evaluation
-        if evaluation is None:
-            return None
-        findings = evaluation.verdict.findings
-        selection = self.workbench.selection
-        if selection.kind == "finding":
-            return next((f for f in findings if f.id == selection.id), None)
-        if self.workbench.station != "Check" or selection.kind:
-            return None
-        bad = (Outcome.FAIL, Outcome.WARN)
-        return next((f for wanted in bad for f in findings if f.outcome is wanted and f.gap), None)
-
-    def _draw_extremes(self, painter: QPainter, finding: Finding) -> None:
-        evaluation, bodies = self.workbench.evaluation, self._bodies
-        assert evaluation is not None and bodies is not None and finding.joint is not None
-        view = self._view.transform(self.width(), self.height())
-        moving = {int(evaluation.mechanism.table.second[finding.joint])}
-        ink = QColor(self.workbench.theme.quiet)
-        values = evaluation.motion.values[:, finding.joint]
-        for row in (int(np.argmin(values)), int(np.argmax(values))):
-            bodies.draw_ghost(painter, view, evaluation.motion.poses[row], moving, ink)
-
-    def _draw_closest_pose(self, painter: QPainter, finding: Finding) -> None:
-        """The two bodies as outlines where they are closest, unless that is the present pose."""
-        evaluation, bodies, gap = self.workbench.evaluation, self._bodies, finding.gap
-        assert evaluation is not None and bodies is not None and gap is not None
-        if abs(gap.progress - self.workbench.progress) < 1e-3:
-            return
-        key = (evaluation, gap.progress)
-        if self._closest is None or self._closest[0] != key:
-            self._closest = (key, poses_at(evaluation, gap.progress))
-        view = self._view.transform(self.width(), self.height())
-        colour = overlays.outcome_colour(finding.outcome, self.workbench.theme)
-        pair = {gap.first_body, gap.second_body}
-        bodies.draw_ghost(painter, view, self._closest[1], pair, colour)
-        if gap.belt is not None:
-            overlays.draw_belt_ghost(
-                painter, view, evaluation.resolved, self._closest[1], gap.belt, colour
-            )
-
-    def _draw_travel(self, painter: QPainter, finding: Finding) -> None:
-        evaluation = self.workbench.evaluation
-        if evaluation is None or finding.joint is None:
-            # What cannot be judged has no travel.
-            return
-        joint = evaluation.document.joints[finding.joint]
-        if not spec_of(joint.kind).is_straight:
-            return
-        ends = ends_of_travel(evaluation.motion, finding.joint)
-        view = self._view.transform(self.width(), self.height())
-        words = f"travel {value_words(evaluation, finding)}"
-        lift = 34 * max(1.0, self._view.scale)
-        overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self.workbench.theme, lift)
+        self.notes.draw_name(painter, self._hovered)
+        self.notes.draw_note(painter, area)
 
     def _draw_first_step(self, painter: QPainter) -> None:
         """What to do on a stage on which nothing stands."""
@@ -739,21 +537,3 @@ class Stage(QWidget):
         painter.setPen(QColor(self.workbench.theme.quiet))
         words = "Nothing stands here yet: press A or click a part on the left, then click here."
         painter.drawText(QRectF(self.rect()), Qt.AlignmentFlag.AlignCenter, words)
-
-    def _draw_name(self, painter: QPainter) -> None:
-        """The name of the body under the pointer."""
-        scene = self.workbench.scene
-        if self._hovered is None or scene is None or self.workbench.tool:
-            return
-        if self._hovered >= len(scene.resolved.document.bodies):
-            return
-        body = scene.resolved.document.bodies[self._hovered]
-        words = f"{body.title}{', fixed' if body.fixed else ''}"
-        painter.setFont(font(13))
-        width = painter.fontMetrics().horizontalAdvance(words) + 16
-        box = QRectF(12, 12, width, 24)
-        painter.setPen(QPen(QColor(self.workbench.theme.line), 1))
-        painter.setBrush(QColor(self.workbench.theme.card))
-        painter.drawRoundedRect(box, 6, 6)
-        painter.setPen(QColor(self.workbench.theme.ink))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)

@@ -2,15 +2,38 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Protocol
 
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 
+from anakinema.authoring import PlacedSnap
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.stage.bodies import BodyPainter
+from anakinema.ui.stage.levels import Levels
 from anakinema.ui.stage.view import View
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import UnitSystem
+
+
+@dataclass(frozen=True, slots=True)
+class Pointer:
+    """Where the mouse is: pixels of the stage, mm of the plane, and the keys held with it."""
+
+    pixel: QPointF
+    x: float
+    y: float
+    keys: Qt.KeyboardModifier
+
+    @property
+    def shift(self) -> bool:
+        """Whether Shift is held."""
+        return bool(self.keys & Qt.KeyboardModifier.ShiftModifier)
+
+    @property
+    def control(self) -> bool:
+        """Whether Ctrl is held."""
+        return bool(self.keys & Qt.KeyboardModifier.ControlModifier)
 
 
 class Surface(Protocol):
@@ -18,11 +41,14 @@ class Surface(Protocol):
 
     workbench: Workbench
     drafts: Drafts
-    in_relief: bool
 
     @property
     def view(self) -> View:
         """Where the plane lies on it."""
+
+    @property
+    def levels(self) -> Levels:
+        """Where places are in the picture, by their height in the stack."""
 
     @property
     def bodies(self) -> BodyPainter | None:
@@ -40,6 +66,9 @@ class Surface(Protocol):
 
     def to_pixels(self, x: float, y: float) -> QPointF:
         """Where a point of the plane is."""
+
+    def snaps_at(self, at: Pointer, reach: float) -> tuple[PlacedSnap, ...]:
+        """Places within ``reach`` pixels of the pointer, the nearest first."""
 
     def body_at(self, point: QPointF) -> str | None:
         """The body under a pixel."""

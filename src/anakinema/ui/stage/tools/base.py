@@ -3,37 +3,17 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.authoring import PlacedSnap, snaps_at
-from anakinema.ui.stage.surface import Surface
+from anakinema.authoring import PlacedSnap
+from anakinema.ui.stage.levels import Levels
+from anakinema.ui.stage.surface import Pointer, Surface
 from anakinema.ui.theme import Theme, font
 
 SNAP = 12
 """Pixels within which a snap is taken."""
-
-
-@dataclass(frozen=True, slots=True)
-class Pointer:
-    """Where the mouse is: pixels of the stage, mm of the plane, and the keys held with it."""
-
-    pixel: QPointF
-    x: float
-    y: float
-    keys: Qt.KeyboardModifier
-
-    @property
-    def shift(self) -> bool:
-        """Whether Shift is held."""
-        return bool(self.keys & Qt.KeyboardModifier.ShiftModifier)
-
-    @property
-    def control(self) -> bool:
-        """Whether Ctrl is held."""
-        return bool(self.keys & Qt.KeyboardModifier.ControlModifier)
 
 
 class Tool:
@@ -83,13 +63,7 @@ class SnapFinder:
 
     def look(self, at: Pointer, without: frozenset[str] = frozenset()) -> None:
         """Look for snaps near the pointer, none on some bodies."""
-        scene = self._stage.workbench.scene
-        poses = self._stage.workbench.shown_poses()
-        if scene is None or poses is None:
-            self._found = ()
-            return
-        reach = SNAP / self._stage.view.scale
-        found = snaps_at(scene.resolved, poses, at.x, at.y, reach)
+        found = self._stage.snaps_at(at, SNAP)
         hidden = self._stage.workbench.hidden | without
         found = tuple(snap for snap in found if snap.body not in hidden)
         if [_key(s) for s in found] != [_key(s) for s in self._found]:
@@ -119,21 +93,23 @@ class SnapFinder:
         if snap is None or scene is None:
             return ""
         words = f"{scene.resolved.document.body(snap.body).title}: {snap.snap.words}"
+        if snap.rim:
+            words += f", {snap.rim}"
         count = len(self._there())
         if count > 1:
             words += f"  ({self._turn % count + 1} of {count}, Tab for the next)"
         return words
 
 
-def _key(snap: PlacedSnap) -> tuple[str, str]:
-    return snap.body, snap.snap.place.id
+def _key(snap: PlacedSnap) -> tuple[str, str, str]:
+    return snap.body, snap.snap.place.id, snap.rim
 
 
 def draw_snap(
-    painter: QPainter, view: QTransform, snap: PlacedSnap, theme: Theme, words: str = ""
+    painter: QPainter, levels: Levels, snap: PlacedSnap, theme: Theme, words: str = ""
 ) -> None:
     """A ring with the direction of the place, and why it is one."""
-    point = view.map(QPointF(snap.x, snap.y))
+    point = levels.at(snap).map(QPointF(snap.x, snap.y))
     accent = QColor(theme.accent)
     painter.setPen(QPen(accent, 2))
     painter.setBrush(Qt.BrushStyle.NoBrush)

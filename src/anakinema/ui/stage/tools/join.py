@@ -9,8 +9,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QTransform
 
 from anakinema.authoring import PlacedSnap, Proposal
 from anakinema.geometry import turned_about
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 
 WAG = 60
@@ -111,9 +111,9 @@ class JoinTool(Tool):
             self._paint_ghosts(painter, view, proposal, theme)
         for snap in (draft.first, draft.wish.second if draft.wish else None):
             if snap is not None:
-                draw_snap(painter, view, snap, theme)
+                draw_snap(painter, self.stage.levels, snap, theme)
         if draft.wish is None and self._finder.snap is not None:
-            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
+            draw_snap(painter, self.stage.levels, self._finder.snap, theme, self._finder.words)
 
     def _paint_ghosts(
         self, painter: QPainter, view: QTransform, proposal: Proposal, theme: Theme
@@ -121,10 +121,10 @@ class JoinTool(Tool):
         bodies = self.stage.bodies
         if bodies is None or len(proposal.poses) != bodies.count:
             return
-        moved = set(proposal.moved)
+        moved, heights = set(proposal.moved), proposal.resolved.heights
         inks = (QColor(theme.accent), QColor(theme.quiet))
         for poses, ink in zip(self._draft.ghost_poses(), inks, strict=False):
-            bodies.draw_ghost(painter, view, poses, moved, ink)
+            bodies.draw_ghost(painter, view, poses, moved, ink, heights)
         wish = proposal.wish
         index = [b.id for b in proposal.resolved.document.bodies].index(wish.first.body)
         pose = proposal.poses[index].copy()
@@ -140,7 +140,7 @@ class JoinTool(Tool):
             pose[1] += slide * math.sin(wish.second.angle)
         ghost = proposal.poses.copy()
         ghost[index] = pose
-        bodies.draw_ghost(painter, view, ghost, {index}, inks[0])
+        bodies.draw_ghost(painter, view, ghost, {index}, inks[0], heights)
         if proposal.ghosts:
             other = proposal.ghosts[0]
             extent = bodies.extent(index, other)

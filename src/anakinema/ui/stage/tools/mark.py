@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap
 from anakinema.ui.theme import Theme
 
 
@@ -69,9 +69,9 @@ class MarkTool(Tool):
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         for snap in (self._draft.first, self._draft.second):
             if snap is not None:
-                draw_snap(painter, view, snap, theme)
+                draw_snap(painter, self.stage.levels, snap, theme)
         if self._finder.snap is not None:
-            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
+            draw_snap(painter, self.stage.levels, self._finder.snap, theme, self._finder.words)
         if self._draft.at is not None:
             at = view.map(QPointF(*self._draft.at))
             painter.setPen(QPen(QColor(theme.accent), 2))

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
 from anakinema.authoring import PlacedSnap, Reading, gap_now, kept_measure, measure_now, trace_of
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 
 
@@ -104,9 +104,9 @@ class MeasureTool(Tool):
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         for snap in self._picked:
             if isinstance(snap, PlacedSnap):
-                draw_snap(painter, view, snap, theme)
+                draw_snap(painter, self.stage.levels, snap, theme)
         if len(self._picked) < 2 and self._finder.snap is not None:
-            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
+            draw_snap(painter, self.stage.levels, self._finder.snap, theme, self._finder.words)
         reading = self.reading
         if reading is None:
             return

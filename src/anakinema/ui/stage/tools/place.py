@@ -8,8 +8,8 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QTransform
 from anakinema.authoring import part_outlines, placed_at, seated, seats_itself
 from anakinema.errors import AnakinemaError
 from anakinema.ui.stage.bodies import region_path
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 from anakinema.units import LENGTH
@@ -81,7 +81,7 @@ class PlaceTool(Tool):
             return
         snap = self._finder.snap if self._seats else None
         if snap is not None:
-            draw_snap(painter, view, snap, theme, f"seats on {self._finder.words}")
+            draw_snap(painter, self.stage.levels, snap, theme, f"seats on {self._finder.words}")
             return
         x, y = self.stage.snapped(self._at.x), self.stage.snapped(self._at.y)
         painter.setTransform(QTransform().translate(x, y) * view)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 
@@ -71,7 +71,7 @@ class RepeatTool(Tool):
             painter.setBrush(ink if draft.is_target(snap) else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(view.map(QPointF(snap.x, snap.y)), 5, 5)
         if draft.offered and self._finder.snap is not None:
-            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
+            draw_snap(painter, self.stage.levels, self._finder.snap, theme, self._finder.words)
         found = draft.found
         if found is None or bodies is None:
             return

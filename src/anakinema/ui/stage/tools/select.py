@@ -19,15 +19,14 @@ from anakinema.authoring import (
     Trial,
     is_joined,
     outermost,
-    snaps_at,
     sound,
     stage_grips,
     started_at,
 )
 from anakinema.edits import SetPoses
 from anakinema.session import HandDrive
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 
@@ -100,7 +99,7 @@ class SelectTool(Tool):
         self._tried = None
         self._body = self.stage.body_at(at.pixel)
         self._held, self._meets = self._snap_at(at), None
-        self._grip = self._grip_at(at.pixel)
+        self._grip = self.grip_at(at.pixel)
         if self._grip is not None and self._is_nearer(self._grip, at):
             self._held = None
             return True
@@ -119,12 +118,10 @@ class SelectTool(Tool):
     def _snap_at(self, at: Pointer) -> PlacedSnap | None:
         """The place right under the pointer, which a drag may join by: of the body that is pressed
         if it has one there, else of one that moves."""
-        scene, poses = self.workbench.scene, self.workbench.shown_poses()
-        if scene is None or poses is None:
+        scene = self.workbench.scene
+        if scene is None or self.workbench.station != "Assemble":
             return None
-        if self.workbench.station != "Assemble" or self.stage.in_relief:
-            return None
-        found = snaps_at(scene.resolved, poses, at.x, at.y, GRIP / self.stage.view.scale)
+        found = self.stage.snaps_at(at, GRIP)
         fixed = {body.id for body in scene.resolved.document.bodies if body.fixed}
         loose = [s for s in found if s.body not in self.workbench.hidden | fixed]
         return min(loose, key=lambda snap: snap.body != self._body, default=None)
@@ -179,7 +176,7 @@ class SelectTool(Tool):
     def move(self, at: Pointer) -> None:
         self._now = at
         if self._down is None:
-            over = self._grip_at(at.pixel)
+            over = self.grip_at(at.pixel)
             if over != self._over:
                 self._over = over
                 self.stage.update()
@@ -217,12 +214,12 @@ class SelectTool(Tool):
             or busy
             or bench.station != "Assemble"
             or len(selection.bodies) != 1
-            or self.stage.in_relief
         ):
             return ()
         return stage_grips(scene, poses, selection.id)
 
-    def _grip_at(self, pixel: QPointF) -> StageGrip | None:
+    def grip_at(self, pixel: QPointF) -> StageGrip | None:
+        """The grip under a pixel."""
         best: tuple[float, StageGrip] | None = None
         for grip in self.grips():
             away = self.stage.to_pixels(grip.x, grip.y) - pixel
@@ -426,7 +423,9 @@ class SelectTool(Tool):
     def paint(self, painter: QPainter, view: QTransform, theme: Theme) -> None:
         self._paint_grips(painter, view, theme)
         if self._meets is not None:
-            draw_snap(painter, view, self._meets, theme, f"join with {self._finder.words}")
+            draw_snap(
+                painter, self.stage.levels, self._meets, theme, f"join with {self._finder.words}"
+            )
         if self._box and self._down is not None and self._now is not None:
             painter.setPen(QPen(QColor(theme.accent), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -10,8 +10,8 @@ from PySide6.QtGui import QColor, QPainter, QPen, QTransform
 
 from anakinema.authoring import PlacedSnap, stick
 from anakinema.errors import AnakinemaError
-from anakinema.ui.stage.surface import Surface
-from anakinema.ui.stage.tools.base import Pointer, SnapFinder, Tool, draw_snap, draw_words
+from anakinema.ui.stage.surface import Pointer, Surface
+from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap, draw_words
 from anakinema.ui.theme import Theme
 from anakinema.ui.workbench import Selection
 from anakinema.units import LENGTH
@@ -66,7 +66,7 @@ class StickTool(Tool):
         if self._at is None:
             return
         if self._finder.snap is not None:
-            draw_snap(painter, view, self._finder.snap, theme, self._finder.words)
+            draw_snap(painter, self.stage.levels, self._finder.snap, theme, self._finder.words)
         if self._start is None:
             return
         end, _ = self._end_at(self._at)

@@ -9,11 +9,10 @@ import numpy as np
 import shapely
 
 from anakinema.analysis.places import places_at
+from anakinema.depth.placed import PlacedSlab, Trail
 from anakinema.document.kinds import Way, spec_of
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.record.sheets.axonometric import Trail
-from anakinema.record.sheets.views import PlacedSlab
 
 SAME = 1e-6
 """mm by which heights are one."""

@@ -1,0 +1,52 @@
+"""The mechanism in space: cameras, rays, cuts, meshes and pictures; values without an interface."""
+
+from anakinema.depth.camera import CORNER, Camera, Ray
+from anakinema.depth.caps import Cap, caps
+from anakinema.depth.cutting import Plane, cut_area
+from anakinema.depth.exploding import Stack, lifts, stack_of, trails
+from anakinema.depth.faces import Apart, Spot, apart
+from anakinema.depth.meshes import Meshes
+from anakinema.depth.painters_order import Piece, Sight, pieces
+from anakinema.depth.placed import Prism, Trail, placed_slabs
+from anakinema.depth.rays import Hit, Targets
+from anakinema.depth.renderer import Look, NoGraphicsError, Picture, Renderer, Sheet
+from anakinema.depth.rims import Rim, Round, Side, rims_near, rounds_of
+from anakinema.depth.spaces import shared_space, swept_sheet
+
+__all__ = [
+    "CORNER",
+    "Apart",
+    "Camera",
+    "Cap",
+    "Hit",
+    "Look",
+    "Meshes",
+    "NoGraphicsError",
+    "Picture",
+    "Piece",
+    "Plane",
+    "Prism",
+    "Ray",
+    "Renderer",
+    "Rim",
+    "Round",
+    "Sheet",
+    "Side",
+    "Sight",
+    "Spot",
+    "Stack",
+    "Targets",
+    "Trail",
+    "apart",
+    "caps",
+    "cut_area",
+    "lifts",
+    "pieces",
+    "placed_slabs",
+    "rims_near",
+    "rounds_of",
+    "shared_space",
+    "stack_of",
+    "swept_sheet",
+    "trails",
+]

@@ -1,0 +1,68 @@
+"""Spaces that are shown in depth besides bodies: what one sweeps, and what two share."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+
+from anakinema.depth.meshes import polygons, rings_of, triangles
+from anakinema.depth.placed import placed_slabs
+from anakinema.document.resolve import Resolved
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import transform
+
+SAMPLES = 120
+"""Poses at which a swept outline is looked at, at most."""
+FINE = 0.1
+"""mm that chords of a swept outline may miss it by."""
+
+
+def swept_sheet(resolved: Resolved, poses: Floats, body: int) -> Floats:
+    """(T, 3, 3) triangles over all that a body passes at sampled poses (N, B, 3), level at its
+    middle; none if it has no outline."""
+    slabs = resolved.part_of(resolved.document.bodies[body]).slabs
+    if not slabs:
+        return np.zeros((0, 3, 3))
+    some = poses[:: max(1, -(-len(poses) // SAMPLES)), body]
+    plan = shapely.union_all([slab.region.polygon for slab in slabs]).simplify(FINE)
+    rings = [ring for piece in polygons(plan) for ring in (rings_of(piece)[0],)]
+    shapes = []
+    for ring in rings:
+        placed = transform(ring, some)
+        shapes += [shapely.Polygon(points).buffer(0) for points in placed]
+    low, high = min(s.bottom for s in slabs), max(s.top for s in slabs)
+    z = float(resolved.heights[body]) + (low + high) / 2
+    return _level(shapely.union_all(shapes).simplify(FINE), z)
+
+
+def shared_space(resolved: Resolved, poses: Floats, one: int, other: int) -> Floats:
+    """(T, 3, 3) triangles round the space that two bodies share at poses (B, 3)."""
+    slabs = placed_slabs(resolved, poses)
+    found = []
+    for a in (s for s in slabs if s.body == one):
+        for b in (s for s in slabs if s.body == other):
+            low, high = max(a.bottom, b.bottom), min(a.top, b.top)
+            if high > low:
+                area = shapely.intersection(a.polygon, b.polygon)
+                found += [_level(area, low), _level(area, high), *_walls(area, low, high)]
+    return np.concatenate(found) if found else np.zeros((0, 3, 3))
+
+
+def _level(area: shapely.Geometry, z: float) -> Floats:
+    found = [np.zeros((0, 3, 3))]
+    for piece in polygons(area):
+        rings = rings_of(piece)
+        flat = np.concatenate(rings)
+        found.append(np.column_stack([flat, np.full(len(flat), z)])[triangles(rings)])
+    return np.concatenate(found)
+
+
+def _walls(area: shapely.Geometry, low: float, high: float) -> list[Floats]:
+    found = []
+    for piece in polygons(area):
+        for ring in rings_of(piece):
+            a, b = ring, np.roll(ring, -1, axis=0)
+            at = [np.column_stack([p, np.full(len(p), z)]) for p in (a, b) for z in (low, high)]
+            found.append(np.stack([at[0], at[2], at[3]], axis=1))
+            found.append(np.stack([at[0], at[3], at[1]], axis=1))
+    return found

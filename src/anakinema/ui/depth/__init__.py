@@ -1,0 +1,1 @@
+"""The mechanism in depth: seen from anywhere and worked on there."""
