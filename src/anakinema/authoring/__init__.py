@@ -80,7 +80,7 @@ from anakinema.authoring.openings import (
     round_hole,
     slot_hole,
 )
-from anakinema.authoring.pin_stacks import pin_stack
+from anakinema.authoring.pin_stacks import held_together, pin_stack
 from anakinema.authoring.pin_wording import fastening
 from anakinema.authoring.placing import placed_at
 from anakinema.authoring.posing import Stood, kept_pose, poses_to_draw, stood, way_to
@@ -242,6 +242,7 @@ __all__ = [
     "following",
     "gap_now",
     "gauges",
+    "held_together",
     "imported",
     "inner_body",
     "inner_joints",

@@ -156,3 +156,19 @@ def _round_about(contours: tuple[Contour, ...], at: Floats) -> float:
         if circle is not None and math.dist(circle[:2], at) <= NEAR
     ]
     return min(found, default=0.0)
+
+
+def held_together(resolved: Resolved, poses: Floats, joint_id: str) -> frozenset[str]:
+    """Bodies that a joint holds together: its own, those pinned on the same axis at poses
+    (B, 3), and the hardware made for any of these joints."""
+    document = resolved.document
+    found = joints_on_axis(resolved, poses, joint_id) or tuple(
+        joint for joint in document.joints if joint.id == joint_id
+    )
+    names = {joint.id for joint in found}
+    made = {
+        body for each in resolved.source.hardware if each.joint in names for body in each.bodies
+    }
+    sides = {side.body for joint in found for side in (joint.first, joint.second)}
+    known = {body.id for body in document.bodies}
+    return frozenset((sides | made) & known)

@@ -82,22 +82,29 @@ class Meshes:
             box[k] = (own.at + up).min(axis=0), (own.at + up).max(axis=0)
         return Meshes(joined_faces(faces), joined_edges(edges), box, fine)
 
-    def box_at(self, poses: Floats, shown: npt.NDArray[np.bool_] | None = None) -> Floats:
-        """(2, 3) what holds all bodies at poses (B, 3), or at all of (N, B, 3); those ``shown``."""
-        some = np.atleast_3d(poses).reshape(-1, len(self.box), 3)
+    def box_at(
+        self, poses: Floats, lifts: Floats, shown: npt.NDArray[np.bool_] | None = None
+    ) -> Floats:
+        """(2, 3) what holds all bodies at poses (B, 3) raised by ``lifts`` (B,) mm; those ``shown``
+        (B,)."""
         here = ~np.isnan(self.box[:, 0, 0])
         if shown is not None:
             here = here & shown
         if not here.any():
             return np.array([[-160.0, -100.0, 0.0], [160.0, 100.0, 10.0]])
-        low, high = self.box[here, 0], self.box[here, 1]
-        corners = np.stack([[low[:, 0], low[:, 1]], [high[:, 0], low[:, 1]],
-                            [high[:, 0], high[:, 1]], [low[:, 0], high[:, 1]]])  # fmt: skip
-        pose = some[:, here]
-        c, s = np.cos(pose[..., 2])[:, None], np.sin(pose[..., 2])[:, None]
-        x = c * corners[None, :, 0] - s * corners[None, :, 1] + pose[:, None, :, 0]
-        y = s * corners[None, :, 0] + c * corners[None, :, 1] + pose[:, None, :, 1]
-        return np.array([[x.min(), y.min(), low[:, 2].min()], [x.max(), y.max(), high[:, 2].max()]])
+        low, high, up = self.box[here, 0], self.box[here, 1], lifts[here]
+        pose = poses[here]
+        c, s = np.cos(pose[:, 2]), np.sin(pose[:, 2])
+        xs, ys = [], []
+        for x, y in ((low, low), (high, low), (high, high), (low, high)):
+            xs.append(c * x[:, 0] - s * y[:, 1] + pose[:, 0])
+            ys.append(s * x[:, 0] + c * y[:, 1] + pose[:, 1])
+        return np.array(
+            [
+                [np.min(xs), np.min(ys), (low[:, 2] + up).min()],
+                [np.max(xs), np.max(ys), (high[:, 2] + up).max()],
+            ]
+        )
 
 
 @lru_cache(maxsize=512)

@@ -309,9 +309,7 @@ class Renderer:
     def _aim(self, meshes: Meshes, picture: Picture) -> None:
         camera, size = picture.camera, (picture.width, picture.height)
         right, up, toward = camera.axes
-        box = meshes.box_at(picture.poses)
-        low = box[0] + [0.0, 0.0, min(0.0, float(picture.lifts.min(initial=0.0)))]
-        high = box[1] + [0.0, 0.0, max(0.0, float(picture.lifts.max(initial=0.0)))]
+        low, high = meshes.box_at(picture.poses, picture.lifts)
         middle, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 + 1.0
         for sheet in picture.sheets:
             if len(sheet.corners):

@@ -11,6 +11,7 @@ from anakinema.authoring import (
     Repeat,
     RepeatWish,
     drawn_in_place,
+    held_together,
     made_one,
     open_lender,
     outer_joints,
@@ -86,6 +87,9 @@ class Assembling:
 
         def some() -> bool:
             return bool(bench.selection.bodies)
+
+        def meant() -> bool:
+            return bool(self._meant())
 
         def in_unit() -> bool:
             return use_of(bench.selection.id) is not None
@@ -163,11 +167,11 @@ class Assembling:
             Command("mass", say("Centre of mass"), self._toggle_mass, "Shift+E", scene, "Relate",
                     "Of all that moves and has a material, and its way over the motion.",
                     "gravity weight balance"),
-            Command("hide", say("Hide"), lambda: bench.hide(bench.selection.bodies), "B", some,
+            Command("hide", say("Hide"), lambda: bench.hide(self._meant()), "B", meant,
                     "Look", "Takes the selected bodies out of sight, not out of the motion."),
             Command("show_only", say("Show only what is selected"),
-                    lambda: bench.show_only(bench.selection.bodies), "Shift+B", some, "Look",
-                    "Hides all others.", "isolate"),
+                    lambda: bench.show_only(self._meant()), "Shift+B", meant, "Look",
+                    "Hides all others; of a joint all that it holds together stays.", "isolate"),
             Command("show_all", say("Show all bodies"), lambda: bench.hide(()), "Ctrl+Shift+H",
                     lambda: bool(bench.hidden), "Look", "Brings back what was hidden."),
             Command("joints", say("Show or hide joint symbols"), self._toggle_joints, "", scene,
@@ -175,6 +179,14 @@ class Assembling:
             Command("each", say("Colour every body differently"), self._toggle_each, "", scene,
                     "", "To tell bodies of one part apart."),
         ]  # fmt: skip
+
+    def _meant(self) -> frozenset[str]:
+        """The bodies selected, or all that the selected joint holds together."""
+        bench = self._bench
+        scene, selection = bench.scene, bench.selection
+        if selection.kind == "joint" and scene is not None:
+            return held_together(scene.resolved, scene.poses, selection.id)
+        return frozenset(selection.bodies)
 
     def _can_delete(self) -> bool:
         selection = self._bench.selection

@@ -16,6 +16,7 @@ from anakinema.ui.workbench import Selection, Workbench
 
 ON_BODY = ("outline", "repeat", "copy", "make_unit", "unit_again", "unit_apart", "hold", "hide",
            "show_only", "delete")  # fmt: skip
+ON_JOINT = ("show_only", "hide", "delete")
 ONLY = ("delete",)
 ON_NOTHING = ("parts", "join", "stick", "paste", "measure", "fit", "see_through", "show_all")
 
@@ -39,7 +40,7 @@ def menu_on(
         menu.addAction(
             f"Remove stage {int(selection.id) + 1}", lambda: do(RemoveStage(int(selection.id)))
         )
-    shown = {"body": ON_BODY, "": ON_NOTHING}.get(selection.kind, ONLY)
+    shown = {"body": ON_BODY, "joint": ON_JOINT, "": ON_NOTHING}.get(selection.kind, ONLY)
     for name in shown:
         if known[name].is_enabled():
             add_command(menu, known[name])

@@ -186,6 +186,12 @@ def style_sheet(t: Theme) -> str:
     QComboBox::drop-down {{ border: none; width: 18px; }}
     QComboBox QAbstractItemView {{ background: {t.card}; border: 1px solid {t.line};
       selection-background-color: {t.deep}; selection-color: {t.ink}; outline: none; }}
+    QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
+    QSlider::sub-page:horizontal {{ background: {t.accent}; border-radius: 2px; }}
+    QSlider::handle:horizontal {{ width: 14px; margin: -6px 0; border-radius: 7px;
+      background: {t.card}; border: 1px solid {t.quiet}; }}
+    QSlider:focus {{ border: 1px solid {t.accent}; border-radius: 5px; }}
+    #depth_bar {{ background: {t.panel}; border-top: 1px solid {t.line}; }}
     QCheckBox {{ spacing: 8px; }}
     QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.quiet};
       border-radius: 3px; background: {t.card}; }}

@@ -266,22 +266,21 @@ class Space:
         scene = self.workbench.scene
         assert scene is not None
         if self._stack is None:
-            box = self.box()
+            box = self._box_with(np.zeros(len(scene.poses)))
             gap = max(LEAST_APART, APART * float(np.hypot(*(box[1] - box[0])[:2])))
             self._stack = stack_of(placed_slabs(scene.resolved, scene.poses)), gap
         return self._stack
 
     def box(self) -> np.ndarray:
         """(2, 3) what holds all that is shown as it stands."""
+        return self._box_with(self.lifts())
+
+    def _box_with(self, raised: np.ndarray) -> np.ndarray:
         if self.standing is None:
             return EMPTY
         scene, poses = self.standing
         shown = np.array([k not in self.hidden() for k in range(len(poses))], dtype=bool)
-        box = self._meshes(scene, self.camera).box_at(poses, shown)
-        if self.share_apart > 0.0 and self._stack is not None:
-            box = box.copy()
-            box[1, 2] += float(self.lifts().max(initial=0.0))
-        return box
+        return self._meshes(scene, self.camera).box_at(poses, raised, shown)
 
     def extent(self, body: int) -> QRectF | None:
         """The box of pixels round a body as it stands."""

@@ -88,9 +88,14 @@ def draw_axes(
     """Axes as dash-dotted lines with the sign of the joint at the near end."""
     joints = {joint.id: joint for joint in resolved.document.joints}
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
+    pins = [a.near for a in found if spec_of(joints[a.joint].kind).moves]
     for axis in found:
         joint = joints[axis.joint]
         chosen = axis.joint == selected
+        beside = [abs(axis.near.x() - pin.x()) for pin in pins]
+        if not spec_of(joint.kind).moves and not chosen and min(beside, default=9.0) < 3.0:
+            # What is fixed to a pin's axis is quiet beside the pin.
+            continue
         ink = QColor(theme.accent if chosen else theme.shade)
         spec = spec_of(joint.kind)
         dashes = QPen(ink, 1.6 if chosen else 1.0, Qt.PenStyle.DashDotLine)
