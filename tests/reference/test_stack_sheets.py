@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anakinema.depth.exploding import lifts, stack_of, steps
+from anakinema.depth.painters_order import Sight
 from anakinema.depth.placed import PlacedSlab, Prism, placed_slabs
 from anakinema.document import model as m
 from anakinema.edits.sheets import SetSheetDimension, SetSheets
@@ -64,29 +65,33 @@ def prisms_of(seed: int) -> list[Prism]:
     return found
 
 
-def hit(prisms: list[Prism], u: float, v: float) -> tuple[str | None, float]:
+def hit(prisms: list[Prism], sight: Sight, u: float, v: float) -> tuple[str | None, float]:
     """What a ray into the picture at (u, v) meets first: its colour, and how clear the place is of
-    edges, mm. The ray is followed in small steps from above; it shares no code with the drawing."""
-    best, where = None, -math.inf
+    edges, mm. The ray is followed in small steps; it shares no code with the drawing."""
+    best, where = None, math.inf
     clear = math.inf
-    # The ray: all points (depth, z) with depth sin(tilt) + z cos(tilt) = v; nearer is higher.
+    is_above = sight.tilt > 0
+    # The ray: all points (depth, z) with depth sin(tilt) + z cos(tilt) = v; nearer is higher, or
+    # lower from below.
     for prism in prisms:
         region = prism.slab.polygon
 
         def at(z: float) -> shapely.Point:
-            depth = (v - z * math.cos(SIGHT.tilt)) / math.sin(SIGHT.tilt)
-            x = u * math.cos(SIGHT.turn) - depth * math.sin(SIGHT.turn)
-            y = u * math.sin(SIGHT.turn) + depth * math.cos(SIGHT.turn)
+            depth = (v - z * math.cos(sight.tilt)) / math.sin(sight.tilt)
+            x = u * math.cos(sight.turn) - depth * math.sin(sight.turn)
+            y = u * math.sin(sight.turn) + depth * math.cos(sight.turn)
             return shapely.Point(x, y)
 
         for z in (prism.bottom, prism.top):
             clear = min(clear, region.boundary.distance(at(z)))
-        heights = np.linspace(prism.top, prism.bottom, 240)
+        ends = (prism.top, prism.bottom) if is_above else (prism.bottom, prism.top)
+        heights = np.linspace(*ends, 240)
         inside = [region.contains(at(float(z))) for z in heights]
         if any(inside):
             first = inside.index(True)
-            if heights[first] > where:
-                where = float(heights[first])
+            away = -float(heights[first]) if is_above else float(heights[first])
+            if away < where:
+                where = away
                 face, wall = (DIM_FACE, DIM_WALL) if prism.faint else (FACE, WALL)
                 best = face + "f" if first == 0 else wall
         edge = shapely.LineString([at(prism.top), at(prism.bottom)])
@@ -114,12 +119,17 @@ def painted(marks: list[object], u: float, v: float) -> str | None:
 @pytest.mark.parametrize("seed", range(share(60, 3)))
 def test_what_is_painted_last_is_what_a_ray_meets_first(seed: int) -> None:
     prisms = prisms_of(seed)
-    marks = seen(prisms, [], 1.0, (0.0, 0.0))
     random = np.random.default_rng(100 + seed)
+    sight = SIGHT
+    if seed % 3:
+        # From anywhere else, from below as well.
+        tilt = math.radians(random.uniform(15, 75)) * (1 if seed % 3 == 1 else -1)
+        sight = Sight(random.uniform(-math.pi, math.pi), tilt)
+    marks = seen(prisms, [], 1.0, (0.0, 0.0), sight)
     compared = 0
     for _ in range(90):
         u, v = random.uniform(-90, 90), random.uniform(-60, 80)
-        wanted, clear = hit(prisms, u, v)
+        wanted, clear = hit(prisms, sight, u, v)
         if clear > 0.6:
             compared += 1
             assert painted(list(marks), u, v) == wanted, (seed, u, v)

@@ -10,26 +10,41 @@ from anakinema.depth.placed import placed_slabs
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import transform
+from anakinema.wanted import still_wanted
 
-SAMPLES = 120
+SAMPLES = 90
 """Poses at which a swept outline is looked at, at most."""
-FINE = 0.1
+FINE = 0.15
 """mm that chords of a swept outline may miss it by."""
 
 
 def swept_sheet(resolved: Resolved, poses: Floats, body: int) -> Floats:
-    """(T, 3, 3) triangles over all that a body passes at sampled poses (N, B, 3), level at its
-    middle; none if it has no outline."""
+    """(T, 3, 3) triangles over all that a body passes at sampled poses (N, B, 3) and, straight
+    from one to the next, between them; level at its middle. None if it has no outline."""
     slabs = resolved.part_of(resolved.document.bodies[body]).slabs
     if not slabs:
         return np.zeros((0, 3, 3))
-    some = poses[:: max(1, -(-len(poses) // SAMPLES)), body]
+    step = max(1, -(-(len(poses) - 1) // SAMPLES))
+    some = poses[np.unique(np.append(np.arange(0, len(poses), step), len(poses) - 1)), body]
     plan = shapely.union_all([slab.region.polygon for slab in slabs]).simplify(FINE)
-    rings = [ring for piece in polygons(plan) for ring in (rings_of(piece)[0],)]
     shapes = []
-    for ring in rings:
-        placed = transform(ring, some)
-        shapes += [shapely.Polygon(points).buffer(0) for points in placed]
+    for piece in polygons(plan):
+        for ring in rings_of(piece):
+            still_wanted()
+            here = transform(ring, some)
+            # Every edge between two poses: the hull of where it was and where it comes to.
+            now, then = here[:-1], here[1:]
+            quads = np.stack(
+                [now, np.roll(now, -1, axis=1), np.roll(then, -1, axis=1), then], axis=2
+            )
+            shapes.append(
+                shapely.union_all(shapely.convex_hull(shapely.multipoints(quads.reshape(-1, 4, 2))))
+            )
+        holes = [transform(ring, some) for ring in rings_of(piece)]
+        shapes += [
+            shapely.Polygon(outer, [hole[k] for hole in holes[1:]])
+            for k, outer in enumerate(holes[0])
+        ]
     low, high = min(s.bottom for s in slabs), max(s.top for s in slabs)
     z = float(resolved.heights[body]) + (low + high) / 2
     return _level(shapely.union_all(shapes).simplify(FINE), z)

@@ -3,6 +3,7 @@
 from anakinema.record.animation import Frame, gif
 from anakinema.record.exports import EXPORTS, Export
 from anakinema.record.listed_parts import Row, centre_of_mass, parts_list, total_mass
+from anakinema.record.sheets.depth_picture import depth_picture
 from anakinema.record.sheets.dimensions import Dimension
 from anakinema.record.sheets.paper import Line, Mark, Shape, Text
 from anakinema.record.sheets.sheet import Leaf, Sheet
@@ -32,6 +33,7 @@ __all__ = [
     "centre_of_mass",
     "changes_since",
     "curves",
+    "depth_picture",
     "gif",
     "issue_of",
     "leaves_of",

@@ -18,7 +18,17 @@ ON_BODY = ("outline", "repeat", "copy", "make_unit", "unit_again", "unit_apart",
            "show_only", "delete")  # fmt: skip
 ON_JOINT = ("show_only", "hide", "delete")
 ONLY = ("delete",)
-ON_NOTHING = ("parts", "join", "stick", "paste", "measure", "fit", "see_through", "show_all")
+ON_NOTHING = (
+    "parts",
+    "join",
+    "stick",
+    "paste",
+    "measure",
+    "fit",
+    "see_through",
+    "depth",
+    "show_all",
+)
 
 
 def menu_on(

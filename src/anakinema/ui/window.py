@@ -144,7 +144,9 @@ class MainWindow(QMainWindow):
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
-        self.record = RecordDrawer(workbench, lambda: (self.pair.front, self.strip))
+        self.record = RecordDrawer(
+            workbench, lambda: (self.pair.front, self.strip), self.pair.deep.in_lines
+        )
         self.record.parts_asked.connect(self.turn_parts)
         self.record.sheets_asked.connect(self.turn_sheets)
         self.sheets.write_asked.connect(lambda: self.record.export("sheets"))
@@ -566,6 +568,7 @@ class MainWindow(QMainWindow):
         self.bar.asking.stop()
         self.record.stop()
         self.sheets.stop()
+        self.pair.deep.stop()
         self.workbench.stop()
         self.drafts.join.stop()
         self._collector.stop()

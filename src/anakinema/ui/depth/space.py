@@ -22,11 +22,13 @@ from anakinema.depth import (
     Round,
     Stack,
     Targets,
+    Trail,
     lifts,
     placed_slabs,
     rims_near,
     rounds_of,
     stack_of,
+    trails,
 )
 from anakinema.document import Resolved
 from anakinema.ui.depth.bodies import DepthBodies
@@ -74,6 +76,20 @@ class Space:
             self._targets = Targets(scene.resolved)
             self.rounds = rounds_of(scene.resolved)
             self._stack = None
+
+    def take_poses(self, poses: np.ndarray | None) -> None:
+        """Other poses (B, 3) are on show."""
+        self.poses = poses
+
+    def trails(self) -> list[Trail]:
+        """Lines between bodies that a pin joins, while they are apart."""
+        if self.standing is None or self.share_apart <= 0.0:
+            return []
+        scene, poses = self.standing
+        raised = dict(enumerate(self.lifts().tolist()))
+        shown = frozenset(range(len(poses))) - self.hidden()
+        order = [each for each in self.stacked()[0].order if each.body in shown]
+        return trails(scene.resolved, poses, order, raised, shown)
 
     def forget(self) -> None:
         """There is no scene any more."""

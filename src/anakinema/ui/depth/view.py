@@ -29,8 +29,10 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import PlacedSnap, connection_marks
-from anakinema.depth import CORNER, Camera, Hit, Sheet, shared_space, swept_sheet, trails
+from anakinema.depth import CORNER, Camera, Hit, Sheet, Sight, shared_space
 from anakinema.document import spec_of
+from anakinema.errors import FileFormatError
+from anakinema.record import depth_picture
 from anakinema.session import poses_at
 from anakinema.ui.depth import plumb
 from anakinema.ui.depth.bodies import DepthBodies
@@ -47,6 +49,7 @@ from anakinema.ui.depth.section import (
     tilted,
 )
 from anakinema.ui.depth.space import Space
+from anakinema.ui.depth.sweeping import Sweeper
 from anakinema.ui.depth.symbols import draw_axes
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
@@ -109,7 +112,7 @@ class DepthView(QWidget):
         self.shows_floor = True
         self.notes = Annotations(workbench)
         self._lift = LiftArrow(workbench)
-        self._swept: tuple[object, np.ndarray] | None = None
+        self._sweeper = Sweeper(workbench.broke.emit, self.update)
         self._hovered: int | None = None
         self._height: float | None = None
         self._level_now = 0.0
@@ -237,7 +240,7 @@ class DepthView(QWidget):
     def _document_changed(self) -> None:
         if self.workbench.scene is None:
             self.space.forget()
-            self._swept = None
+            self._sweeper.forget()
             self.changed.emit()
             self.update()
 
@@ -257,7 +260,7 @@ class DepthView(QWidget):
         poses = self.workbench.shown_poses()
         if self.space.poses is not None and poses is not None and self.workbench.is_playing:
             self._stir()
-        self.space.poses = poses
+        self.space.take_poses(poses)
         self.update()
 
     def _stir(self) -> None:
@@ -344,6 +347,21 @@ class DepthView(QWidget):
             setattr(self, name, on)
         self.update()
         self.changed.emit()
+
+    def in_lines(self) -> bytes:
+        """As SVG, from where it is looked at; raises `FileFormatError` where nothing stands."""
+        scene = self.workbench.scene
+        self.space.take_poses(self.workbench.shown_poses())
+        if scene is not None:
+            self.space.take(scene)
+        if self.space.standing is None:
+            raise FileFormatError(
+                "nothing stands there yet.", where="the depth view", remedy="Wait for its answer."
+            )
+        scene, poses = self.space.standing
+        sight, up = Sight(self.camera.turn, self.camera.tilt), self.space.lifts()
+        hidden = self.space.hidden()
+        return depth_picture(scene.resolved, poses, up, sight, self.space.trails(), hidden)
 
     # Events -------------------------------------------------------------------------------------
 
@@ -531,6 +549,10 @@ class DepthView(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def stop(self) -> None:
+        """End the thread."""
+        self._sweeper.stop()
+
     def spoken(self) -> list[Spoken]:
         """Bodies and joints, for those who do not see them."""
         scene = self.workbench.scene
@@ -591,11 +613,9 @@ class DepthView(QWidget):
         bodies = bench.selection.bodies
         index = scene.index(bodies[0]) if bodies else None
         if self.shows_swept and index is not None:
-            key = (evaluation, index)
-            if self._swept is None or self._swept[0] != key:
-                poses_passed = evaluation.motion.poses
-                self._swept = key, swept_sheet(scene.resolved, poses_passed, index)
-            found.append(Sheet(self._swept[1], _seen_through(QColor(bench.theme.accent))))
+            swept = self._sweeper.sheet(evaluation, index)
+            if swept is not None:
+                found.append(Sheet(swept, _seen_through(QColor(bench.theme.accent))))
         finding = self.notes.finding()
         if finding is not None and finding.gap is not None and finding.gap.overlaps:
             gap = finding.gap
@@ -700,7 +720,7 @@ class DepthView(QWidget):
         bodies.draw_sticks(painter, poses, chosen, (QColor(theme.shade), QColor(theme.accent)))
         overlays.draw_belts(painter, self.space.of(None), scene.resolved, poses, theme)
         if self.space.share_apart > 0.0:
-            self._draw_trails(painter, poses)
+            self._draw_trails(painter)
         if stage.shows_joints:
             joint = selection.id if selection.kind == "joint" else ""
             draw_axes(painter, self.space.axes(), scene.resolved, poses, self.camera, self._size,
@@ -717,15 +737,10 @@ class DepthView(QWidget):
         self.tool.paint(painter, self.space.level(self._working_level()), theme)
         self._draw_rim(painter)
 
-    def _draw_trails(self, painter: QPainter, poses: np.ndarray) -> None:
+    def _draw_trails(self, painter: QPainter) -> None:
         """Lines between bodies that a pin joins, while they are apart."""
-        scene = self.workbench.scene
-        assert scene is not None
-        raised = dict(enumerate(self.space.lifts().tolist()))
-        shown = frozenset(range(len(poses))) - self.space.hidden()
         painter.setPen(QPen(QColor(self.workbench.theme.quiet), 1, Qt.PenStyle.DashLine))
-        order = [each for each in self.space.stacked()[0].order if each.body in shown]
-        for trail in trails(scene.resolved, poses, order, raised, shown):
+        for trail in self.space.trails():
             ends = np.array([[trail.x, trail.y, trail.low], [trail.x, trail.y, trail.high]])
             (a, b), (c, d) = self.camera.seen(ends, *self._size)[:, :2]
             painter.drawLine(QPointF(float(a), float(b)), QPointF(float(c), float(d)))

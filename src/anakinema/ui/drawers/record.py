@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QPushButton, QSpinBox, QVBoxLayout, Q
 
 from anakinema.authoring import poses_to_draw
 from anakinema.errors import AnakinemaError
+from anakinema.files import write_bytes
 from anakinema.record import EXPORTS, Export
 from anakinema.session import write_export
 from anakinema.ui.drawers.poses import PoseList
@@ -28,9 +29,16 @@ class RecordDrawer(QWidget):
     parts_asked = Signal()
     sheets_asked = Signal()
 
-    def __init__(self, workbench: Workbench, shown: Callable[[], tuple[QWidget, QWidget]]) -> None:
-        """``shown``: the stage and the strip, for pictures of them."""
+    def __init__(
+        self,
+        workbench: Workbench,
+        shown: Callable[[], tuple[QWidget, QWidget]],
+        in_lines: Callable[[], bytes],
+    ) -> None:
+        """``shown``: the stage and the strip, for pictures of them; ``in_lines``: the depth view as
+        SVG."""
         super().__init__()
+        self._in_lines = in_lines
         self._workbench, self._shown = workbench, shown
         self._worker = Worker("recording")
         self._worker.answered.connect(self._written)
@@ -79,8 +87,11 @@ class RecordDrawer(QWidget):
             self._buttons.append(button)
         layout.addWidget(label("Pictures", "quiet"))
         for name, words, why, run in (
-            ("picture", "Picture of the stage…", "As it is on show, as wide as stated, as PNG.",
-             self._take_picture),
+            ("picture", "Picture of the stage…",
+             "As it is on show, flat or in depth, as wide as stated, as PNG.", self._take_picture),
+            ("depth", "In depth, in lines…",
+             "From where the depth view looks, as far apart, in parallel projection and uncut,"
+             " as SVG.", self._take_lines),
             ("film", "Film of the motion…", "The whole motion on the stage, as GIF.", self._film),
             ("film_strip", "Film with the strip…",
              "The same with the curves and the playhead below, as GIF.",
@@ -122,6 +133,17 @@ class RecordDrawer(QWidget):
             return
         try:
             write_picture(self._shown()[0], path, self._width.value())
+        except AnakinemaError as error:
+            self._workbench.report(error)
+            return
+        self._written(0, path)
+
+    def _take_lines(self) -> None:
+        path = self._asked_path("depth.svg")
+        if path is None:
+            return
+        try:
+            write_bytes(self._in_lines(), path)
         except AnakinemaError as error:
             self._workbench.report(error)
             return
