@@ -7,7 +7,18 @@ import time
 from collections.abc import Callable
 
 import anakinema  # noqa: F401  (sets the linear algebra's threads before numpy comes)
-from bench import asking, clearance, contact, drag, kinematics, paper, remedies, start, window
+from bench import (
+    asking,
+    clearance,
+    contact,
+    depth,
+    drag,
+    kinematics,
+    paper,
+    remedies,
+    start,
+    window,
+)
 
 BENCHES = {
     "ten_bar": kinematics.ten_bar_against_fsolve,
@@ -25,6 +36,7 @@ BENCHES = {
     "frame": window.drag_frame,
     "stage": window.stage_repaint,
     "playing": window.playing,
+    "depth": depth.frames,
     "asking": asking.longest_without_asking,
     "start": start.window_against_imports,
 }

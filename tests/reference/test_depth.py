@@ -316,8 +316,9 @@ def test_the_surface_of_a_part_holds_its_volume_and_looks_outward(name: str) -> 
         points, triangles = mesh_of(resolved.part_of(body))
         p, q, r = (points[triangles[:, i]] for i in range(3))
         wanted = float(np.einsum("ij,ij->i", p, np.cross(q, r)).sum()) / 6.0
-        assert volume == pytest.approx(wanted, rel=2e-4), body.id
         across = np.cross(b - a, c - a)
+        # Chords lie within 0.01 mm of what they stand for, all over the surface.
+        assert volume == pytest.approx(wanted, abs=0.01 * _area(np.stack([a, b, c], 1))), body.id
         normal = faces.normal[own[:, 0]].astype(float)
         size = np.linalg.norm(across, axis=1)
         whole = size > 1e-3

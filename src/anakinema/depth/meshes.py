@@ -116,9 +116,10 @@ def _part_mesh(solid: SolidPart, fine: float) -> tuple[Faces, Edges]:
     """
     levels = sorted({round(z, 6) for slab in solid.slabs for z in (slab.bottom, slab.top)})
     flat = [
-        (slab.bottom, slab.top, shapely.Polygon(rings[0], rings[1:]))
+        # Short chords of fine curves, such as the flanks of teeth, become one.
+        (slab.bottom, slab.top, shapely.Polygon(rings[0], rings[1:]).simplify(fine / 2))
         for slab in solid.slabs
-        for rings in [[contour.polygon(fine) for contour in slab.region.contours]]
+        for rings in [[contour.polygon(fine / 2) for contour in slab.region.contours]]
     ]
     layers: list[shapely.Geometry] = [shapely.Polygon()]
     for low, high in pairwise(levels):

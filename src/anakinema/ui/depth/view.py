@@ -112,6 +112,7 @@ class DepthView(QWidget):
         self.shows_floor = True
         self.notes = Annotations(workbench)
         self._lift = LiftArrow(workbench)
+        self._shared: tuple[object, np.ndarray] | None = None
         self._sweeper = Sweeper(workbench.broke.emit, self.update)
         self._hovered: int | None = None
         self._height: float | None = None
@@ -622,8 +623,10 @@ class DepthView(QWidget):
             at = poses_at(evaluation, gap.progress)
             colour = overlays.outcome_colour(finding.outcome, bench.theme)
             if poses is not None and np.allclose(at, poses, atol=1e-6):
-                space = shared_space(scene.resolved, at, gap.first_body, gap.second_body)
-                found.append(Sheet(space, _seen_through(colour, 0.7)))
+                if self._shared is None or self._shared[0] is not gap:
+                    pair = gap.first_body, gap.second_body
+                    self._shared = gap, shared_space(scene.resolved, at, *pair)
+                found.append(Sheet(self._shared[1], _seen_through(colour, 0.7)))
         return tuple(found)
 
     def _arrow(self) -> tuple[QPointF, QPointF] | None:
