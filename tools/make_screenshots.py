@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QDeadlineTimer, QPoint, Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QPushButton, QScrollArea, QWidget
+from PySide6.QtWidgets import QScrollArea, QWidget
 
 import look
 from anakinema.authoring import all_snaps, placed_at
@@ -16,12 +17,12 @@ from anakinema.document import model
 from anakinema.edits.kept import SetKept
 from anakinema.edits.parts import SetPart
 from anakinema.edits.relations import AddRelation
-from anakinema.edits.values import SetDimension, SetParameter
+from anakinema.edits.values import SetDimension
 from anakinema.parts import material_named
 from anakinema.resources import FOLDER as RESOURCES
 from anakinema.resources import demo_path
 from anakinema.ui.app import application, make_window
-from anakinema.ui.drawers.trials import TrialList
+from anakinema.ui.depth.view import DepthView
 from anakinema.ui.start import StartPage
 from anakinema.ui.window import MainWindow
 from anakinema.ui.workbench import Selection
@@ -33,6 +34,7 @@ IN_GUIDE = {
     "join-preview": "join",
     "drive": "drive",
     "asking": "check",
+    "depth": "depth",
     "changes": "changes",
 }
 """Pictures that the guide in the window shows, and their names there."""
@@ -40,7 +42,6 @@ VIEWS = {
     "check": ("tray-shuttle", "Check", "finding:post_gap", "", ""),
     "drive": ("vent-opener", "Drive", "joint:hinge", "0.5", ""),
     "record": ("water-pump", "Record", "", "0.2", ""),
-    "dark": ("vent-opener", "Check", "", "0.26", "dark"),
 }
 
 
@@ -81,18 +82,6 @@ def _changes(window: MainWindow) -> None:
     while (bench.changes.is_looking or not bench.changes.found) and not wait.hasExpired():
         look.settle(window, 0.1)
     look.settle(window)
-
-
-def _trials(window: MainWindow) -> None:
-    """A change was tried and logged, another set kept; the rod is shorter now."""
-    _changes(window)
-    window.findChild(QPushButton, "try_0").click()
-    look.settle(window)
-    window.findChild(QPushButton, "trial_keep").click()
-    window.workbench.do(SetParameter("rod", "114 mm"))
-    window.workbench.finish_gesture()
-    look.settle(window)
-    _scroll_to(window.findChild(TrialList))
 
 
 def _plot(window: MainWindow) -> None:
@@ -194,15 +183,6 @@ def _outline(window: MainWindow) -> None:
     editor.canvas.pick(edges[3], more=True)
 
 
-def _guided(window: MainWindow) -> None:
-    window.new_guided()
-    look.settle(window)
-    edit, body = placed_at(window.workbench.session.document, "shelf:base", 0, -30)
-    window.workbench.do(edit)
-    window.workbench.finish_gesture()
-    window.workbench.select(Selection("body", body))
-
-
 def _parts(window: MainWindow) -> None:
     """The parts list of the tray shuttle, with materials and numbers of its own."""
     window.open_path(demo_path("tray-shuttle"))
@@ -234,15 +214,6 @@ def _sheets(window: MainWindow) -> None:
     page.list.setCurrentRow([s.leaf.key for s in page.sheets].index("exploded"))
 
 
-def _hardware(window: MainWindow) -> None:
-    window.open_path(demo_path("plug-press"))
-    look.settle(window)
-    window.workbench.go_to_station("Assemble")
-    window.workbench.select(Selection("joint", "crank_pin"))
-    look.settle(window)
-    _scroll_to(window.findChild(QPushButton, "pin_add"))
-
-
 def _review(window: MainWindow) -> None:
     """Stopped where the gap is too small."""
     window.open_path(demo_path("tray-shuttle"))
@@ -251,21 +222,76 @@ def _review(window: MainWindow) -> None:
     window.review.hold_at(1)
 
 
+def _in_depth(window: MainWindow, demo: str) -> DepthView:
+    """A ready mechanism in depth, all of it on show."""
+    window.open_path(demo_path(demo))
+    look.settle(window)
+    window.workbench.go_to_station("Assemble")
+    window.pair.turn()
+    look.settle(window)
+    window.pair.deep.fit()
+    return window.pair.deep
+
+
+def _depth(window: MainWindow) -> None:
+    """The near rims of two holes picked: the ghost at the height where they meet."""
+    _half_built(window)
+    window.pair.turn()
+    look.settle(window)
+    view = window.pair.deep
+    view.fit()
+    bench, draft = window.workbench, window.drafts.join
+    bench.use_tool("join")
+    assert bench.scene is not None
+    for body, place, rise in (("link", "b", 0.0), ("link_2", "b", 6.0)):
+        snaps = all_snaps(bench.scene.resolved, bench.scene.poses)
+        snap = next(s for s in snaps if (s.body, s.snap.place.id) == (body, place))
+        draft.pick(replace(snap, rise=rise, rim="near rim"))
+    wait = QDeadlineTimer(10_000)
+    while draft.proposal is None and not wait.hasExpired():
+        look.settle(window, 0.1)
+
+
+def _depth_section(window: MainWindow) -> None:
+    """Cut open along the crank pin."""
+    view = _in_depth(window, "plug-press")
+    view.zoom(1.5)
+    window.workbench.select(Selection("joint", "crank_pin"))
+    view.switch_section()
+
+
+def _depth_apart(window: MainWindow) -> None:
+    view = _in_depth(window, "plug-press")
+    view.pull_apart(1.0)
+    view.fit()
+
+
+def _dark(window: MainWindow) -> None:
+    """The transfer head in the dark, in perspective, one body chosen."""
+    window.workbench.switch_theme()
+    view = _in_depth(window, "transfer-head")
+    view.switch_perspective()
+    view.fit()
+    window.workbench.select(Selection("body", "carriage"))
+    view.zoom(1.25)
+
+
 SCENES: dict[str, Callable[[MainWindow], None]] = {
     "start": _start,
     "asking": _asking,
     "changes": _changes,
-    "trials": _trials,
     "plot": _plot,
     "assemble": _chain_map,
     "join-preview": _join_preview,
     "stack": _stack,
     "outline": _outline,
-    "guided": _guided,
+    "depth": _depth,
+    "depth-section": _depth_section,
+    "depth-apart": _depth_apart,
+    "dark": _dark,
     "cam-studio": _cam_studio,
     "parts": _parts,
     "sheets": _sheets,
-    "hardware": _hardware,
     "review": _review,
 }
 

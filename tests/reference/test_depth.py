@@ -22,7 +22,7 @@ from anakinema.depth import (
     Spot,
     Targets,
     apart,
-    caps,
+    caps_of,
     cut_area,
     placed_slabs,
     shared_space,
@@ -165,7 +165,7 @@ def test_a_pixel_shows_the_body_that_a_ray_meets_first(renderer: Renderer, seed:
         normal = random.normal(size=3)
         normal /= np.linalg.norm(normal)
         plane = Plane(tuple(normal), float(normal @ np.asarray(camera.target)))
-    cut = () if plane is None else caps(resolved, poses, lifts, plane)
+    cut = () if plane is None else caps_of(resolved, poses, lifts, plane)
     look = plain(count)
     shown = Picture(camera, *SIZE, poses, lifts, look, cut=plane, caps=cut)
     image = drawn(renderer, resolved, shown)
@@ -241,7 +241,7 @@ def test_cut_areas_are_those_of_the_outlines(renderer: Renderer) -> None:
     poses, lifts = resolved.poses, np.zeros(len(resolved.poses))
     levels = sorted({(s.bottom + s.top) / 2 for s in placed_slabs(resolved, poses)})
     for z in levels:
-        found = {cap.body: cap.area for cap in caps(resolved, poses, lifts, Plane((0, 0, 1), z))}
+        found = {cap.body: cap.area for cap in caps_of(resolved, poses, lifts, Plane((0, 0, 1), z))}
         for k, body in enumerate(resolved.document.bodies):
             height = float(resolved.heights[k])
             cut = [s for s in resolved.part_of(body).slabs
@@ -256,7 +256,7 @@ def test_cut_areas_are_those_of_the_outlines(renderer: Renderer) -> None:
     resolved = plates((0, 0, 40, 20, 0, 30))
     lean = math.radians(30)
     plane = Plane((math.sin(lean), 0.0, math.cos(lean)), 15 * math.cos(lean))
-    (cap,) = caps(resolved, resolved.poses, np.zeros(1), plane)
+    (cap,) = caps_of(resolved, resolved.poses, np.zeros(1), plane)
     assert cap.area == pytest.approx(40 * 20 / math.cos(lean))
     scale = 5.0
     camera = Camera((0.0, 0.0, 15.0), math.pi / 2, math.pi / 2 - lean, scale)

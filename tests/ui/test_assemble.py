@@ -711,8 +711,8 @@ def test_bodies_are_moved_in_the_stack_from_the_side(hand: Hand) -> None:
     hand.settled(hand.window)
     assert hand.bench.scene.resolved.heights.tolist() == [0.0, 0.0]
     hand.qtbot.keyClick(view, Qt.Key.Key_W)
-    assert hand.window.stage.in_relief
-    picture = hand.window.stage.grab().toImage()
+    assert hand.window.pair.in_depth
+    picture = hand.window.pair.deep.grab().toImage()
     colours = {picture.pixelColor(x, 200).name() for x in range(0, picture.width(), 7)}
     assert len(colours) > 1
 

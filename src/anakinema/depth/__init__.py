@@ -1,7 +1,7 @@
 """The mechanism in space: cameras, rays, cuts, meshes and pictures; values without an interface."""
 
 from anakinema.depth.camera import CORNER, Camera, Ray
-from anakinema.depth.caps import Cap, caps
+from anakinema.depth.caps import Cap, caps_of
 from anakinema.depth.cutting import Plane, cut_area
 from anakinema.depth.exploding import Stack, lifts, stack_of, trails
 from anakinema.depth.faces import Apart, Spot, apart
@@ -38,7 +38,7 @@ __all__ = [
     "Targets",
     "Trail",
     "apart",
-    "caps",
+    "caps_of",
     "cut_area",
     "lifts",
     "pieces",

@@ -25,7 +25,7 @@ class Cap:
     area: float
 
 
-def caps(
+def caps_of(
     resolved: Resolved, poses: Floats, lifts: Floats, plane: Plane, hidden: Collection[int] = ()
 ) -> tuple[Cap, ...]:
     """Where a plane cuts bodies at poses (B, 3) raised by ``lifts`` (B,) mm."""

@@ -65,8 +65,8 @@ class GuidePage:
 
 
 _PAGES = (
-    "start", "build", "cams", "drive", "check", "record", "numbers", "words", "work", "safety",
-    "keys",
+    "start", "build", "depth", "cams", "drive", "check", "record", "numbers", "words", "work",
+    "safety", "keys",
 )  # fmt: skip
 
 

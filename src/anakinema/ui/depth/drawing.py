@@ -23,7 +23,7 @@ from anakinema.depth import (
     Renderer,
     Sheet,
     Sight,
-    caps,
+    caps_of,
     pieces,
     placed_slabs,
 )
@@ -104,7 +104,7 @@ class DepthDrawer:
         camera = replace(shot.camera, scale=shot.camera.scale * share)
         meshes = self.meshes(shot, moving=moving)
         cut = shot.cut
-        made = () if cut is None else caps(
+        made = () if cut is None else caps_of(
             shot.scene.resolved, shot.poses, shot.lifts, cut, shot.hidden
         )  # fmt: skip
         picture = Picture(
