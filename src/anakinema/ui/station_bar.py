@@ -63,6 +63,10 @@ class StationBar(QStackedWidget):
         self.asking.fold(folded)
         for button, words, key in self._buttons:
             button.setText(words if narrow else f"{words}  {key}")
+            button.setProperty("tight", not narrow)
+            button.setProperty("tightest", narrow)
+            button.style().unpolish(button)
+            button.style().polish(button)
 
     def _show(self, station: str) -> None:
         self.setCurrentIndex(STATIONS.index(station))

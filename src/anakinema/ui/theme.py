@@ -153,6 +153,7 @@ def style_sheet(t: Theme) -> str:
     QPushButton {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 6px;
       padding: 5px 12px; }}
     QPushButton[tight="true"] {{ padding: 5px 8px; }}
+    QPushButton[tightest="true"] {{ padding: 5px 2px; }}
     QPushButton:hover {{ border-color: {t.quiet}; }}
     QPushButton:focus {{ border: 1px solid {t.accent}; }}
     QPushButton:checked {{ background: {t.ink}; color: {t.panel}; }}

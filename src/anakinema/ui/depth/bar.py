@@ -15,8 +15,11 @@ from anakinema.ui.fields import label
 
 HIGH = 38
 STEPS = 100
-NARROW = 720
-"""Pixels below which only what has no other place stays."""
+WIDE, MIDDLING, SMALL = 720, 430, 220
+"""Pixels from which on all stands in the row; words are short and looks left to the plumb; only the
+cut and the slider stand; below the last only the slider."""
+SHORT = {"perspective": "Persp.", "hidden": "Hidden"}
+"""Words of buttons where there is little room."""
 LOOKS = (
     (plumb.SQUARE, "Above", "Look square down at the plane (1)"),
     (plumb.EDGE, "Edge", "Look along the plane, at the stack from its side (2)"),
@@ -39,10 +42,11 @@ class DepthBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 3, 8, 3)
         row.setSpacing(3)
-        self._spare: list[QWidget] = []
+        self._looks: list[QPushButton] = []
         for look, words, why in LOOKS:
-            self._spare.append(self._button(look, words, why, partial(view.turn_to, look)))
+            self._looks.append(self._button(look, words, why, partial(view.turn_to, look)))
         self._switches: dict[str, QPushButton] = {}
+        self._words: dict[str, str] = {}
         for name, words, why, run in (
             ("perspective", "Perspective", "Nearer things larger, or parallel (5)",
              view.switch_perspective),
@@ -57,9 +61,10 @@ class DepthBar(QWidget):
         ):  # fmt: skip
             button = self._button(name, words, why, run)
             button.setCheckable(True)
-            self._switches[name] = button
+            self._switches[name], self._words[name] = button, words
         row.addSpacing(8)
-        row.addWidget(label("Apart", "quiet"))
+        self._label = label("Apart", "quiet")
+        row.addWidget(self._label)
         self._apart = QSlider(Qt.Orientation.Horizontal)
         self._apart.setObjectName("depth_apart")
         self._apart.setAccessibleName("how far bodies are pulled apart")
@@ -90,8 +95,15 @@ class DepthBar(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        for widget in self._spare:
-            widget.setVisible(self.width() >= NARROW)
+        width = self.width()
+        for button in self._looks:
+            button.setVisible(width >= WIDE)
+        for name, button in self._switches.items():
+            least = SMALL if name == "section" else MIDDLING
+            button.setVisible(width >= least)
+            words = self._words[name]
+            button.setText(words if width >= WIDE else SHORT.get(name, words))
+        self._label.setVisible(width >= MIDDLING)
 
     def _show(self) -> None:
         view = self._view

@@ -22,6 +22,15 @@ RIM = 6.0
 SQUARE, EDGE, CORNER, BELOW = "square", "edge", "corner", "below"
 
 
+LEAST = 280.0
+"""Pixels of a picture that has room for it, in width and height."""
+
+
+def has_room(width: float, height: float) -> bool:
+    """Whether it hangs in a picture of a size; the keys do the same."""
+    return min(width, height) >= LEAST
+
+
 def plumb_middle(width: float, height: float) -> QPointF:
     """Where it hangs in a picture of a size."""
     return QPointF(width - REACH - 10.0, height - REACH - 10.0)

@@ -418,7 +418,8 @@ class DepthView(QWidget):
             self._gesture = "pan"
             return
         middle = plumb.plumb_middle(*self._size)
-        if left and plumb.on_plumb(self.camera, middle, point) is not None:
+        on_it = plumb.has_room(*self._size) and plumb.on_plumb(self.camera, middle, point)
+        if left and on_it:
             self._gesture, self._about = "plumb", self.space.box().mean(axis=0)
             return
         if left and self.section is not None:
@@ -656,7 +657,8 @@ class DepthView(QWidget):
         self.notes.draw_name(painter, self._hovered)
         self.notes.draw_note(painter, area)
         self._draw_looks(painter)
-        plumb.draw_plumb(painter, self.camera, plumb.plumb_middle(*self._size), theme)
+        if plumb.has_room(*self._size):
+            plumb.draw_plumb(painter, self.camera, plumb.plumb_middle(*self._size), theme)
         self.notes.draw_hint(painter, self._words_now(), area)
 
     def _words_now(self) -> str:

@@ -62,7 +62,7 @@ class Stage(QWidget):
         super().__init__()
         self.setObjectName("stage")
         self.setAccessibleName("stage")
-        self.setMinimumSize(320, 220)
+        self.setMinimumSize(160, 220)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
