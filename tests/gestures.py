@@ -229,6 +229,10 @@ class Run:
             self.window.open_path(demo_path(rng.choice(demo_names())))
         self._settle()
         self.bench.go_to_station(rng.choice(("Assemble", "Drive", "Check", "Record")))
+        pair = self.window.pair
+        if pair.in_depth != (self.seed % 3 == 1):
+            # A third begins in depth.
+            pair.turn()
         QApplication.processEvents()
 
     def _settle(self) -> None:

@@ -6,13 +6,15 @@ import math
 
 import numpy as np
 import pytest
+from defusedxml import ElementTree
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QImage
-from PySide6.QtWidgets import QApplication, QMenu, QPushButton, QSlider
+from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QPushButton, QSlider, QSpinBox
 
 from anakinema.authoring import all_snaps
 from anakinema.depth import NoGraphicsError
 from anakinema.files.native import read_document
+from anakinema.record.bodies_in_space import COLOURS
 from anakinema.ui.depth import drawing, plumb
 from anakinema.ui.depth.measuring import FaceTool
 from anakinema.ui.workbench import Selection
@@ -553,3 +555,75 @@ def test_both_themes_and_a_window_of_1024_by_700(opened, qtbot):  # type: ignore
     assert bright.pixelColor(5, 5).lightness() > 200 > dark.pixelColor(5, 5).lightness()
     assert window.width() == 1000 and view.width() > 300
     bench.switch_theme()
+
+
+def test_what_is_on_show_in_depth_is_written_as_png_and_as_lines(
+    opened, qtbot, tmp_path, monkeypatch
+):  # type: ignore[no-untyped-def]
+    window = opened("plug-press")
+    view, bench = turn_deep(window, qtbot), window.workbench
+    qtbot.keyClick(view, Qt.Key.Key_7)
+    bench.go_to_station("Record")
+    picture, lines = tmp_path / "depth.png", tmp_path / "depth.svg"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(picture), ""))
+    window.findChild(QSpinBox, "picture_width").setValue(2000)
+    qtbot.mouseClick(window.findChild(QPushButton, "export_picture"), LEFT)
+    image = QImage(str(picture))
+    assert image.width() == 2000 and colours(image) > 12
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(lines), ""))
+    qtbot.mouseClick(window.findChild(QPushButton, "export_depth"), LEFT)
+    tree = ElementTree.parse(lines)
+    paths = [node for node in tree.iter() if node.tag.endswith("path")]
+    drawn = [node.get("fill") for node in paths]
+    # Each body has at least its upper faces in its colour.
+    parts = {b.part for b in bench.session.document.bodies}
+    hues = {COLOURS[p.colour] for p in bench.session.document.parts if p.id in parts}
+    assert hues <= set(drawn)
+    # Of the pins apart there are trails, dashed.
+    assert any(node.get("stroke-dasharray") for node in paths)
+    qtbot.keyClick(view, Qt.Key.Key_7)
+    qtbot.mouseClick(window.findChild(QPushButton, "export_depth"), LEFT)
+    again = [n for n in ElementTree.parse(lines).iter() if n.tag.endswith("path")]
+    assert not any(node.get("stroke-dasharray") for node in again)
+
+
+def test_a_body_dragged_by_its_rim_onto_another_joins_there(deep: Deep) -> None:
+    two_links(deep)
+    into_depth(deep)
+    solid = deep.bench.scene.resolved.part_of(
+        deep.bench.scene.resolved.document.bodies[deep.bench.scene.index("link")]
+    )
+    top = max(s.top for s in solid.slabs)
+    # With nothing selected there are no grips to take hold of instead.
+    deep.bench.select(Selection())
+    start, goal = deep.rim("link", "a", top, -2.2), deep.rim("base", "a", 10.0, -2.2)
+    deep.pull(start, (start + goal) / 2, goal)
+    deep.wait_for_join()
+    wish = deep.window.drafts.join.wish
+    assert (wish.first.body, wish.second.body) == ("link", "base")
+    assert wish.stack == pytest.approx(10.0 - top)
+    deep.press(Qt.Key.Key_Return)
+    deep.settled(deep.window)
+    assert deep.bench.session.document.joints[-1].kind == "revolute"
+    deep.press(Qt.Key.Key_Z, CONTROL)
+    assert not deep.bench.session.document.joints
+
+
+def test_hardware_seats_itself_on_a_rim_and_nothing_is_met_where_nothing_stands(deep: Deep) -> None:
+    deep.place("link", -20, 90, length="80 mm")
+    into_depth(deep)
+    view = deep.view
+    x, y = deep.point("link.a")
+    deep.bench.use_tool("place:shelf:spacer")
+    solid = deep.bench.scene.resolved.part_of(deep.bench.scene.resolved.document.bodies[0])
+    deep.tap(deep.rim("link", "a", max(s.top for s in solid.slabs), -2.2))
+    deep.settled(deep.window)
+    assert len(deep.bench.session.document.bodies) == 2
+    new = deep.bench.selection.id
+    assert deep.bench.scene.poses[deep.bench.scene.index(new)][:2] == pytest.approx((x, y))
+    while deep.bench.session.document.bodies:
+        deep.press(Qt.Key.Key_Z, CONTROL)
+    deep.settled(deep.window)
+    assert view.hit_at(QPointF(50, 50)) is None and not view.spoken()
+    deep.pull(QPoint(60, 60), QPoint(90, 80))
+    assert view.grab().toImage().width() > 0

@@ -112,7 +112,7 @@ def _met(target: _Target, ray: Ray, pose: Floats, lift: float, cut: Plane | None
         with np.errstate(divide="ignore", invalid="ignore"):
             way = (off[:, 0] * target.along[:, 1] - off[:, 1] * target.along[:, 0]) / cross
             share = (off[:, 0] * along[1] - off[:, 1] * along[0]) / cross
-        height = z + way * az
+            height = z + way * az
         there = (share >= 0) & (share < 1) & (height >= low) & (height <= high)
         ways += [(float(way[k]), WALL, int(k)) for k in np.flatnonzero(there)]
     ways.sort()

@@ -58,6 +58,7 @@ from anakinema.ui.stage import overlays
 from anakinema.ui.stage.annotations import Annotations
 from anakinema.ui.stage.hand import ToolHand
 from anakinema.ui.stage.levels import Levels
+from anakinema.ui.stage.pictures import PicturePainter
 from anakinema.ui.stage.stage import Stage
 from anakinema.ui.stage.surface import Pointer
 from anakinema.ui.stage.tools.base import Tool
@@ -112,6 +113,7 @@ class DepthView(QWidget):
         self.shows_floor = True
         self.notes = Annotations(workbench)
         self._lift = LiftArrow(workbench)
+        self._pictures = PicturePainter()
         self._shared: tuple[object, np.ndarray] | None = None
         self._sweeper = Sweeper(workbench.broke.emit, self.update)
         self._hovered: int | None = None
@@ -650,6 +652,8 @@ class DepthView(QWidget):
         is_above = self.camera.tilt >= 0.0
         if self.shows_floor and is_above:
             self._draw_floor(painter)
+        if scene.resolved.pictures:
+            self._pictures.draw(painter, self.space.level(float(self.space.box()[0, 2])), scene)
         painter.drawImage(QRectF(self.rect()), self._image(painter))
         if self.shows_floor and not is_above:
             self._draw_floor(painter)
