@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anakinema.depth import (
+    LEVEL,
     Camera,
     Look,
     Meshes,
@@ -80,8 +81,13 @@ def drawn(renderer: Renderer, resolved: Resolved, picture: Picture) -> np.ndarra
     return np.frombuffer(data, np.uint8).reshape(picture.height, picture.width, 4) / 255.0
 
 
+def standing(resolved: Resolved, poses: np.ndarray) -> np.ndarray:
+    """(B, 3, 4) where bodies of one plane are in space."""
+    return resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
+
+
 def picture_of(resolved: Resolved, poses: np.ndarray, camera: Camera, look: Look) -> Picture:
-    return Picture(camera, *SIZE, poses, np.zeros(len(poses)), look)
+    return Picture(camera, *SIZE, standing(resolved, poses), look)
 
 
 def pixel_by_hand(camera: Camera, point: np.ndarray) -> np.ndarray:
@@ -158,16 +164,16 @@ def test_a_pixel_shows_the_body_that_a_ray_meets_first(renderer: Renderer, seed:
     poses = evaluation.motion.poses[random.integers(len(evaluation.motion.poses))]
     meshes = Meshes.build(resolved, 0.02)
     count = len(poses)
-    lifts = np.zeros(count)
-    camera = random_camera(random, meshes.box_at(poses, lifts))
+    places = standing(resolved, poses)
+    camera = random_camera(random, meshes.box_at(places))
     plane = None
     if seed % 2:
         normal = random.normal(size=3)
         normal /= np.linalg.norm(normal)
         plane = Plane(tuple(normal), float(normal @ np.asarray(camera.target)))
-    cut = () if plane is None else caps_of(resolved, poses, lifts, plane)
+    cut = () if plane is None else caps_of(resolved, places, plane)
     look = plain(count)
-    shown = Picture(camera, *SIZE, poses, lifts, look, cut=plane, caps=cut)
+    shown = Picture(camera, *SIZE, places, look, cut=plane, caps=cut)
     image = drawn(renderer, resolved, shown)
     targets, hues = Targets(resolved), np.array([hue(k) for k in range(count)])
     compared = 0
@@ -177,7 +183,7 @@ def test_a_pixel_shows_the_body_that_a_ray_meets_first(renderer: Renderer, seed:
         least = ray.least if math.isfinite(ray.least) else -900.0
         way, body = first_met(resolved, poses, ray.start, ray.along,
                               np.arange(least, 1500.0, 0.03), plane)  # fmt: skip
-        met = targets.hit(ray, poses, lifts, (), plane)
+        met = targets.hit(ray, places, (), plane)
         if met is None or body < 0:
             # A ray may graze a corner between two steps.
             assert met is None or met.way > 1400 or body < 0
@@ -238,10 +244,11 @@ def test_a_cut_is_what_points_of_its_plane_lie_in(seed: int) -> None:
 
 def test_cut_areas_are_those_of_the_outlines(renderer: Renderer) -> None:
     resolved = evaluated("geneva-feeder").resolved
-    poses, lifts = resolved.poses, np.zeros(len(resolved.poses))
+    poses = resolved.poses
+    places = standing(resolved, poses)
     levels = sorted({(s.bottom + s.top) / 2 for s in placed_slabs(resolved, poses)})
     for z in levels:
-        found = {cap.body: cap.area for cap in caps_of(resolved, poses, lifts, Plane((0, 0, 1), z))}
+        found = {cap.body: cap.area for cap in caps_of(resolved, places, Plane((0, 0, 1), z))}
         for k, body in enumerate(resolved.document.bodies):
             height = float(resolved.heights[k])
             cut = [s for s in resolved.part_of(body).slabs
@@ -256,7 +263,7 @@ def test_cut_areas_are_those_of_the_outlines(renderer: Renderer) -> None:
     resolved = plates((0, 0, 40, 20, 0, 30))
     lean = math.radians(30)
     plane = Plane((math.sin(lean), 0.0, math.cos(lean)), 15 * math.cos(lean))
-    (cap,) = caps_of(resolved, resolved.poses, np.zeros(1), plane)
+    (cap,) = caps_of(resolved, standing(resolved, resolved.poses), plane)
     assert cap.area == pytest.approx(40 * 20 / math.cos(lean))
     scale = 5.0
     camera = Camera((0.0, 0.0, 15.0), math.pi / 2, math.pi / 2 - lean, scale)
@@ -340,7 +347,7 @@ def test_rays_levels_and_turning_agree(
     pixel = camera.seen(at, *SIZE)
     assert pixel[:2] == pytest.approx([SIZE[0] / 2 + x, SIZE[1] / 2 + y], abs=1e-6)
     assert pixel[:2] == pytest.approx(pixel_by_hand(camera, at), abs=1e-6)
-    level = camera.level(float(at[2]), *SIZE) @ [at[0], at[1], 1.0]
+    level = camera.plane(LEVEL, float(at[2]), *SIZE) @ [at[0], at[1], 1.0]
     assert level[:2] / level[2] == pytest.approx(pixel[:2], abs=1e-5)
     clip = camera.matrix(*SIZE, -1e4, 1e4) @ [*at, 1.0]
     assert [(clip[0] / clip[3] + 1) * SIZE[0] / 2, (1 - clip[1] / clip[3]) * SIZE[1] / 2] == (

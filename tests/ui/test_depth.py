@@ -70,7 +70,7 @@ class Deep(Hand):
         return self.seen(
             at.x + round_.radius * math.cos(turn),
             at.y + round_.radius * math.sin(turn),
-            self.view.height_of(body) + rise,
+            self.view.space.height_of(body) + rise,
         )
 
 
@@ -464,14 +464,14 @@ def test_heights_and_distances_of_faces_and_rims_are_measured(deep: Deep) -> Non
     x, y = deep.point("link.a")
     u, v = deep.point("link.b")
     middle = ((x + u) / 2, (y + v) / 2)
-    up = view.height_of("link") + top
+    up = view.space.height_of("link") + top
     deep.tap(deep.seen(*middle, up))
     base = bench.scene.resolved.part_of(
         bench.scene.resolved.document.bodies[bench.scene.index("base")]
     )
     low = min(base.slabs, key=lambda s: s.top)
     (ax, ay), (bx, by) = deep.point("base.a"), deep.point("base.b")
-    floor = view.height_of("base") + low.top
+    floor = view.space.height_of("base") + low.top
     deep.tap(deep.seen((ax + bx) / 2, (ay + by) / 2, floor))
     assert tool.found.values == (("height", pytest.approx(abs(up - floor))),)
     assert any("height" in row for row in tool.rows())

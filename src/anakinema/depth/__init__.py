@@ -1,6 +1,6 @@
 """The mechanism in space: cameras, rays, cuts, meshes and pictures; values without an interface."""
 
-from anakinema.depth.camera import CORNER, Camera, Ray
+from anakinema.depth.camera import CORNER, LEVEL, Camera, Ray
 from anakinema.depth.caps import Cap, caps_of
 from anakinema.depth.cutting import Plane, cut_area
 from anakinema.depth.exploding import Stack, lifts, stack_of, trails
@@ -15,6 +15,7 @@ from anakinema.depth.spaces import shared_space, swept_sheet
 
 __all__ = [
     "CORNER",
+    "LEVEL",
     "Apart",
     "Camera",
     "Cap",

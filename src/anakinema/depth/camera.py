@@ -14,6 +14,8 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 
 Point = tuple[float, float, float]
+LEVEL = np.eye(3, 4)
+"""The frame of the plane at height 0."""
 WIDE = math.radians(26.0)
 """Angle of view from the lowest to the highest pixel, in perspective."""
 CORNER = math.radians(-30.0), math.radians(40.0)
@@ -38,14 +40,17 @@ class Ray:
         point: Floats = self.start + way * self.along
         return point
 
-    def on_level(self, z: float) -> tuple[float, float] | None:
-        """Where it passes a height; None if it never does, or behind the eye."""
-        if abs(self.along[2]) < 1e-9:
+    def on_plane(self, frame: Floats, z: float) -> tuple[float, float] | None:
+        """Where it passes a height z over a plane with a frame (3, 4), in the plane; None if it
+        never does, or behind the eye."""
+        normal = frame[:, 2]
+        slope = float(self.along @ normal)
+        if abs(slope) < 1e-9:
             return None
-        way = float((z - self.start[2]) / self.along[2])
+        way = (z - float((self.start - frame[:, 3]) @ normal)) / slope
         if way < self.least:
             return None
-        x, y, _ = self.at(way)
+        x, y, _ = (self.at(way) - frame[:, 3]) @ frame[:, :3]
         return float(x), float(y)
 
 
@@ -130,16 +135,18 @@ class Camera:
         long = float(np.linalg.norm(along))
         return Ray(eye, along / long, (1.0 - NEAREST) * long)
 
-    def level(self, z: float, width: float, height: float) -> Floats:
-        """(3, 3) from (x, y, 1) on the level plane at a height to pixels, to be divided by the
-        third."""
+    def plane(self, frame: Floats, z: float, width: float, height: float) -> Floats:
+        """(3, 3) from (x, y, 1) at a height z over a plane with a frame (3, 4) to pixels, to be
+        divided by the third."""
         right, up, toward = self.axes
         rows = np.zeros((3, 3))
         rows[2, 2] = 1.0
-        base = np.array([0.0, 0.0, z]) - np.asarray(self.target)
+        base = frame[:, 3] + z * frame[:, 2] - np.asarray(self.target)
 
         def row(axis: Floats, factor: float) -> Floats:
-            return factor * np.array([axis[0], axis[1], float(axis @ base)])
+            return factor * np.array(
+                [float(axis @ frame[:, 0]), float(axis @ frame[:, 1]), float(axis @ base)]
+            )
 
         if self.is_perspective:
             rows[2] -= row(toward, 1.0 / self.distance(height))

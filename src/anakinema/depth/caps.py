@@ -10,7 +10,6 @@ import shapely
 
 from anakinema.depth.cutting import Plane, cut_area
 from anakinema.depth.meshes import polygons, rings_of, triangles
-from anakinema.depth.placed import placed_slabs
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 
@@ -26,32 +25,44 @@ class Cap:
 
 
 def caps_of(
-    resolved: Resolved, poses: Floats, lifts: Floats, plane: Plane, hidden: Collection[int] = ()
+    resolved: Resolved, places: Floats, plane: Plane, hidden: Collection[int] = ()
 ) -> tuple[Cap, ...]:
-    """Where a plane cuts bodies at poses (B, 3) raised by ``lifts`` (B,) mm."""
-    cut: dict[int, list[shapely.Polygon]] = {}
-    for slab in placed_slabs(resolved, poses):
-        if slab.body not in hidden:
-            up = float(lifts[slab.body])
-            found = cut_area(slab.polygon, slab.bottom + up, slab.top + up, plane)
-            cut.setdefault(slab.body, []).extend(found)
-    return tuple(_cap(body, pieces, plane) for body, pieces in cut.items() if pieces)
+    """Where a plane cuts bodies at places (B, 3, 4) in space."""
+    found = []
+    for k, body in enumerate(resolved.document.bodies):
+        if k in hidden:
+            continue
+        own = _as_seen_from(plane, places[k])
+        height = float(resolved.heights[k])
+        pieces = [
+            piece
+            for slab in resolved.part_of(body).slabs
+            for piece in cut_area(slab.region.polygon, height + slab.bottom, height + slab.top, own)
+        ]
+        if pieces:
+            found.append(_cap(k, pieces, own, places[k]))
+    return tuple(found)
 
 
-def _cap(body: int, pieces: list[shapely.Polygon], plane: Plane) -> Cap:
+def _as_seen_from(plane: Plane, place: Floats) -> Plane:
+    """A plane in the frame of a body."""
+    normal = np.asarray(plane.normal) @ place[:, :3]
+    x, y, z = (float(v) for v in normal / np.linalg.norm(normal))
+    return Plane((x, y, z), plane.offset - float(np.asarray(plane.normal) @ place[:, 3]))
+
+
+def _cap(body: int, pieces: list[shapely.Polygon], plane: Plane, place: Floats) -> Cap:
     whole = pieces[0] if len(pieces) == 1 else shapely.union_all(pieces)
-    corners, rims = [], []
+    corners, rims = [np.zeros((0, 3, 3))], [np.zeros((0, 2, 3))]
+
+    def in_space(places: Floats) -> Floats:
+        points: Floats = plane.in_space(places) @ place[:, :3].T + place[:, 3]
+        return points
+
     for piece in polygons(whole):
         rings = rings_of(piece)
-        flat = plane.in_space(np.concatenate(rings))
-        corners.append(flat[triangles(rings)])
+        corners.append(in_space(np.concatenate(rings))[triangles(rings)])
         for ring in rings:
-            ends = plane.in_space(ring)
+            ends = in_space(ring)
             rims.append(np.stack([ends, np.roll(ends, -1, axis=0)], axis=1))
-    none = np.zeros((0, 3, 3)), np.zeros((0, 2, 3))
-    return Cap(
-        body,
-        np.concatenate(corners) if corners else none[0],
-        np.concatenate(rims) if rims else none[1],
-        float(whole.area),
-    )
+    return Cap(body, np.concatenate(corners), np.concatenate(rims), float(whole.area))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -82,29 +83,19 @@ class Meshes:
             box[k] = (own.at + up).min(axis=0), (own.at + up).max(axis=0)
         return Meshes(joined_faces(faces), joined_edges(edges), box, fine)
 
-    def box_at(
-        self, poses: Floats, lifts: Floats, shown: npt.NDArray[np.bool_] | None = None
-    ) -> Floats:
-        """(2, 3) what holds all bodies at poses (B, 3) raised by ``lifts`` (B,) mm; those ``shown``
-        (B,)."""
+    def box_at(self, places: Floats, shown: npt.NDArray[np.bool_] | None = None) -> Floats:
+        """(2, 3) what holds all bodies at places (B, 3, 4) in space; those ``shown`` (B,)."""
         here = ~np.isnan(self.box[:, 0, 0])
         if shown is not None:
             here = here & shown
         if not here.any():
             return np.array([[-160.0, -100.0, 0.0], [160.0, 100.0, 10.0]])
-        low, high, up = self.box[here, 0], self.box[here, 1], lifts[here]
-        pose = poses[here]
-        c, s = np.cos(pose[:, 2]), np.sin(pose[:, 2])
-        xs, ys = [], []
-        for x, y in ((low, low), (high, low), (high, high), (low, high)):
-            xs.append(c * x[:, 0] - s * y[:, 1] + pose[:, 0])
-            ys.append(s * x[:, 0] + c * y[:, 1] + pose[:, 1])
-        return np.array(
-            [
-                [np.min(xs), np.min(ys), (low[:, 2] + up).min()],
-                [np.max(xs), np.max(ys), (high[:, 2] + up).max()],
-            ]
-        )
+        box, place = self.box[here], places[here]
+        seen = []
+        for pick in itertools.product((0, 1), repeat=3):
+            corner = np.stack([box[:, end, axis] for axis, end in enumerate(pick)], axis=1)
+            seen.append(np.einsum("bij,bj->bi", place[:, :, :3], corner) + place[:, :, 3])
+        return np.array([np.min(seen, axis=(0, 1)), np.max(seen, axis=(0, 1))])
 
 
 @lru_cache(maxsize=512)

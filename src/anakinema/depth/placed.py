@@ -23,10 +23,12 @@ class PlacedSlab:
     top: float
 
 
-def placed_slabs(resolved: Resolved, poses: Floats) -> list[PlacedSlab]:
-    """All slabs of bodies at poses (B, 3), the lowest first."""
+def placed_slabs(resolved: Resolved, poses: Floats, plane: int = 0) -> list[PlacedSlab]:
+    """All slabs of bodies of a plane at poses (B, 3) in it, the lowest first."""
     found = []
     for k, body in enumerate(resolved.document.bodies):
+        if resolved.planes.of[k] != plane:
+            continue
         height = float(resolved.heights[k])
         for slab in resolved.part_of(body).slabs:
             turned = affinity.rotate(slab.region.polygon, poses[k, 2], (0, 0), use_radians=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection
 from dataclasses import dataclass
 
@@ -64,39 +63,32 @@ class Targets:
                 self._all.append(_Target(k, i, slab, low, high, start, along, (x, y, reach)))
 
     def hit(
-        self,
-        ray: Ray,
-        poses: Floats,
-        lifts: Floats,
-        hidden: Collection[int] = (),
-        cut: Plane | None = None,
+        self, ray: Ray, places: Floats, hidden: Collection[int] = (), cut: Plane | None = None
     ) -> Hit | None:
-        """The first face met of bodies at poses (B, 3), raised by ``lifts`` (B,) mm; what a plane
-        cuts away is not there, and its cut faces are."""
+        """The first face met of bodies at places (B, 3, 4) in space; what a plane cuts away is not
+        there, and its cut faces are."""
         best: Hit | None = None
         for target in self._all:
             if target.body in hidden:
                 continue
-            lift = float(lifts[target.body])
-            found = _met(target, ray, poses[target.body], lift, cut)
+            found = _met(target, ray, places[target.body], cut)
             if found is not None and (best is None or found.way < best.way):
                 best = found
         return best
 
 
-def _met(target: _Target, ray: Ray, pose: Floats, lift: float, cut: Plane | None) -> Hit | None:
-    c, s = math.cos(pose[2]), math.sin(pose[2])
-    px, py = ray.start[0] - pose[0], ray.start[1] - pose[1]
-    start = np.array([c * px + s * py, c * py - s * px])
-    ax, ay, az = (float(v) for v in ray.along)
-    along = np.array([c * ax + s * ay, c * ay - s * ax])
-    level = math.hypot(ax, ay)
+def _met(target: _Target, ray: Ray, place: Floats, cut: Plane | None) -> Hit | None:
+    turned = place[:, :3]
+    # As it is seen from the body.
+    own_start, own_along = (ray.start - place[:, 3]) @ turned, ray.along @ turned
+    start, along = own_start[:2], own_along[:2]
+    z, az = float(own_start[2]), float(own_along[2])
+    level = float(np.hypot(*along))
     x, y, reach = target.circle
     dx, dy = x - start[0], y - start[1]
     if level > 1e-12 and abs(dx * along[1] - dy * along[0]) > reach * level + 1e-9:
         return None
-    low, high = target.low + lift, target.high + lift
-    z = float(ray.start[2])
+    low, high = target.low, target.high
     # All places where the ray goes into or out of the prism, in their order.
     ways: list[tuple[float, str, int]] = []
     for height, face in ((high, TOP), (low, BOTTOM)):
@@ -131,9 +123,8 @@ def _met(target: _Target, ray: Ray, pose: Floats, lift: float, cut: Plane | None
         normal = np.array([0.0, 0.0, 1.0 if face == TOP else -1.0])
         if face == WALL:
             wx, wy = target.along[wall] / np.hypot(*target.along[wall])
+            normal = np.array([wy, -wx, 0.0])
             # Rings may run either way round: the wall looks towards the eye.
-            side = np.array([c * wy + s * wx, s * wy - c * wx])
-            side = -side if side @ ray.along[:2] > 0 else side
-            normal = np.array([*side, 0.0])
-        return Hit(target.body, target.index, way, ray.at(way), normal, face)
+            normal = -normal if normal @ own_along > 0 else normal
+        return Hit(target.body, target.index, way, ray.at(way), turned @ normal, face)
     return None

@@ -49,13 +49,12 @@ class Sheet:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Picture:
-    """What is to be drawn: bodies at poses (B, 3) raised by ``lifts`` (B,) mm."""
+    """What is to be drawn: bodies at places (B, 3, 4) in space."""
 
     camera: Camera
     width: int
     height: int
-    poses: Floats
-    lifts: Floats
+    places: Floats
     look: Look
     fine: float = 1.0
     """Pixels of the picture for each pixel that line widths are stated in."""
@@ -71,12 +70,12 @@ uniform mat4 cam; uniform sampler2D bodies; uniform float bias; uniform vec3 lig
 in vec3 at; in vec3 normal; in uint body;
 out vec4 colour; out vec3 place; flat out uint which;
 void main() {
-    vec4 pose = texelFetch(bodies, ivec2(0, int(body)), 0);
-    vec4 more = texelFetch(bodies, ivec2(1, int(body)), 0);
-    vec4 fill = texelFetch(bodies, ivec2(2, int(body)), 0);
-    mat2 turn = mat2(pose.z, pose.w, -pose.w, pose.z);
-    place = vec3(turn * at.xy + pose.xy, at.z + more.x);
-    vec3 n = vec3(turn * normal.xy, normal.z);
+    mat4x3 standing = transpose(mat3x4(texelFetch(bodies, ivec2(0, int(body)), 0),
+        texelFetch(bodies, ivec2(1, int(body)), 0), texelFetch(bodies, ivec2(2, int(body)), 0)));
+    vec4 more = texelFetch(bodies, ivec2(3, int(body)), 0);
+    vec4 fill = texelFetch(bodies, ivec2(4, int(body)), 0);
+    place = standing * vec4(at, 1.0);
+    vec3 n = standing * vec4(normal, 0.0);
     float shade = 0.60 + 0.42 * max(0.0, dot(n, light));
     colour = vec4(fill.rgb * min(shade, 1.0), fill.a);
     which = body;
@@ -99,15 +98,15 @@ in vec2 corner; in vec3 start; in vec3 end; in vec3 left; in vec3 right;
 in float sharp; in uint body;
 out vec4 colour; out vec3 place; out float across; flat out float half_width;
 void main() {
-    vec4 pose = texelFetch(bodies, ivec2(0, int(body)), 0);
-    vec4 more = texelFetch(bodies, ivec2(1, int(body)), 0);
-    colour = texelFetch(bodies, ivec2(3, int(body)), 0);
-    mat2 turn = mat2(pose.z, pose.w, -pose.w, pose.z);
-    vec3 a = vec3(turn * start.xy + pose.xy, start.z + more.x);
-    vec3 b = vec3(turn * end.xy + pose.xy, end.z + more.x);
+    mat4x3 standing = transpose(mat3x4(texelFetch(bodies, ivec2(0, int(body)), 0),
+        texelFetch(bodies, ivec2(1, int(body)), 0), texelFetch(bodies, ivec2(2, int(body)), 0)));
+    vec4 more = texelFetch(bodies, ivec2(3, int(body)), 0);
+    colour = texelFetch(bodies, ivec2(5, int(body)), 0);
+    vec3 a = standing * vec4(start, 1.0);
+    vec3 b = standing * vec4(end, 1.0);
     vec3 look = far_off > 0.5 ? toward : eye - (a + b) / 2.0;
-    float one = dot(vec3(turn * left.xy, left.z), look);
-    float two = dot(vec3(turn * right.xy, right.z), look);
+    float one = dot(standing * vec4(left, 0.0), look);
+    float two = dot(standing * vec4(right, 0.0), look);
     bool unseen = one < 0.0 && two < 0.0;
     bool gentle = sharp < 0.5 && (one >= 0.0) == (two >= 0.0);
     vec4 p = cam * vec4(a, 1.0), q = cam * vec4(b, 1.0);
@@ -139,8 +138,8 @@ CAP_VERTEX = """#version 330
 uniform mat4 cam; uniform sampler2D bodies; uniform float bias; uniform mat4x2 flat_on;
 in vec3 at; in uint body; out vec4 colour; out vec4 ink; out vec2 where; flat out uint which;
 void main() {
-    colour = texelFetch(bodies, ivec2(2, int(body)), 0);
-    ink = texelFetch(bodies, ivec2(3, int(body)), 0);
+    colour = texelFetch(bodies, ivec2(4, int(body)), 0);
+    ink = texelFetch(bodies, ivec2(5, int(body)), 0);
     where = flat_on * vec4(at, 1.0);
     which = body;
     gl_Position = cam * vec4(at, 1.0);
@@ -287,29 +286,28 @@ class Renderer:
         return self._target[1]
 
     def _place(self, picture: Picture) -> None:
-        """Poses and looks of all bodies; the last row stands still, for what is in space itself."""
-        count = len(picture.poses) + 1
-        rows = np.zeros((count, 4, 4), dtype="f4")
-        rows[:-1, 0, :2] = picture.poses[:, :2]
-        rows[:, 0, 2] = 1.0
-        rows[:-1, 0, 2], rows[:-1, 0, 3] = np.cos(picture.poses[:, 2]), np.sin(picture.poses[:, 2])
-        rows[:-1, 1, 0], rows[:-1, 1, 1] = picture.lifts, picture.look.width
-        rows[:-1, 1, 2] = picture.look.shown
-        rows[-1, 1, 1:3] = 1.3, 1.0
-        rows[:-1, 2], rows[:-1, 3] = picture.look.fill, picture.look.ink
+        """Places and looks of all bodies; the last row stands still, for what is in space
+        itself."""
+        count = len(picture.places) + 1
+        rows = np.zeros((count, 6, 4), dtype="f4")
+        rows[:-1, :3] = picture.places
+        rows[-1, :3] = np.eye(3, 4)
+        rows[:-1, 3, 1], rows[:-1, 3, 2] = picture.look.width, picture.look.shown
+        rows[-1, 3, 1:3] = 1.3, 1.0
+        rows[:-1, 4], rows[:-1, 5] = picture.look.fill, picture.look.ink
         if count > 1:
-            rows[-1, 3] = picture.look.ink[0]
-        if self._bodies is None or self._bodies.size != (4, count):
+            rows[-1, 5] = picture.look.ink[0]
+        if self._bodies is None or self._bodies.size != (6, count):
             if self._bodies is not None:
                 self._bodies.release()
-            self._bodies = self._gl.texture((4, count), 4, dtype="f4")
+            self._bodies = self._gl.texture((6, count), 4, dtype="f4")
             self._bodies.filter = self._mgl.NEAREST, self._mgl.NEAREST
         self._bodies.write(rows.tobytes())
 
     def _aim(self, meshes: Meshes, picture: Picture) -> None:
         camera, size = picture.camera, (picture.width, picture.height)
         right, up, toward = camera.axes
-        low, high = meshes.box_at(picture.poses, picture.lifts)
+        low, high = meshes.box_at(picture.places)
         middle, reach = (low + high) / 2, float(np.linalg.norm(high - low)) / 2 + 1.0
         for sheet in picture.sheets:
             if len(sheet.corners):
@@ -368,7 +366,7 @@ class Renderer:
         ends = np.concatenate(rims).astype("f4")
         count = len(ends)
         toward = np.tile(picture.camera.axes[2].astype("f4"), (count, 1))
-        still = np.full(count, len(picture.poses), dtype=np.uint32)
+        still = np.full(count, len(picture.places), dtype=np.uint32)
         edges = Edges(ends[:, 0], ends[:, 1], toward, toward, np.ones(count, "f4"), still)
         made, owned = self._edges(edges)
         self._edge["clear"].value = 1.0

@@ -12,7 +12,6 @@ import numpy as np
 from anakinema.depth.camera import Camera
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.poses import carried
 
 POINTS = 48
 """Places round a rim that are compared with the pointer."""
@@ -81,8 +80,7 @@ def _ends(centre: Floats, radius: Floats, sweep: Floats) -> list[tuple[float, fl
 def rims_near(
     rounds: Sequence[Round],
     resolved: Resolved,
-    poses: Floats,
-    lifts: Floats,
+    places: Floats,
     camera: Camera,
     at: tuple[float, float],
     size: tuple[float, float],
@@ -93,24 +91,24 @@ def rims_near(
         return []
     turns = np.arange(POINTS) * (2 * math.pi / POINTS)
     circle = np.column_stack([np.cos(turns), np.sin(turns)])
-    is_above = math.sin(camera.tilt) >= 0.0
-    rows: list[tuple[Round, tuple[float, float], float, Side]] = []
+    _, _, toward = camera.axes
+    rows: list[tuple[Round, float, Side]] = []
     for each in rounds:
-        x, y = carried(poses[each.body], (each.x, each.y))
+        is_above = float(places[each.body, :, 2] @ toward) >= 0.0
         near, far = (each.high, each.low) if is_above else (each.low, each.high)
         middle = (near + far) / 2
-        for rise, side in ((near, Side.NEAR), (middle, Side.MIDDLE), (far, Side.FAR)):
-            rows.append((each, (x, y), rise, side))
-    lift = resolved.heights + lifts
-    centre = np.array([[x, y, rise + lift[each.body]] for each, (x, y), rise, _ in rows])
-    radius = np.array([each.radius for each, *_ in rows])
+        rows += [(each, near, Side.NEAR), (each, middle, Side.MIDDLE), (each, far, Side.FAR)]
+    own = np.array([[r.x, r.y, rise + resolved.heights[r.body]] for r, rise, _ in rows])
+    stand = places[[r.body for r, _, _ in rows]]
+    centre = np.einsum("rij,rj->ri", stand[:, :, :3], own) + stand[:, :, 3]
+    radius = np.array([each.radius for each, _, _ in rows])
     points = np.repeat(centre[:, None], POINTS, axis=1)
-    points[:, :, :2] += radius[:, None, None] * circle
+    points += radius[:, None, None] * np.einsum("rij,pj->rpi", stand[:, :, :2], circle)
     seen = camera.seen(points, *size)[..., :2]
     away = _to_rings(seen, np.asarray(at))
     found = [
         Rim(each, (float(m[0]), float(m[1]), float(m[2])), rise, side, float(distance))
-        for (each, _, rise, side), m, distance in zip(rows, centre, away, strict=True)
+        for (each, rise, side), m, distance in zip(rows, centre, away, strict=True)
         if distance <= reach
     ]
     return sorted(found, key=lambda rim: rim.away)

@@ -20,7 +20,8 @@ FINE = 0.15
 
 def swept_sheet(resolved: Resolved, poses: Floats, body: int) -> Floats:
     """(T, 3, 3) triangles over all that a body passes at sampled poses (N, B, 3) and, straight
-    from one to the next, between them; level at its middle. None if it has no outline."""
+    from one to the next, between them; level at its middle, as seen from its plane. None if it has
+    no outline."""
     slabs = resolved.part_of(resolved.document.bodies[body]).slabs
     if not slabs:
         return np.zeros((0, 3, 3))
@@ -51,16 +52,17 @@ def swept_sheet(resolved: Resolved, poses: Floats, body: int) -> Floats:
 
 
 def shared_space(resolved: Resolved, poses: Floats, one: int, other: int) -> Floats:
-    """(T, 3, 3) triangles round the space that two bodies share at poses (B, 3)."""
-    slabs = placed_slabs(resolved, poses)
-    found = []
+    """(T, 3, 3) triangles round the space that two bodies of one plane share at poses (B, 3), as
+    seen from there."""
+    slabs = placed_slabs(resolved, poses, resolved.planes.of[one])
+    found = [np.zeros((0, 3, 3))]
     for a in (s for s in slabs if s.body == one):
         for b in (s for s in slabs if s.body == other):
             low, high = max(a.bottom, b.bottom), min(a.top, b.top)
             if high > low:
                 area = shapely.intersection(a.polygon, b.polygon)
                 found += [_level(area, low), _level(area, high), *_walls(area, low, high)]
-    return np.concatenate(found) if found else np.zeros((0, 3, 3))
+    return np.concatenate(found)
 
 
 def _level(area: shapely.Geometry, z: float) -> Floats:

@@ -67,10 +67,12 @@ def flatten(document: model.Document) -> Flat:
         units = {unit.id: unit for unit in document.subassemblies}
         _weigh(document, units)
         for use in document.instances:
-            _unfold(use, "", units, (), (), out, is_off=use.off)
+            _unfold(use, "", units, (), (), out, is_off=use.off, plane=use.plane)
     bodies = (*document.bodies, *out.bodies)
     joints = (*document.joints, *out.joints)
     dark = {body.id for body in bodies if body.off} | out.dark
+    fallen = _fallen(document.planes, bodies, dark)
+    dark |= {body.id for body in bodies if body.plane in fallen}
     idle = {j.id for j in joints if j.off or j.first.body in dark or j.second.body in dark}
     connections = connections_of(document) + connections_of_all(out.connections)
     tied = connections.kept(
@@ -87,6 +89,8 @@ def flatten(document: model.Document) -> Flat:
         "instances": (),
         **tied.fields,
     }
+    if fallen:
+        update["planes"] = tuple(plane for plane in document.planes if plane.id not in fallen)
     if unasked:
         update["requirements"] = tuple(each for each in document.requirements if not each.off)
     if dark or idle:
@@ -99,6 +103,20 @@ def flatten(document: model.Document) -> Flat:
     return Flat(
         document.model_copy(update=update), out.carriers, out.lifts, tuple(dict.fromkeys(out.off))
     )
+
+
+def _fallen(
+    planes: tuple[model.Plane, ...], bodies: tuple[model.Body, ...], dark: Set[str]
+) -> set[str]:
+    """Planes that are carried by what is switched off, however far down."""
+    fallen: set[str] = set()
+    gone = set(dark)
+    while True:
+        more = {plane.id for plane in planes if plane.on in gone} - fallen
+        if not more:
+            return fallen
+        fallen |= more
+        gone |= {body.id for body in bodies if body.plane in fallen}
 
 
 def _weigh(document: model.Document, units: Mapping[str, model.Subassembly]) -> None:
@@ -139,6 +157,7 @@ def _unfold(
     out: _Unfolded,
     *,
     is_off: bool,
+    plane: str,
 ) -> None:
     where = f"instance '{use.title}'"
     if use.subassembly not in units:
@@ -172,7 +191,12 @@ def _unfold(
         inner = name + body.id
         out.bodies.append(
             body.model_copy(
-                update={"id": inner, "name": f"{use.title}: {body.title}", "fixed": False}
+                update={
+                    "id": inner,
+                    "name": f"{use.title}: {body.title}",
+                    "fixed": False,
+                    "plane": plane,
+                }
             )
         )
         out.carriers[inner] = out.lifts[inner] = here
@@ -195,7 +219,9 @@ def _unfold(
         out.connections.append(named.model_copy(update=called))
     for inner_use in unit.instances:
         off = is_off or inner_use.off
-        _unfold(inner_use, name, units, (*above, use.subassembly), here, out, is_off=off)
+        _unfold(
+            inner_use, name, units, (*above, use.subassembly), here, out, is_off=off, plane=plane
+        )
     if len(out.bodies) > MOST_BODIES:
         raise ValueOutOfRangeError(
             f"its units unfold to more than {MOST_BODIES} bodies.",

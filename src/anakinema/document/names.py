@@ -10,6 +10,7 @@ from anakinema.document.contact_kinds import contact_spec
 from anakinema.document.couplings import wheels_of
 from anakinema.document.kinds import spec_of
 from anakinema.document.measured import check_measure, check_requirement, sides_of
+from anakinema.document.planes import across
 from anakinema.document.references import bodies_named, joints_named
 from anakinema.errors import MissingNameError, ValueOutOfRangeError
 from anakinema.units import UNITS
@@ -34,6 +35,7 @@ def check_ids(document: model.Document) -> None:
             raise ValueOutOfRangeError(
                 f"'{parameter.id}' is a unit.", where="parameters", remedy="Choose another name."
             )
+    check_unique((p.id for p in document.planes), "planes")
     check_unique((p.id for p in document.parts), "parts")
     bodies = [b.id for b in document.bodies] + [u.id for u in document.instances]
     check_unique(bodies, "bodies and instances of subassemblies")
@@ -92,9 +94,21 @@ def lost_in(
         try:
             _check_named(each, bodies, joints, each.title)
             _check_measured(each.measure, bodies, joints, parts, each.title)
+            if across(document, _bodies_of(each.measure, joints)):
+                raise MissingNameError(
+                    "its bodies lie on different planes, between which nothing is measured yet.",
+                    where=each.title,
+                    remedy="Ask it of bodies of one plane.",
+                )
         except MissingNameError as error:
             found[each.id] = f"{error.what.rstrip('.')}; {error.remedy}"
     return found
+
+
+def _bodies_of(measure: model.Measure, joints: Mapping[str, model.Joint]) -> list[str]:
+    """Bodies between which something is measured."""
+    named = [*bodies_named(measure)]
+    return named + [side.body for side in sides_of(measure, joints)]
 
 
 def check_references(document: model.Document) -> None:
@@ -108,8 +122,9 @@ def check_references(document: model.Document) -> None:
     for body in document.bodies:
         if body.part not in parts:
             raise missing(f"part '{body.part}'", f"body '{body.title}'", parts)
-        if body.plane not in {plane.id for plane in document.planes}:
-            raise missing(f"plane '{body.plane}'", f"body '{body.title}'", ["main"])
+        planes = {plane.id for plane in document.planes}
+        if body.plane not in planes:
+            raise missing(f"plane '{body.plane}'", f"body '{body.title}'", planes)
     for joint in document.joints:
         where = f"joint '{joint.title}'"
         if joint.first.body == joint.second.body:
@@ -118,6 +133,7 @@ def check_references(document: model.Document) -> None:
             )
         for side in (joint.first, joint.second):
             _check_side(side, bodies, parts, where)
+        _check_one_plane(joint, document, where)
     driven: set[str] = set()
     for driver in document.program.drivers:
         where = f"driver '{driver.title}'"
@@ -136,13 +152,26 @@ def check_references(document: model.Document) -> None:
     for coupling in document.couplings:
         _check_coupling(coupling, joints, bodies, parts)
     for belt in document.belts:
-        _check_named(belt, bodies, joints, f"belt '{belt.title}'")
+        where = f"belt '{belt.title}'"
+        _check_named(belt, bodies, joints, where)
+        _check_one_plane(tuple(joints[name] for name in joints_named(belt)), document, where)
     for contact in document.contacts:
         _check_contact(contact, bodies, joints, parts)
+        _check_one_plane(contact, document, f"contact '{contact.title}'")
     for requirement in document.requirements:
         check_requirement(requirement, joints, f"requirement '{requirement.title}'")
     for kept in document.measures:
         check_measure(kept.measure, joints, f"measure '{kept.title}'")
+
+
+def _check_one_plane(node: object, document: model.Document, where: str) -> None:
+    """Bodies that a joint, belt or contact names move in one plane."""
+    if across(document, list(bodies_named(node))):
+        raise ValueOutOfRangeError(
+            "its bodies lie on different planes.",
+            where=where,
+            remedy="Take bodies of one plane, move one to the other's plane, or couple two joints.",
+        )
 
 
 def _check_named(

@@ -16,6 +16,7 @@ from anakinema.document.couplings import BeltValues, CouplingValues, belt_values
 from anakinema.document.flatten import Flat, flatten
 from anakinema.document.joint_values import JointValues, joint_values, within_guide
 from anakinema.document.names import check_ids, check_references, lost_in
+from anakinema.document.planes import Planes, plane_values
 from anakinema.document.program_values import ProgramValues, program_values
 from anakinema.document.reading import Reader, named_quantities
 from anakinema.document.requirements import RequirementValues, requirement_values
@@ -62,6 +63,7 @@ class Resolved:
     pictures: tuple[PictureValues, ...]
     couplings: tuple[CouplingValues, ...]
     belts: tuple[BeltValues, ...]
+    planes: Planes
 
     @property
     def reader(self) -> Reader:
@@ -139,6 +141,7 @@ def resolve(source: model.Document) -> Resolved:
         pictures=tuple(_picture(picture, reader) for picture in document.pictures),
         couplings=tuple(coupling_values(document, each, reader) for each in document.couplings),
         belts=tuple(belt_values(document, each, reader) for each in document.belts),
+        planes=plane_values(document, reader),
     )
 
 

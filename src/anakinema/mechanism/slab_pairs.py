@@ -62,7 +62,7 @@ def slab_pairs(resolved: Resolved) -> tuple[SlabPair, ...]:
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
             second = document.bodies[j]
-            if pieces[first.id] == pieces[second.id]:
+            if pieces[first.id] == pieces[second.id] or first.plane != second.plane:
                 continue
             for a in resolved.part_of(first).slabs:
                 for b in resolved.part_of(second).slabs:

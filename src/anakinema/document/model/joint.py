@@ -27,11 +27,23 @@ class Pose(Model):
     angle: Angle = 0.0
 
 
-class Plane(Model):
-    """A plane of motion. Today every mechanism has one; the place is kept for more."""
+class Plane(Titled, Model):
+    """A plane of motion: its origin, and its directions turned about the normal of what it is seen
+    from, tilted about its own x, and turned about its own normal.
+
+    It stands in space, or is carried by the body that it is ``on``; then all is as seen from there,
+    heights above that body's datum.
+    """
 
     id: Identifier = "main"
     name: Words = "main plane"
+    x: Length = 0.0
+    y: Length = 0.0
+    z: Length = 0.0
+    turn: Angle = 0.0
+    tilt: Angle = 0.0
+    spin: Angle = 0.0
+    on: BodyName | None = None
 
 
 class Body(Titled, Model):

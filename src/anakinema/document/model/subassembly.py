@@ -40,6 +40,7 @@ class Instance(Titled, Model):
     name: Words = ""
     pose: Pose = Pose()
     height: Length = 0.0
+    plane: Identifier = "main"
     off: bool = False
     placements: Annotated[tuple[Placement, ...], Field(max_length=MOST_ITEMS)] = ()
     settings: Annotated[tuple[JointSetting, ...], Field(max_length=MOST_ITEMS)] = ()

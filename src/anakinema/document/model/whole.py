@@ -31,6 +31,8 @@ from anakinema.document.model.sheets import SheetSettings
 from anakinema.document.model.subassembly import Instance, Subassembly
 from anakinema.document.model.trial import Trial
 
+MOST_PLANES = 24
+
 
 class Picture(Titled, Model):
     """A picture under the stage, for tracing: PNG or JPEG data in base 64.
@@ -57,7 +59,7 @@ class Document(Model):
     note: Words = ""
     units: Units = Units()
     parameters: Annotated[tuple[Parameter, ...], Field(max_length=MOST_ITEMS)] = ()
-    planes: Annotated[tuple[Plane, ...], Field(min_length=1, max_length=1)] = (Plane(),)
+    planes: Annotated[tuple[Plane, ...], Field(min_length=1, max_length=MOST_PLANES)] = (Plane(),)
     parts: Annotated[tuple[Part, ...], Field(max_length=MOST_ITEMS)] = ()
     bodies: Annotated[tuple[Body, ...], Field(max_length=MOST_ITEMS)] = ()
     joints: Annotated[tuple[Joint, ...], Field(max_length=MOST_ITEMS)] = ()

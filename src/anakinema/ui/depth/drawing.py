@@ -13,6 +13,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygon
 from anakinema.authoring import Scene
 from anakinema.depth import (
     Camera,
+    Cap,
     Look,
     Meshes,
     NoGraphicsError,
@@ -43,11 +44,13 @@ LONGEST = 60.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Shot:
-    """What is to be seen: a scene at poses (B, 3), raised by ``lifts`` (B,) mm, from a camera."""
+    """What is to be seen: a scene at poses (B, 3), its bodies at ``places`` (B, 3, 4) in space,
+    raised by ``lifts`` (B,) mm, from a camera."""
 
     scene: Scene
     poses: np.ndarray
     lifts: np.ndarray
+    places: np.ndarray
     camera: Camera
     theme: Theme
     selected: frozenset[int] = frozenset()
@@ -104,11 +107,11 @@ class DepthDrawer:
         camera = replace(shot.camera, scale=shot.camera.scale * share)
         meshes = self.meshes(shot, moving=moving)
         cut = shot.cut
-        made = () if cut is None else caps_of(
-            shot.scene.resolved, shot.poses, shot.lifts, cut, shot.hidden
-        )  # fmt: skip
+        made: tuple[Cap, ...] = ()
+        if cut is not None:
+            made = caps_of(shot.scene.resolved, shot.places, cut, shot.hidden)
         picture = Picture(
-            camera, width, height, shot.poses, shot.lifts, look_of(shot), share, cut, made,
+            camera, width, height, shot.places, look_of(shot), share, cut, made,
             shot.sheets, shot.hidden_edges, shot.see_through,
         )  # fmt: skip
         data = renderer.draw(meshes, picture)

@@ -39,6 +39,7 @@ class LiftArrow:
     def __init__(self, workbench: Workbench) -> None:
         self._bench = workbench
         self.held: Lift | None = None
+        self._normal = np.array([0.0, 0.0, 1.0])
 
     def _offered(self) -> tuple[Scene, int] | None:
         bench = self._bench
@@ -49,9 +50,9 @@ class LiftArrow:
         return None if index is None else (scene, index)
 
     def ends(
-        self, poses: np.ndarray, lifts: np.ndarray, camera: Camera, size: tuple[float, float]
+        self, poses: np.ndarray, places: np.ndarray, camera: Camera, size: tuple[float, float]
     ) -> tuple[QPointF, QPointF] | None:
-        """Foot and tip in pixels; None where there is no arrow."""
+        """Foot and tip in pixels of bodies at places (B, 3, 4); None where there is no arrow."""
         found = self._offered()
         if found is None or len(poses) != len(found[0].poses):
             return None
@@ -61,11 +62,11 @@ class LiftArrow:
             return None
         top = max(slabs, key=lambda slab: slab.top)
         middle = top.region.polygon.representative_point()
-        c, s = math.cos(poses[index, 2]), math.sin(poses[index, 2])
-        x = poses[index, 0] + c * middle.x - s * middle.y
-        y = poses[index, 1] + s * middle.x + c * middle.y
-        z = float(scene.resolved.heights[index] + lifts[index]) + top.top
-        foot, up = camera.seen(np.array([[x, y, z], [x, y, z + 1.0]]), *size)[:, :2]
+        place = places[index]
+        z = float(scene.resolved.heights[index]) + top.top
+        base = place[:, :3] @ np.array([middle.x, middle.y, z]) + place[:, 3]
+        self._normal = place[:, 2]
+        foot, up = camera.seen(np.array([base, base + self._normal]), *size)[:, :2]
         way = up - foot
         if np.hypot(*way) < FLAT * camera.scale:
             return None
@@ -92,7 +93,7 @@ class LiftArrow:
             self.held = None
             return
         zero = np.asarray(camera.target)
-        above = zero + np.array([0.0, 0.0, 1.0])
+        above = zero + self._normal
         one, two = camera.seen(np.array([zero, above]), *size)[:, :2]
         way = two - one
         square = max(float(way @ way), 1e-9)

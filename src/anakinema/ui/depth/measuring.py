@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen, QTransform
 
+from anakinema.authoring import PlacedSnap
 from anakinema.depth import Apart, Hit, Spot, apart
 from anakinema.ui.stage.surface import Pointer, Surface
 from anakinema.ui.stage.tools.base import SnapFinder, Tool, draw_snap, draw_words
@@ -24,8 +25,8 @@ class Space(Surface, Protocol):
     def seen_at(self, place: np.ndarray) -> QPointF:
         """The pixel of a place (3,) mm."""
 
-    def height_of(self, body: str) -> float:
-        """mm that a body's datum is seen at."""
+    def place_of(self, snap: PlacedSnap) -> np.ndarray:
+        """(3,) mm, where a place that was picked is in space."""
 
 
 class FaceTool(Tool):
@@ -64,8 +65,7 @@ class FaceTool(Tool):
         self._finder.look(at)
         snap = self._finder.snap
         if snap is not None and snap.rise is not None:
-            z = self._space.height_of(snap.body) + snap.rise
-            return Spot(np.array([snap.x, snap.y, z]), None, self._finder.words)
+            return Spot(self._space.place_of(snap), None, self._finder.words)
         hit, scene = self._space.hit_at(at.pixel), self.workbench.scene
         if hit is None or scene is None:
             return None

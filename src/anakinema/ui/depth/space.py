@@ -15,6 +15,7 @@ from PySide6.QtGui import QTransform
 
 from anakinema.authoring import PlacedSnap, Scene, all_snaps
 from anakinema.depth import (
+    LEVEL,
     Camera,
     Hit,
     Meshes,
@@ -72,7 +73,7 @@ class Space:
         """Another scene, or the same once more."""
         if self._resolved is not scene.resolved:
             self._resolved = scene.resolved
-            self.bodies = DepthBodies(scene.resolved, self.level)
+            self.bodies = DepthBodies(scene.resolved, self.level, self.frames)
             self._targets = Targets(scene.resolved)
             self.rounds = rounds_of(scene.resolved)
             self._stack = None
@@ -108,30 +109,37 @@ class Space:
         """The plane at a body's middle; of none, at the middle of all that stands."""
         scene = self.workbench.scene
         if scene is None or body is None or body >= len(scene.resolved.heights):
-            return self.level(float(self.box()[:, 2].mean()))
+            low, high = self.span(0) if scene is not None and len(scene.poses) else (0.0, 0.0)
+            return self.level((low + high) / 2, self.frame_of(None))
         low, high = self.span(body)
-        return self.level((low + high) / 2)
+        return self.level((low + high) / 2, self.frame_of(body))
 
     def between(self, one: int, other: int) -> QTransform:
         """The plane in the middle of the heights that two bodies share."""
         spans = self.span(one), self.span(other)
         low, high = max(s[0] for s in spans), min(s[1] for s in spans)
-        return self.level((low + high) / 2)
+        return self.level((low + high) / 2, self.frame_of(one))
 
     def at(self, snap: PlacedSnap) -> QTransform:
         """The plane at which a place was picked, else at its body's near face."""
         scene = self.workbench.scene
         index = scene.index(snap.body) if scene is not None else None
         if index is None:
-            return self.level(0.0)
-        if snap.rise is not None:
-            return self.level(self.height_of(snap.body) + snap.rise)
-        return self.level(self.near_face(index))
+            return self.level(0.0, self.frame_of(None))
+        z = self.near_face(index) if snap.rise is None else self.height_of(snap.body) + snap.rise
+        return self.level(z, self.frame_of(index))
 
     def seen_at(self, place: np.ndarray) -> QPointF:
         """The pixel of a place (3,) mm."""
         u, v, _ = self.camera.seen(place, *self.size)
         return QPointF(float(u), float(v))
+
+    def place_of(self, snap: PlacedSnap) -> np.ndarray:
+        """(3,) mm, where a place that was picked is in space."""
+        scene = self.workbench.scene
+        frame = self.frame_of(scene.index(snap.body) if scene is not None else None)
+        z = self.height_of(snap.body) + (snap.rise or 0.0)
+        return np.asarray(frame[:, :3] @ np.array([snap.x, snap.y, z]) + frame[:, 3])
 
     def height_of(self, body: str) -> float:
         """mm that a body's datum is seen at."""
@@ -145,10 +153,9 @@ class Space:
         """The face under a pixel."""
         if self._targets is None or self.standing is None:
             return None
-        _, poses = self.standing
         ray = self.camera.ray(point.x(), point.y(), *self.size)
         cut = self.section.plane if self.section is not None else None
-        return self._targets.hit(ray, poses, self.lifts(), self.hidden(), cut)
+        return self._targets.hit(ray, self.places(), self.hidden(), cut)
 
     def body_at(self, point: QPointF) -> str | None:
         """Id of the body under a pixel."""
@@ -190,7 +197,8 @@ class Space:
         for rim in self._rims_at(point, reach):
             body = scene.resolved.document.bodies[rim.round.body].id
             for place in places:
-                beside = math.hypot(place.x - rim.middle[0], place.y - rim.middle[1])
+                own = place.snap.x - rim.round.x, place.snap.y - rim.round.y
+                beside = math.hypot(*own)
                 if place.body == body and beside < 1e-6:
                     picked = replace(place, rise=rim.rise, rim=rim.side.value)
                     found.append((rim.away, picked))
@@ -201,7 +209,8 @@ class Space:
             body_index = index[place.body]
             if body_index in hidden or (place.body, place.snap.place.id) in taken:
                 continue
-            seen = self.level(self.near_face(body_index)).map(QPointF(place.x, place.y))
+            level = self.level(self.near_face(body_index), self.frame_of(body_index))
+            seen = level.map(QPointF(place.x, place.y))
             away = math.hypot(seen.x() - point.x(), seen.y() - point.y())
             if away <= reach:
                 found.append((away, place))
@@ -211,17 +220,18 @@ class Space:
         """Rims near a pixel that are not hidden behind what is seen there."""
         if self.standing is None:
             return []
-        (scene, poses), hidden = self.standing, self.hidden()
+        (scene, _), hidden = self.standing, self.hidden()
         where = point.x(), point.y()
         shown = [each for each in self.rounds if each.body not in hidden]
         found = rims_near(
-            shown, scene.resolved, poses, self.lifts(), self.camera, where, self.size, reach / 2
+            shown, scene.resolved, self.places(), self.camera, where, self.size, reach / 2
         )
         hit = self.hit_at(point)
         if hit is None:
             return found
         depth = float(self.camera.seen(hit.point, *self.size)[2])
-        slope = max(abs(math.sin(self.camera.tilt)), 0.1)
+        toward = self.camera.axes[2]
+        slope = max(abs(float(self.frame_of(hit.body)[:, 2] @ toward)), 0.1)
         room = 0.05 + reach / self.camera.scale * (1.0 / slope - 1.0 + 0.15)
         return [
             rim
@@ -232,14 +242,42 @@ class Space:
     def _depth_of_rim(self, rim: Rim, at: tuple[float, float]) -> float:
         """How near the eye the place of a rim is that lies under a pixel."""
         ray = self.camera.ray(*at, *self.size)
-        place = ray.on_level(rim.middle[2])
+        assert self.standing is not None
+        body = rim.round.body
+        z = float(self.standing[0].resolved.heights[body] + self.lifts()[body]) + rim.rise
+        frame = self.frame_of(body)
+        place = ray.on_plane(frame, z)
         if place is None:
             return float(self.camera.seen(np.asarray(rim.middle), *self.size)[2])
-        return float(self.camera.seen(np.array([*place, rim.middle[2]]), *self.size)[2])
+        point = frame[:, :3] @ np.array([*place, z]) + frame[:, 3]
+        return float(self.camera.seen(point, *self.size)[2])
 
-    def level(self, z: float) -> QTransform:
-        """From the level plane at a height to pixels."""
-        m = self.camera.level(z, *self.size)
+    def frames(self) -> np.ndarray:
+        """(P, 3, 4) from each plane to space as it is on show."""
+        if self.standing is None:
+            return LEVEL[None]
+        scene, poses = self.standing
+        resolved = scene.resolved
+        return resolved.planes.frames(poses, resolved.heights + self.lifts())
+
+    def places(self) -> np.ndarray:
+        """(B, 3, 4) from each body's own frame to space as it is on show."""
+        if self.standing is None:
+            return np.zeros((0, 3, 4))
+        scene, poses = self.standing
+        resolved = scene.resolved
+        return resolved.planes.places(poses, resolved.heights, self.lifts())
+
+    def frame_of(self, body: int | None) -> np.ndarray:
+        """(3, 4) of the plane that a body moves in; of none, of the first."""
+        frames = self.frames()
+        if body is None or self.standing is None:
+            return np.asarray(frames[0])
+        return np.asarray(frames[self.standing[0].resolved.planes.of[body]])
+
+    def level(self, z: float, frame: np.ndarray) -> QTransform:
+        """From a height over a plane to pixels."""
+        m = self.camera.plane(frame, z, *self.size)
         return QTransform(
             m[0, 0], m[1, 0], m[2, 0], m[0, 1], m[1, 1], m[2, 1], m[0, 2], m[1, 2], m[2, 2]
         )
@@ -264,7 +302,8 @@ class Space:
     def near_face(self, body: int) -> float:
         """mm, the height of a body's face towards the eye."""
         low, high = self.span(body)
-        return high if self.camera.tilt >= 0.0 else low
+        faces_eye = float(self.frame_of(body)[:, 2] @ self.camera.axes[2]) >= 0.0
+        return high if faces_eye else low
 
     def lifts(self) -> np.ndarray:
         """(B,) mm that bodies are raised by to be seen apart."""
@@ -295,8 +334,10 @@ class Space:
         if self.standing is None:
             return EMPTY
         scene, poses = self.standing
+        resolved = scene.resolved
         shown = np.array([k not in self.hidden() for k in range(len(poses))], dtype=bool)
-        return self._meshes(scene, self.camera).box_at(poses, raised, shown)
+        places = resolved.planes.places(poses, resolved.heights, raised)
+        return self._meshes(scene, self.camera).box_at(places, shown)
 
     def extent(self, body: int) -> QRectF | None:
         """The box of pixels round a body as it stands."""
@@ -309,6 +350,8 @@ class Space:
         low, high = self.span(body)
         corners = np.array([[x, y, z] for x in (plan.left(), plan.right())
                             for y in (plan.top(), plan.bottom()) for z in (low, high)])  # fmt: skip
+        frame = self.frame_of(body)
+        corners = corners @ frame[:, :3].T + frame[:, 3]
         seen = self.camera.seen(corners, *self.size)[:, :2]
         (a, b), (c, d) = seen.min(axis=0), seen.max(axis=0)
         return QRectF(float(a), float(b), float(c - a), float(d - b))
@@ -318,4 +361,5 @@ class Space:
         if self.standing is None or not self.shows_joints():
             return []
         scene, poses = self.standing
-        return axes(scene.resolved, poses, self.lifts(), self.camera, self.size, self.hidden())
+        frames, hidden = self.frames(), self.hidden()
+        return axes(scene.resolved, poses, self.lifts(), frames, self.camera, self.size, hidden)

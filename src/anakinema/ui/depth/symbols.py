@@ -44,11 +44,12 @@ def axes(
     resolved: Resolved,
     poses: np.ndarray,
     lifts: np.ndarray,
+    frames: np.ndarray,
     camera: Camera,
     size: tuple[float, float],
     hidden: frozenset[int],
 ) -> list[Axis]:
-    """All joints of which a body is shown."""
+    """All joints of which a body is shown, of planes with ``frames`` (P, 3, 4)."""
     document = resolved.document
     index = {body.id: k for k, body in enumerate(document.bodies)}
     spans: dict[int, tuple[float, float]] = {}
@@ -67,7 +68,8 @@ def axes(
         low = min(spans[k][0] for k in pair)
         high = max(spans[k][1] for k in pair)
         more = max(LEAST, BEYOND * (high - low))
-        ends = np.array([[x, y, low - more], [x, y, high + more]])
+        frame = frames[resolved.planes.of[pair[0]]]
+        ends = np.array([[x, y, low - more, 1.0], [x, y, high + more, 1.0]]) @ frame.T
         seen = camera.seen(ends, *size)
         order = (0, 1) if seen[0, 2] <= seen[1, 2] else (1, 0)
         far, near = (QPointF(float(seen[k, 0]), float(seen[k, 1])) for k in order)
@@ -80,6 +82,7 @@ def draw_axes(
     found: list[Axis],
     resolved: Resolved,
     poses: np.ndarray,
+    frames: np.ndarray,
     camera: Camera,
     size: tuple[float, float],
     theme: Theme,
@@ -98,6 +101,8 @@ def draw_axes(
             continue
         ink = QColor(theme.accent if chosen else theme.shade)
         spec = spec_of(joint.kind)
+        carrier = index[joint.first.body]
+        frame, z = frames[resolved.planes.of[carrier]], float(resolved.heights[carrier])
         dashes = QPen(ink, 1.6 if chosen else 1.0, Qt.PenStyle.DashDotLine)
         painter.setPen(dashes)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -108,8 +113,8 @@ def draw_axes(
         if spec.has_curve:
             line = curve_line(resolved, joint, poses)
             if len(line):
-                z = float(resolved.heights[index[joint.first.body]])
-                points = camera.seen(np.column_stack([line, np.full(len(line), z)]), *size)
+                flat = np.column_stack([line, np.full(len(line), z), np.ones(len(line))])
+                points = camera.seen(flat @ frame.T, *size)
                 painter.setPen(QPen(ink, 1.0, Qt.PenStyle.DotLine))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawPolyline(QPolygonF([QPointF(float(u), float(v)) for u, v, _ in points]))
@@ -119,9 +124,8 @@ def draw_axes(
             painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
         elif spec.is_straight:
             x, y, angle = joint_places(resolved, joint, poses)[0]
-            z = float(resolved.heights[index[joint.first.body]])
-            ahead = np.array([[x, y, z], [x + math.cos(angle), y + math.sin(angle), z]])
-            one, two = camera.seen(ahead, *size)[:, :2]
+            ahead = np.array([[x, y, z, 1.0], [x + math.cos(angle), y + math.sin(angle), z, 1.0]])
+            one, two = camera.seen(ahead @ frame.T, *size)[:, :2]
             _arrow(painter, at, QPointF(*(two - one)) / max(camera.scale, 1e-9) * ARROW, ink)
         else:
             painter.drawEllipse(at, 4.5, 4.5)

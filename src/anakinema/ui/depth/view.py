@@ -24,12 +24,13 @@ from PySide6.QtGui import (
     QPen,
     QPolygonF,
     QResizeEvent,
+    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import PlacedSnap, connection_marks
-from anakinema.depth import CORNER, Camera, Hit, Sheet, Sight, shared_space
+from anakinema.depth import CORNER, LEVEL, Camera, Hit, Sheet, Sight, shared_space
 from anakinema.document import spec_of
 from anakinema.errors import FileFormatError
 from anakinema.record import depth_picture
@@ -71,6 +72,8 @@ from anakinema.units import LENGTH, UnitSystem
 
 TURN, KEY_TURN, PAN = 0.008, math.radians(15.0), 40.0
 """Rad for each pixel of a drag, rad for each key, pixels for each key."""
+Where = tuple[float, int | None]
+"""A height (mm) over the plane of a body; over the plane being worked on, of none."""
 REST = 220
 """ms without a change after which the picture is drawn as finely as it can be."""
 SLOW = 26.0
@@ -117,8 +120,8 @@ class DepthView(QWidget):
         self._shared: tuple[object, np.ndarray] | None = None
         self._sweeper = Sweeper(workbench.broke.emit, self.update)
         self._hovered: int | None = None
-        self._height: float | None = None
-        self._level_now = 0.0
+        self._held: Where | None = None
+        self._over: Where = (0.0, None)
         self._gesture = ""
         self._press: QPointF | None = None
         self._moved = False
@@ -170,7 +173,8 @@ class DepthView(QWidget):
     @property
     def view(self) -> View:
         """The part of the plane in the middle of the picture, as the stage would show it."""
-        at = self.camera.ray(self.width() / 2, self.height() / 2, *self._size).on_level(0.0)
+        ray = self.camera.ray(self.width() / 2, self.height() / 2, *self._size)
+        at = ray.on_plane(self.space.frame_of(None), 0.0)
         x, y = at if at is not None else self.camera.target[:2]
         return View(x, y, self.camera.scale)
 
@@ -193,9 +197,9 @@ class DepthView(QWidget):
         """The pixel of a place (3,) mm."""
         return self.space.seen_at(place)
 
-    def height_of(self, body: str) -> float:
-        """mm that a body's datum is seen at."""
-        return self.space.height_of(body)
+    def place_of(self, snap: PlacedSnap) -> np.ndarray:
+        """(3,) mm, where a place that was picked is in space."""
+        return self.space.place_of(snap)
 
     def hit_at(self, point: QPointF) -> Hit | None:
         """The face under a pixel."""
@@ -228,7 +232,7 @@ class DepthView(QWidget):
 
     def to_pixels(self, x: float, y: float) -> QPointF:
         """Where a place is, on the level that the pointer works on."""
-        return self.space.level(self._working_level()).map(QPointF(x, y))
+        return self._working_level().map(QPointF(x, y))
 
     # The scene ----------------------------------------------------------------------------------
 
@@ -327,7 +331,9 @@ class DepthView(QWidget):
             for joint in scene.resolved.document.joints:
                 if joint.id == selection.id:
                     x, y, _ = overlays.joint_places(scene.resolved, joint, self.space.poses)[1]
-                    through = np.array([x, y, float(self.space.box()[:, 2].mean())])
+                    body = scene.index(joint.first.body)
+                    frame = self.space.frame_of(body)
+                    through = frame[:, :3] @ np.array([x, y, 0.0]) + frame[:, 3]
         self.cut(first_section(self.camera, self.space.box(), through))
 
     def cut(self, section: Section | None) -> None:
@@ -383,33 +389,43 @@ class DepthView(QWidget):
             return
         self.look_at(camera.zoomed(factor, at.x(), at.y(), *self._size))
 
-    def _working_level(self) -> float:
-        """mm; the height on which the pointer works: that which was pressed, of the grips of a
-        selected body its near face, else that under the pointer."""
-        if self._height is not None:
-            return self._height
+    def _working(self) -> Where:
+        """Where the pointer works: as high as what was pressed, for the grips of a selected body at
+        its near face, else as what is under the pointer."""
+        if self._held is not None:
+            return self._held
         scene, bodies = self.workbench.scene, self.workbench.selection.bodies
         index = scene.index(bodies[0]) if scene is not None and len(bodies) == 1 else None
         if index is not None and not self.workbench.tool:
-            return self.space.near_face(index)
-        return self._level_now
+            return self.space.near_face(index), index
+        return self._over
+
+    def _working_level(self) -> QTransform:
+        """From where the pointer works to pixels."""
+        z, body = self._working()
+        return self.space.level(z, self.space.frame_of(body))
 
     def _pointer(self, event: QMouseEvent) -> Pointer:
         point = event.position()
-        level = self._height
-        if level is None:
-            level = self._level_now = self._level_under(point)
-        at = self.camera.ray(point.x(), point.y(), *self._size).on_level(level)
+        where = self._held
+        if where is None:
+            where = self._over = self._where_under(point)
+        ray = self.camera.ray(point.x(), point.y(), *self._size)
+        at = ray.on_plane(self.space.frame_of(where[1]), where[0])
         x, y = at if at is not None else self.camera.target[:2]
         self._hand.last = Pointer(point, x, y, event.modifiers())
         return self._hand.last
 
-    def _level_under(self, point: QPointF) -> float:
+    def _where_under(self, point: QPointF) -> Where:
         """The height of what is under a pixel; of the plane itself for what is put down on it."""
         if self.workbench.tool.startswith("place"):
-            return 0.0
+            return 0.0, None
         hit = self.space.hit_at(point)
-        return float(hit.point[2]) if hit is not None else float(self.space.box()[:, 2].mean())
+        if hit is not None:
+            frame = self.space.frame_of(hit.body)
+            return float((hit.point - frame[:, 3]) @ frame[:, 2]), hit.body
+        frame = self.space.frame_of(None)
+        return float((self.space.box().mean(axis=0) - frame[:, 3]) @ frame[:, 2]), None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -435,7 +451,7 @@ class DepthView(QWidget):
         if left:
             tool = self.tool
             on_grip = isinstance(tool, SelectTool) and tool.grip_at(point) is not None
-            self._height = self._working_level() if on_grip else self._level_under(point)
+            self._held = self._working() if on_grip else self._where_under(point)
             if tool.press(self._pointer(event)):
                 self._gesture = "tool"
                 return
@@ -494,7 +510,7 @@ class DepthView(QWidget):
                 self._ask_menu(self.space.thing_at(point), event.globalPosition().toPoint())
             elif event.button() is Qt.MouseButton.LeftButton:
                 self.tool.release(self._pointer(event))
-        self._press, self._height, self._gesture = None, None, ""
+        self._press, self._held, self._gesture = None, None, ""
         self.update()
 
     def _ask_menu(self, selection: Selection, at: QPoint) -> None:
@@ -517,7 +533,8 @@ class DepthView(QWidget):
         """A part dragged from the shelf is put down on the plane."""
         item = bytes(event.mimeData().data(ITEM).data()).decode()
         point = event.position()
-        at = self.camera.ray(point.x(), point.y(), *self._size).on_level(0.0)
+        ray = self.camera.ray(point.x(), point.y(), *self._size)
+        at = ray.on_plane(self.space.frame_of(None), 0.0)
         x, y = at if at is not None else self.camera.target[:2]
         tool = PlaceTool(self, item)
         tool.release(Pointer(point, x, y, Qt.KeyboardModifier.NoModifier))
@@ -585,19 +602,17 @@ class DepthView(QWidget):
             self._paint(painter)
         self.painted.emit()
 
-    def _shot(self, *, plain: bool = False) -> Shot:
-        """What is to be seen; ``plain`` is enough for its size."""
+    def _shot(self) -> Shot:
+        """What is to be seen."""
         scene, poses = self.workbench.scene, self.space.poses
         assert scene is not None and poses is not None
         bench, stage = self.workbench, self._stage
-        shot = Shot(scene, poses, np.zeros(len(poses)), self.camera, bench.theme)
-        if plain:
-            return shot
+        places, raised = self.space.places(), self.space.lifts()
+        shot = Shot(scene, poses, raised, places, self.camera, bench.theme)
         ids = {body.id: k for k, body in enumerate(scene.resolved.document.bodies)}
         chosen = frozenset(ids[body] for body in bench.selection.bodies if body in ids)
         return replace(
             shot,
-            lifts=self.space.lifts(),
             selected=chosen,
             hovered=self._hovered,
             hidden=self.space.hidden(),
@@ -619,7 +634,10 @@ class DepthView(QWidget):
         if self.shows_swept and index is not None:
             swept = self._sweeper.sheet(evaluation, index)
             if swept is not None:
-                found.append(Sheet(swept, _seen_through(QColor(bench.theme.accent))))
+                frame = self.space.frame_of(index)
+                found.append(
+                    Sheet(_in_space(swept, frame), _seen_through(QColor(bench.theme.accent)))
+                )
         finding = self.notes.finding()
         if finding is not None and finding.gap is not None and finding.gap.overlaps:
             gap = finding.gap
@@ -629,13 +647,14 @@ class DepthView(QWidget):
                 if self._shared is None or self._shared[0] is not gap:
                     pair = gap.first_body, gap.second_body
                     self._shared = gap, shared_space(scene.resolved, at, *pair)
-                found.append(Sheet(self._shared[1], _seen_through(colour, 0.7)))
+                space = _in_space(self._shared[1], self.space.frame_of(gap.first_body))
+                found.append(Sheet(space, _seen_through(colour, 0.7)))
         return tuple(found)
 
     def _arrow(self) -> tuple[QPointF, QPointF] | None:
         if self.space.poses is None or self.workbench.scene is None:
             return None
-        return self._lift.ends(self.space.poses, self.space.lifts(), self.camera, self._size)
+        return self._lift.ends(self.space.poses, self.space.places(), self.camera, self._size)
 
     def _paint(self, painter: QPainter) -> None:
         bench = self.workbench
@@ -653,7 +672,7 @@ class DepthView(QWidget):
         if self.shows_floor and is_above:
             self._draw_floor(painter)
         if scene.resolved.pictures:
-            self._pictures.draw(painter, self.space.level(float(self.space.box()[0, 2])), scene)
+            self._pictures.draw(painter, self.space.level(0.0, self.space.frame_of(None)), scene)
         painter.drawImage(QRectF(self.rect()), self._image(painter))
         if self.shows_floor and not is_above:
             self._draw_floor(painter)
@@ -700,7 +719,7 @@ class DepthView(QWidget):
         room = 0.3 * float((box[1] - box[0])[:2].max())
         low = np.floor((box[0, :2] - room) / step) * step
         high = np.ceil((box[1, :2] + room) / step) * step
-        level = self.space.level(float(box[0, 2]))
+        level = self.space.level(float(box[0, 2]), LEVEL)
         painter.setPen(QPen(QColor(theme.grid), 1))
         for k in range(min(400, round((high[0] - low[0]) / step)) + 1):
             x = float(low[0] + k * step)
@@ -732,8 +751,9 @@ class DepthView(QWidget):
             self._draw_trails(painter)
         if stage.shows_joints:
             joint = selection.id if selection.kind == "joint" else ""
-            draw_axes(painter, self.space.axes(), scene.resolved, poses, self.camera, self._size,
-                      theme, joint)  # fmt: skip
+            frames = self.space.frames()
+            draw_axes(painter, self.space.axes(), scene.resolved, poses, frames, self.camera,
+                      self._size, theme, joint)  # fmt: skip
             if bench.station in ("Assemble", "Drive") and not bench.is_playing:
                 marks = connection_marks(scene.resolved, poses)
                 picked = selection.kind, selection.id
@@ -743,7 +763,7 @@ class DepthView(QWidget):
         if self.section is not None:
             draw_section(painter, self.section, self.camera, self._size, self.space.box(), theme)
         self._lift.draw(painter, self._arrow(), theme)
-        self.tool.paint(painter, self.space.level(self._working_level()), theme)
+        self.tool.paint(painter, self._working_level(), theme)
         self._draw_rim(painter)
 
     def _draw_trails(self, painter: QPainter) -> None:
@@ -770,10 +790,11 @@ class DepthView(QWidget):
                 continue
             turns = np.linspace(0.0, 2 * math.pi, 65)
             z = self.space.height_of(snap.body) + snap.rise
+            frame = self.space.frame_of(index)
             ring = np.column_stack([
                 snap.x + each.radius * np.cos(turns), snap.y + each.radius * np.sin(turns),
                 np.full_like(turns, z),
-            ])  # fmt: skip
+            ]) @ frame[:, :3].T + frame[:, 3]  # fmt: skip
             seen = self.camera.seen(ring, *self._size)
             painter.setPen(QPen(QColor(self.workbench.theme.accent), 2.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -788,6 +809,11 @@ class DepthView(QWidget):
         painter.setPen(QColor(self.workbench.theme.quiet))
         words = "No graphics library here: painted, in parallel projection, without a section."
         painter.drawText(QRectF(self.rect()).adjusted(12, 30, -12, 0), words)
+
+
+def _in_space(corners: np.ndarray, frame: np.ndarray) -> np.ndarray:
+    """(T, 3, 3) triangles of a plane with a frame."""
+    return np.asarray(corners @ frame[:, :3].T + frame[:, 3])
 
 
 def _seen_through(colour: QColor, share: float = SHEET) -> tuple[float, float, float, float]:
