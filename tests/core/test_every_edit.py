@@ -23,6 +23,7 @@ from anakinema.edits import (
     outline,
     parts,
     pictures,
+    planes,
     program,
     relations,
     requirements,
@@ -77,6 +78,7 @@ UNIT = subassemblies.MakeSubassembly(("crank", "push_rod"), "pair", "pair_1")
 SECOND = m.Driver(id="second", joint="rocker_bearing", start="0 deg", rate="10 rpm")
 DRIVEN = structure.AddDriver(SECOND, "10 deg", None)
 
+UPRIGHT = planes.AddPlane(m.Plane(id="side", name="side", tilt="90 deg", on="crank"))
 TRIED = kept.Keep(
     m.Trial(
         id="first",
@@ -136,6 +138,11 @@ SAMPLES: Sequence[tuple[Document, tuple[Edit, ...]]] = (
     (SHUTTLE, (pictures.AddPicture(PICTURE),)),
     (SHUTTLE, (pictures.AddPicture(PICTURE), pictures.SetPicture("trace", (("opacity", 0.3),)))),
     (SHUTTLE, (pictures.AddPicture(PICTURE), pictures.RemovePicture("trace"))),
+    (SHUTTLE, (UPRIGHT,)),
+    (SHUTTLE, (UPRIGHT, planes.SetPlane("side", "tilt", "80 deg"))),
+    (SHUTTLE, (UPRIGHT, planes.RemovePlane("side"))),
+    (SHUTTLE, (UPRIGHT, BESIDE, planes.MoveToPlane(("one",), "side"))),
+    (SHUTTLE, (UPRIGHT, planes.OnPlane(BESIDE, "side"))),
     (SHUTTLE, (program.SetDriver("crank", "rate", "20 rpm"),)),
     (SHUTTLE, (program.SetStageTarget(0, "crank", "200 deg"),)),
     (SHUTTLE, (program.SetStage(0, "pause", "1 s"),)),

@@ -18,6 +18,7 @@ from anakinema.edits.base import Edit, Keyed, Together, replaced
 from anakinema.edits.structure import Remove, SetBody
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.mobility_wording import freedom_words
+from anakinema.findings.wording import PLANES_APART
 from anakinema.units import LENGTH
 
 SAME_PLACE = 1e-6
@@ -46,6 +47,7 @@ def diagnostics(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Diag
     ``evaluation`` of the same document, if there is one, adds what only the motion tells.
     """
     found = [*_frame(resolved), *_unjoined(resolved), *_twins(resolved), *_tight(resolved)]
+    found += _planes(resolved)
     if evaluation is not None:
         found += _freedoms(evaluation)
     return tuple(found)
@@ -66,7 +68,12 @@ def _frame(resolved: Resolved) -> Iterator[Diagnostic]:
             short="nothing is fixed",
         )
     joined = {side.body for j in document.joints for side in (j.first, j.second)}
-    for body in fixed[1:]:
+    seen: set[str] = set()
+    for body in fixed:
+        if body.plane not in seen:
+            # Each plane has a frame of its own.
+            seen.add(body.plane)
+            continue
         if body.id in joined:
             yield Diagnostic(
                 "second frame",
@@ -76,6 +83,29 @@ def _frame(resolved: Resolved) -> Iterator[Diagnostic]:
                 f"Free {body.title}",
                 SetBody(body.id, "fixed", False),
             )
+
+
+def _planes(resolved: Resolved) -> Iterator[Diagnostic]:
+    """Planes on which nothing stands still, and that planes are not compared."""
+    document = resolved.document
+    used = {body.plane for body in document.bodies}
+    if len(used) < 2:
+        return
+    fixed = {body.plane for body in document.bodies if body.fixed}
+    for plane in document.planes:
+        if plane.id in used - fixed and fixed:
+            first = next(body for body in document.bodies if body.plane == plane.id)
+            yield Diagnostic(
+                "no frame",
+                f"nothing is fixed on {plane.title}",
+                (first.id,),
+                (),
+                f"Fix {first.title}",
+                SetBody(first.id, "fixed", True),
+            )
+    yield Diagnostic(
+        "planes apart", PLANES_APART.rstrip(".").replace("Parts", "parts"), short="planes apart"
+    )
 
 
 def _unjoined(resolved: Resolved) -> Iterator[Diagnostic]:

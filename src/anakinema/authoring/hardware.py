@@ -168,7 +168,10 @@ def _bodies(
     bodies, joints = [], []
     for piece, body_id in zip(pieces, ids, strict=True):
         height = round(piece.height / units.factor(LENGTH), DIGITS)
-        bodies.append(model.Body(id=body_id, part=piece.part.id, pose=pose, height=height))
+        plane = resolved.document.bodies[index].plane
+        bodies.append(
+            model.Body(id=body_id, part=piece.part.id, pose=pose, height=height, plane=plane)
+        )
         held = fresh_id(f"{body_id}_held", taken)
         taken.append(held)
         other = model.Side(body=body_id, place="axis")

@@ -11,6 +11,7 @@ from anakinema.analysis.places import places_at
 from anakinema.document import model
 from anakinema.document.body_graph import one_piece_sets
 from anakinema.document.kinds import spec_of
+from anakinema.document.planes import across
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Contour, Floats
 from anakinema.geometry.distance import contains, outline_span
@@ -89,6 +90,7 @@ def joints_on_axis(resolved: Resolved, poses: Floats, joint_id: str) -> tuple[mo
         other
         for other in document.joints
         if (spec_of(other.kind).is_pin or other.kind == "rigid")
+        and not across(document, (joint.first.body, other.first.body))
         and math.dist(where(other.second), at) <= NEAR
     )
 

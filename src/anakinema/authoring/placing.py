@@ -15,12 +15,13 @@ COLOURS: tuple[model.Colour, ...] = get_args(model.Colour)
 
 
 def placed_at(
-    document: model.Document, item: str, x: float, y: float, angle: float = 0.0
+    document: model.Document, item: str, x: float, y: float, angle: float = 0.0, plane: str = "main"
 ) -> tuple[Edit, str]:
-    """The edit that puts an item down at x, y (mm), and the id of its body.
+    """The edit that puts an item down at x, y (mm) of a plane, and the id of its body.
 
     ``item`` is ``shelf:`` and a recipe, ``kit:`` and a set of parts, of which it is the first, or
-    ``part:`` and a part of the document. The first body that is made to stand still is fixed.
+    ``part:`` and a part of the document. The first body of a plane that is made to stand still is
+    fixed.
     """
     source, _, name = item.partition(":")
     if source == "kit":
@@ -37,13 +38,14 @@ def placed_at(
         part = made.part(fresh_id(name, ids), next_colour(document, made.colour))
         parts, stands = (part,), made.group == "Frame"
     body_id = fresh_id(part.id, taken)
-    is_frame = stands and not any(body.fixed for body in document.bodies)
+    is_frame = stands and not any(body.fixed and body.plane == plane for body in document.bodies)
     body = model.Body(
         id=body_id,
         part=part.id,
         pose=model.Pose(x=x / units.factor(LENGTH), y=y / units.factor(LENGTH), angle=angle),
         fixed=is_frame,
         height=0.0 if is_frame else None,
+        plane=plane,
     )
     title = body_id.replace("_", " ")
     return Add(f"Place {title}", parts=parts, bodies=(body,)), body_id

@@ -110,6 +110,13 @@ def without(document: model.Document, chosen: Going) -> model.Document:
                 if not gone.bodies & set(each.bodies) and each.joint not in gone.joints
             ),
             "poses": tuple(_standing_without(pose, gone.bodies) for pose in document.poses),
+            # A plane whose carrier goes stands where it lies in its numbers: nothing on it is lost.
+            "planes": tuple(
+                plane.model_copy(update={"on": None})
+                if plane.on is not None and _belongs(plane.on, gone.bodies)
+                else plane
+                for plane in document.planes
+            ),
         }
     )
 

@@ -25,6 +25,7 @@ from anakinema.edits.outline import (
 )
 from anakinema.edits.parts import AddParameter, RemoveParameter, SetPart, SplitPart
 from anakinema.edits.pictures import AddPicture, RemovePicture, SetPicture, scaled_by
+from anakinema.edits.planes import AddPlane, MoveToPlane, OnPlane, RemovePlane, SetPlane
 from anakinema.edits.program import (
     AddMove,
     AddStage,
@@ -59,12 +60,15 @@ __all__ = [
     "AddParameter",
     "AddPicture",
     "AddPlace",
+    "AddPlane",
     "AddRelation",
     "AddStage",
     "Ask",
     "Edit",
     "Keep",
     "MoveRequirement",
+    "MoveToPlane",
+    "OnPlane",
     "OutlineKey",
     "PutHardware",
     "Remove",
@@ -75,6 +79,7 @@ __all__ = [
     "RemoveMove",
     "RemoveParameter",
     "RemovePicture",
+    "RemovePlane",
     "RemoveRelation",
     "RemoveSegment",
     "RemoveStage",
@@ -99,6 +104,7 @@ __all__ = [
     "SetPart",
     "SetPicture",
     "SetPlace",
+    "SetPlane",
     "SetPose",
     "SetPoses",
     "SetProgramOption",

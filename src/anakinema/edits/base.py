@@ -44,7 +44,7 @@ N = TypeVar(
     bound=(
         "model.Part | model.Body | model.Joint | model.Parameter | model.Driver | model.Subassembly"
         " | model.Instance | model.Coupling | model.Contact | model.Belt | model.Requirement"
-        " | model.Trial | model.KeptPose"
+        " | model.Trial | model.KeptPose | model.Plane"
     ),
 )
 

@@ -11,6 +11,7 @@ from anakinema.document.flatten import JOINT
 from anakinema.document.model import Document
 from anakinema.document.references import bodies_named, joints_named, renamed
 from anakinema.edits.base import Keyed, Source, fresh_id, replaced
+from anakinema.errors import ValueOutOfRangeError
 
 
 @dataclass(frozen=True)
@@ -52,6 +53,13 @@ class MakeSubassembly(Keyed):
             for joint in document.joints
             if is_in(joint.first.body) and is_in(joint.second.body)
         )
+        planes = {body.plane for body in bodies} | {use.plane for use in instances}
+        if len(planes) > 1:
+            raise ValueOutOfRangeError(
+                "what is chosen lies on different planes.",
+                where="subassembly",
+                remedy="Choose bodies of one plane.",
+            )
         unit = model.Subassembly(
             id=self.unit,
             bodies=bodies,
@@ -75,7 +83,9 @@ class MakeSubassembly(Keyed):
                 "subassemblies": (*document.subassemblies, unit),
                 "instances": (
                     *(use for use in document.instances if use.id not in self.instances),
-                    model.Instance(id=self.use, subassembly=self.unit),
+                    model.Instance(
+                        id=self.use, subassembly=self.unit, plane=next(iter(planes), "main")
+                    ),
                 ),
                 **connections.kept(lambda connection: connection not in within).fields,
             }
@@ -138,6 +148,7 @@ class Dissolve(Keyed):
                     "pose": poses.get(body.id, body.pose),
                     "fixed": False,
                     "height": self.heights.get(body.id, body.height),
+                    "plane": use.plane,
                 }
             )
             for body in unit.bodies
@@ -157,6 +168,7 @@ class Dissolve(Keyed):
             each.model_copy(
                 update={
                     "id": names[each.id],
+                    "plane": use.plane,
                     "height": _sum(each.height, use.height),
                     "placements": tuple(
                         model.Placement(body=name.partition(JOINT)[2], pose=pose)

@@ -223,7 +223,8 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
     """How the value is defined and where it comes from."""
     requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
     if requirement is None or (finding.kind in _WHY and requirement.at is None):
-        return _WHY[finding.kind]
+        apart = finding.kind == "overlap" and len(set(evaluation.resolved.planes.of.tolist())) > 1
+        return _WHY[finding.kind] + (f" {PLANES_APART}" if apart else "")
     measured = _MEASURED[requirement.measure.kind]
     if requirement.at is not None:
         return f"{_AT[requirement.reduce]} {measured}"
@@ -250,6 +251,8 @@ _TRUST = {
     "overhang": "located: where ends of walls are passed counts too",
     "phase": "located: extremes are roots of exact rates",
 }
+PLANES_APART = "Parts of different planes are not compared with one another."
+"""Said where there are several planes."""
 _WHY = {
     "program": "The mechanism is followed through every stage of its program; limits, dead"
     " points and loops that cannot close end it.",

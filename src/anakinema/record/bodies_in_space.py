@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import math
 import struct
 import zipfile
 from collections.abc import Mapping, Sequence
@@ -65,12 +64,10 @@ def mesh_of(solid: SolidPart) -> Mesh:
     return np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts, dtype=np.int64)
 
 
-def placed(mesh: Mesh, pose: Floats, height: float) -> Mesh:
-    """A mesh at a pose (3,) and height."""
+def placed(mesh: Mesh, place: Floats) -> Mesh:
+    """A mesh at a place (3, 4) in space."""
     points, triangles = mesh
-    c, s = math.cos(pose[2]), math.sin(pose[2])
-    x, y = points[:, 0], points[:, 1]
-    moved = np.stack([c * x - s * y + pose[0], s * x + c * y + pose[1], points[:, 2] + height], 1)
+    moved: Floats = points @ place[:, :3].T + place[:, 3]
     return moved, triangles
 
 
@@ -91,17 +88,19 @@ APART = 8.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Item:
-    """A part at a pose (3,) and a height mm."""
+    """A part at a place (3, 4) in space."""
 
     part: str
-    pose: Floats
-    height: float
+    place: Floats
 
 
 def _standing(resolved: Resolved, poses: Floats) -> list[_Item]:
     """All bodies at poses (B, 3)."""
-    bodies = zip(resolved.document.bodies, poses, resolved.heights, strict=True)
-    return [_Item(body.part, pose, float(height)) for body, pose, height in bodies]
+    places = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
+    # Those are of frames with heights in them; a part has none of its own.
+    places[:, :, 3] += places[:, :, 2] * resolved.heights[:, None]
+    bodies = zip(resolved.document.bodies, places, strict=True)
+    return [_Item(body.part, place) for body, place in bodies]
 
 
 def _laid_out(resolved: Resolved) -> list[_Item]:
@@ -114,8 +113,9 @@ def _laid_out(resolved: Resolved) -> list[_Item]:
             continue
         bounds = np.array([slab.region.contours[0].bounds() for slab in slabs])
         low, high = bounds[:, :2].min(axis=0), bounds[:, 2:].max(axis=0)
-        pose = np.array([right - low[0], -low[1], 0.0])
-        found.append(_Item(part.id, pose, -min(slab.bottom for slab in slabs)))
+        place = np.eye(3, 4)
+        place[:, 3] = right - low[0], -low[1], -min(slab.bottom for slab in slabs)
+        found.append(_Item(part.id, place))
         right += float(high[0] - low[0]) + APART
     return found
 
@@ -135,7 +135,7 @@ def _as_stl(resolved: Resolved, items: Sequence[_Item]) -> bytes:
     corners = []
     for item in items:
         if item.part in meshes:
-            points, triangles = placed(meshes[item.part], item.pose, item.height)
+            points, triangles = placed(meshes[item.part], item.place)
             corners.append(points[triangles])
     return _stl(np.concatenate(corners) if corners else np.zeros((0, 3, 3)))
 
@@ -187,8 +187,8 @@ def _as_3mf(resolved: Resolved, items: Sequence[_Item]) -> bytes:
     lines.append("</resources><build>")
     for item in items:
         if item.part in meshes:
-            c, s = math.cos(item.pose[2]), math.sin(item.pose[2])
-            numbers = (c, s, 0.0, -s, c, 0.0, 0.0, 0.0, 1.0, *item.pose[:2].tolist(), item.height)
+            # Columns of the turn, then where it stands.
+            numbers = item.place.T.ravel()
             words = " ".join(repr(float(each)) for each in numbers)
             lines.append(f'<item objectid="{number[item.part]}" transform="{words}"/>')
     lines.append("</build></model>")

@@ -45,6 +45,9 @@ def assembly_dxf(evaluation: Evaluation, poses: Floats) -> bytes:
 
     def draw(space: Any) -> None:
         for k, body in enumerate(resolved.document.bodies):
+            if resolved.planes.of[k]:
+                # A drawing is flat: that of the first plane.
+                continue
             name = f"ITEM_{items[body.part]}"
             for slab in resolved.part_of(body).slabs:
                 _draw(space, slab, poses[k], (name, f"{name}_HOLE"))

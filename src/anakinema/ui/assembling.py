@@ -18,13 +18,14 @@ from anakinema.authoring import (
     rehanging,
     removal,
     repeat,
+    square_plane,
     unit_again,
     unit_apart,
     unit_of,
     use_of,
 )
 from anakinema.document import Going, dependents
-from anakinema.edits import AddPicture, Edit, Remove
+from anakinema.edits import AddPicture, Edit, Remove, SetPlane, Together
 from anakinema.errors import AnakinemaError
 from anakinema.ui.cams.studio import CamStudio
 from anakinema.ui.commands import Command
@@ -123,6 +124,12 @@ class Assembling:
             Command("import", say("Import an outline…"), self.import_dialog, "Ctrl+I",
                     lambda: bench.has_document, "Make", "Takes outlines from a DXF or SVG file.",
                     "dxf svg drawing"),
+            Command("plane_new", say("New plane"), self.new_plane, "Shift+A", scene, "Make",
+                    "Square to the plane being worked on; carried by the selected body.",
+                    "space 3d square turntable axis"),
+            Command("plane_next", say("Work on the next plane"), bench.next_plane, "Shift+Q",
+                    lambda: len(bench.session.document.planes) > 1, "",
+                    "The stage shows it, new bodies lie on it.", "space 3d"),
             Command("picture", say("Lay a picture under the stage…"), self.picture_dialog, "",
                     lambda: bench.has_document, "Make", "Traces a photograph or a sketch.",
                     "image photo trace background"),
@@ -179,6 +186,20 @@ class Assembling:
             Command("each", say("Colour every body differently"), self._toggle_each, "", scene,
                     "", "To tell bodies of one part apart."),
         ]  # fmt: skip
+
+    def new_plane(self) -> None:
+        """A plane square to that being worked on, carried by the body that is selected."""
+        scene, bench = self._bench.drawn_scene(), self._bench
+        if scene is None:
+            return
+        edit, name = square_plane(scene.resolved, bench.plane)
+        body = bench.selection.id if len(bench.selection.bodies) == 1 else ""
+        carries = scene.index(body) is not None and not scene.resolved.document.body(body).fixed
+        if carries:
+            edit = Together("New plane", (edit, SetPlane(name, "on", body)))
+        if bench.do_once(edit):
+            bench.work_on(name)
+            bench.select(Selection("plane", name))
 
     def _meant(self) -> frozenset[str]:
         """The bodies selected, or all that the selected joint holds together."""

@@ -14,7 +14,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 
 from anakinema.authoring import Bound, Scene, TouchLimit, drawn, touch_limit
-from anakinema.edits import Edit
+from anakinema.edits import Edit, OnPlane
 from anakinema.errors import AnakinemaError, AssemblyError, EditRefusedError
 from anakinema.findings import Evaluation
 from anakinema.resources import demo_names, demo_path
@@ -86,6 +86,8 @@ class Workbench(QObject):
     scene_changed = Signal()
     trial_changed = Signal()
     tool_changed = Signal()
+    plane_changed = Signal()
+    """Another plane is worked on."""
     marks_changed = Signal()
     """Which bodies are held or hidden."""
     theme_changed = Signal()
@@ -127,6 +129,7 @@ class Workbench(QObject):
         self.scene: Scene | None = None
         self.trial: np.ndarray | None = None
         self.tool = ""
+        self._plane = ""
         self.held: frozenset[str] = frozenset()
         self.hidden: frozenset[str] = frozenset()
         self._worker = Worker("evaluate")
@@ -252,9 +255,39 @@ class Workbench(QObject):
 
     # Edits -------------------------------------------------------------------------------
 
+    @property
+    def plane(self) -> str:
+        """The plane being worked on; the first where that is gone."""
+        planes = [plane.id for plane in self.session.document.planes]
+        return self._plane if self._plane in planes else planes[0]
+
+    def work_on(self, plane: str) -> None:
+        """Work on another plane: new bodies lie there, the stage shows it."""
+        if plane != self.plane:
+            self._plane = plane
+            self.use_tool("")
+            self.plane_changed.emit()
+
+    def next_plane(self) -> None:
+        """Work on the plane after this one, in their order."""
+        planes = [plane.id for plane in self.session.document.planes]
+        self.work_on(planes[(planes.index(self.plane) + 1) % len(planes)])
+
+    def off_plane(self) -> frozenset[int]:
+        """Indices of the bodies on show that lie on other planes."""
+        if self.scene is None:
+            return frozenset()
+        planes = self.scene.resolved.planes
+        if len(planes.all) < 2:
+            return frozenset()
+        here = [plane.id == self.plane for plane in planes.all]
+        return frozenset(k for k, of in enumerate(planes.of) if not here[of])
+
     def do(self, edit: Edit) -> bool:
         """Apply an edit and ask for fresh results; False, and trouble says why, if it cannot be."""
         before = self.session.document
+        if len(before.planes) > 1:
+            edit = OnPlane(edit, self.plane)
         try:
             self.session.do(edit)
         except EditRefusedError as error:

@@ -88,10 +88,10 @@ def box_of(slabs: list[PlacedSlab]) -> Box:
 
 
 def swept_box(resolved: Resolved, poses: Floats) -> Box:
-    """What holds all bodies at all of poses (N, B, 3), within 0.005 mm."""
+    """What holds all bodies of the first plane at all of poses (N, B, 3), within 0.005 mm."""
     lows, highs = [], []
     for k, body in enumerate(resolved.document.bodies):
-        for slab in resolved.part_of(body).slabs:
+        for slab in resolved.part_of(body).slabs if not resolved.planes.of[k] else ():
             rim = shapely.get_coordinates(slab.region.polygon.convex_hull)
             points = transform(rim, poses[:, k])
             lows.append(points.min(axis=(0, 1)))

@@ -269,11 +269,15 @@ class Space:
         return resolved.planes.places(poses, resolved.heights, self.lifts())
 
     def frame_of(self, body: int | None) -> np.ndarray:
-        """(3, 4) of the plane that a body moves in; of none, of the first."""
+        """(3, 4) of the plane that a body moves in; of none, of that being worked on."""
         frames = self.frames()
-        if body is None or self.standing is None:
+        if self.standing is None:
             return np.asarray(frames[0])
-        return np.asarray(frames[self.standing[0].resolved.planes.of[body]])
+        planes = self.standing[0].resolved.planes
+        if body is not None:
+            return np.asarray(frames[planes.of[body]])
+        here = [plane.id for plane in planes.all].index(self.workbench.plane)
+        return np.asarray(frames[here])
 
     def level(self, z: float, frame: np.ndarray) -> QTransform:
         """From a height over a plane to pixels."""

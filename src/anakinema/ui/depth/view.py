@@ -143,6 +143,7 @@ class DepthView(QWidget):
             workbench.selection_changed,
             workbench.station_changed,
             workbench.trouble_changed,
+            workbench.plane_changed,
             stage.look_changed,
         ):
             happened.connect(self.update)

@@ -83,6 +83,8 @@ class AssembleDrawer(QWidget):
         self._workbench = workbench
         self._bodies = self._list("body_list", "bodies")
         self._joints = self._list("joint_list", "joints")
+        self._planes = self._list("plane_list", "planes")
+        self._planes.setMinimumHeight(64)
         self._words = label("", wrap=True)
         self._words.setObjectName("mobility")
         self._diagnostics = QVBoxLayout()
@@ -127,7 +129,12 @@ class AssembleDrawer(QWidget):
         self._pages.addWidget(self._page(self._words, self.chain, stretch=True))
         self._pages.addWidget(
             self._page(
-                label("Bodies", "section"), self._bodies, label("Joints", "section"), self._joints
+                label("Bodies", "section"),
+                self._bodies,
+                label("Joints", "section"),
+                self._joints,
+                label("Planes", "section"),
+                self._planes,
             )
         )
         self._pages.addWidget(ParameterTable(workbench))
@@ -136,6 +143,9 @@ class AssembleDrawer(QWidget):
         self._bodies.itemClicked.connect(lambda item: self._choose("body", item))
         self._joints.itemActivated.connect(lambda item: self._choose("joint", item))
         self._joints.itemClicked.connect(lambda item: self._choose("joint", item))
+        self._planes.itemActivated.connect(lambda item: self._choose("plane", item))
+        self._planes.itemClicked.connect(lambda item: self._choose("plane", item))
+        workbench.plane_changed.connect(self._show_scene)
         workbench.scene_changed.connect(self._show_scene)
         workbench.theme_changed.connect(self._show_scene)
         workbench.evaluated.connect(self._show_words)
@@ -170,7 +180,7 @@ class AssembleDrawer(QWidget):
         widget.setIconSize(QSize(14, 14))
         widget.setMinimumHeight(110)
         widget.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        kind = "body" if name == "body_list" else "joint"
+        kind = name.removesuffix("_list")
         widget.customContextMenuRequested.connect(partial(self._menu, widget, kind))
         widget.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return widget
@@ -215,7 +225,16 @@ class AssembleDrawer(QWidget):
             (j.id, f"{j.title}  ({j.kind.replace('_', ' ')}{', off' if j.off else ''})", None)
             for j in document.joints
         ]
-        for widget, items in ((self._bodies, bodies), (self._joints, joints)):
+        here = self._workbench.plane
+        planes = [
+            (p.id, f"{p.title}{', worked on' if p.id == here else ''}", None)
+            for p in document.planes
+        ]
+        for widget, items in (
+            (self._bodies, bodies),
+            (self._joints, joints),
+            (self._planes, planes),
+        ):
             shown = (items, self._workbench.theme.name)
             if self._listed.get(widget) == shown:
                 continue
@@ -251,7 +270,8 @@ class AssembleDrawer(QWidget):
 
     def _show_selection(self) -> None:
         selection = self._workbench.selection
-        for kind, widget in (("body", self._bodies), ("joint", self._joints)):
+        shown = (("body", self._bodies), ("joint", self._joints), ("plane", self._planes))
+        for kind, widget in shown:
             widget.clearSelection()
             for i in range(widget.count()):
                 item = widget.item(i)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import get_args
 
-from anakinema.authoring import DRESSES, dressing, is_stick
+from anakinema.authoring import DRESSES, dressing, is_stick, moved_to_plane
 from anakinema.document import model
 from anakinema.edits import (
     Edit,
@@ -88,6 +88,14 @@ def build_body(form: Form, body_id: str) -> None:
         lambda: source_text(body().height),
         lambda text: SetBody(body_id, "height", text.strip() or None),
     )
+    if len(document.planes) > 1:
+        form.choice(
+            "Plane",
+            "body_plane",
+            [(plane.id, plane.title) for plane in document.planes],
+            lambda: body().plane,
+            lambda plane: _to_plane(form, body_id, plane),
+        )
     form.section("Part")
     form.text(
         "Part name",
@@ -127,6 +135,12 @@ def build_body(form: Form, body_id: str) -> None:
     for joint in joints:
         go = partial(bench.select, Selection("joint", joint.id))
         form.buttons((f"go_{joint.id}", joint.title, go))
+
+
+def _to_plane(form: Form, body_id: str, plane: str) -> Edit | None:
+    """The body on another plane, with all that is joined to it."""
+    scene = form.workbench.drawn_scene()
+    return None if scene is None else moved_to_plane(scene.resolved, body_id, plane)
 
 
 def build_dimension(form: Form, part_id: str, name: str) -> None:

@@ -22,6 +22,7 @@ from anakinema.ui.inspector.instance import build_inner_joint, build_use
 from anakinema.ui.inspector.join_panel import JoinPanel
 from anakinema.ui.inspector.joint import build_joint
 from anakinema.ui.inspector.mark_panel import MarkPanel
+from anakinema.ui.inspector.plane import build_plane
 from anakinema.ui.inspector.pose import build_pose
 from anakinema.ui.inspector.program_stage import build_stage
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
@@ -105,6 +106,8 @@ class SelectionForm(QScrollArea):
             tuple(p.id for p in document.pictures),
             tuple((t.id, t.title) for t in document.trials),
             tuple((p.id, p.title) for p in document.poses),
+            tuple((p.id, p.title) for p in document.planes),
+            self._workbench.plane,
         )
 
     def _show_live(self) -> None:
@@ -126,6 +129,7 @@ class SelectionForm(QScrollArea):
             "stage": build_stage,
             "trial": build_trial,
             "pose": build_pose,
+            "plane": build_plane,
             "coupling": build_coupling,
             "contact": build_contact,
             "belt": build_belt,
@@ -245,6 +249,8 @@ def _exists(selection: Selection, document: model.Document) -> bool:
         return any(each.id == selection.id for each in document.belts)
     if selection.kind == "trial":
         return any(t.id == selection.id for t in document.trials)
+    if selection.kind == "plane":
+        return any(plane.id == selection.id for plane in document.planes)
     if selection.kind == "pose":
         return any(pose.id == selection.id for pose in document.poses)
     if selection.kind == "stage":

@@ -183,16 +183,18 @@ class BodyPainter:
             whole = whole.united(box) if whole is not None else box
         return whole
 
-    def bounds(self, poses: np.ndarray) -> tuple[float, float, float, float]:
-        """Box around all bodies over poses (N, B, 3), mm."""
+    def bounds(
+        self, poses: np.ndarray, without: frozenset[int] = frozenset()
+    ) -> tuple[float, float, float, float]:
+        """Box around all bodies but some over poses (N, B, 3), mm."""
         low, high = np.full(2, np.inf), np.full(2, -np.inf)
         for _, _, body, path in self._slabs:
-            for pose in poses[:, body]:
+            for pose in poses[:, body] if body not in without else ():
                 box = placed(pose).mapRect(path.boundingRect())
                 low = np.minimum(low, [box.left(), box.top()])
                 high = np.maximum(high, [box.right(), box.bottom()])
         for body, points in self._sticks:
-            for pose in poses[:, body]:
+            for pose in poses[:, body] if body not in without else ():
                 box = placed(pose).map(points).boundingRect()
                 low = np.minimum(low, [box.left(), box.top()])
                 high = np.maximum(high, [box.right(), box.bottom()])

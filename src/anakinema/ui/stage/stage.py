@@ -23,6 +23,7 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
+    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -43,7 +44,7 @@ from anakinema.ui.stage.tools.base import Tool
 from anakinema.ui.stage.tools.measure import MeasureTool
 from anakinema.ui.stage.tools.place import ITEM, PlaceTool
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.theme import font
+from anakinema.ui.theme import blend, font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH, UnitSystem
 
@@ -88,6 +89,7 @@ class Stage(QWidget):
         workbench.document_changed.connect(self._document_changed)
         workbench.trial_changed.connect(self._repose)
         workbench.marks_changed.connect(self.update)
+        workbench.plane_changed.connect(self.fit)
         workbench.playhead_moved.connect(self._repose)
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
@@ -175,7 +177,7 @@ class Stage(QWidget):
         if evaluation is not None and evaluation.resolved is scene.resolved:
             poses = evaluation.motion.poses
             some = poses[:: max(1, len(poses) // 24)]
-        self._box = self._bodies.bounds(some)
+        self._box = self._bodies.bounds(some, self.workbench.off_plane())
         self._view = fitted(self._box, self.width(), self.height())
         self._is_fitted = True
         self.update()
@@ -196,7 +198,9 @@ class Stage(QWidget):
         scene, poses = self.workbench.scene, self.workbench.shown_poses()
         if scene is None or poses is None:
             return ()
-        return snaps_at(scene.resolved, poses, at.x, at.y, reach / self._view.scale)
+        found = snaps_at(scene.resolved, poses, at.x, at.y, reach / self._view.scale)
+        beyond = self.workbench.off_plane()
+        return tuple(snap for snap in found if scene.index(snap.body) not in beyond)
 
     @property
     def levels(self) -> Levels:
@@ -347,11 +351,11 @@ class Stage(QWidget):
 
     def _hidden(self) -> frozenset[int]:
         scene, hidden = self.workbench.scene, self.workbench.hidden
+        beyond = self.workbench.off_plane()
         if scene is None or not hidden:
-            return frozenset()
-        return frozenset(
-            k for k, body in enumerate(scene.resolved.document.bodies) if body.id in hidden
-        )
+            return beyond
+        bodies = scene.resolved.document.bodies
+        return beyond | {k for k, body in enumerate(bodies) if body.id in hidden}
 
     def body_at(self, point: QPointF) -> str | None:
         """Id of the body under a pixel."""
@@ -377,7 +381,10 @@ class Stage(QWidget):
         if scene is None or poses is None or not self.shows_joints:
             return None
         view = self._view.transform(self.width(), self.height())
+        beyond = self.workbench.off_plane()
         for joint in reversed(scene.resolved.document.joints):
+            if scene.index(joint.second.body) in beyond:
+                continue
             x, y, _ = overlays.joint_places(scene.resolved, joint, poses)[1]
             away = view.map(QPointF(x, y)) - point
             if math.hypot(away.x(), away.y()) <= 7:
@@ -508,6 +515,7 @@ class Stage(QWidget):
         ids = [body.id for body in resolved.document.bodies]
         selected = frozenset(ids.index(body) for body in selection.bodies if body in ids)
         hidden = self._hidden()
+        self._draw_beyond(painter, view)
         self.notes.draw_extremes(painter, flat, bodies)
         if self.see_through:
             painter.setOpacity(0.45)
@@ -527,6 +535,32 @@ class Stage(QWidget):
         self._draw_first_step(painter)
         self.notes.draw_name(painter, self._hovered)
         self.notes.draw_note(painter, area)
+
+    def _draw_beyond(self, painter: QPainter, view: QTransform) -> None:
+        """Bodies of other planes as thin outlines, seen square to the plane being worked on."""
+        scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
+        beyond = self.workbench.off_plane() - self._out_of_sight()
+        if scene is None or bodies is None or poses is None or not beyond:
+            return
+        resolved = scene.resolved
+        frames = resolved.planes.frames(poses, resolved.heights)
+        here = frames[[plane.id for plane in resolved.planes.all].index(self.workbench.plane)]
+        ink = blend(self.workbench.theme.quiet, self.workbench.theme.stage, 0.45)
+        for body in beyond:
+            frame = frames[resolved.planes.of[body]]
+            turned = here[:, :3].T @ frame[:, :3]
+            base = frame[:, 3] + float(resolved.heights[body]) * frame[:, 2] - here[:, 3]
+            x, y, _ = here[:, :3].T @ base
+            over = QTransform(
+                turned[0, 0], turned[1, 0], turned[0, 1], turned[1, 1], float(x), float(y)
+            )
+            bodies.draw_one_ghost(painter, over * view, poses[body], body, ink)
+
+    def _out_of_sight(self) -> frozenset[int]:
+        """Bodies that were hidden by hand."""
+        scene = self.workbench.scene
+        bodies = scene.resolved.document.bodies if scene is not None else ()
+        return frozenset(k for k, b in enumerate(bodies) if b.id in self.workbench.hidden)
 
     def _draw_first_step(self, painter: QPainter) -> None:
         """What to do on a stage on which nothing stands."""

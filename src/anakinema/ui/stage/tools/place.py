@@ -72,7 +72,9 @@ class PlaceTool(Tool):
 
     def _put_down(self, at: Pointer) -> None:
         x, y = self.stage.snapped(at.x), self.stage.snapped(at.y)
-        edit, body = placed_at(self.workbench.session.document, self._item, x, y)
+        edit, body = placed_at(
+            self.workbench.session.document, self._item, x, y, plane=self.workbench.plane
+        )
         self.workbench.do_once(edit)
         self.workbench.select(Selection("body", body))
 
