@@ -8,6 +8,7 @@ import numpy as np
 
 from anakinema.authoring.belting import belt_lines
 from anakinema.document import model
+from anakinema.document.references import bodies_named, joints_named
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import carried, transform
@@ -25,8 +26,10 @@ class ConnectionMark:
     ends: tuple[tuple[float, float], tuple[float, float]]
 
 
-def connection_marks(resolved: Resolved, poses: Floats) -> tuple[ConnectionMark, ...]:
-    """Marks of what ties bodies from afar, as they stand at poses (B, 3)."""
+def connection_marks(
+    resolved: Resolved, poses: Floats, plane: str = "main"
+) -> tuple[ConnectionMark, ...]:
+    """Marks of what ties bodies of a plane from afar, as they stand at poses (B, 3)."""
     document = resolved.document
     bodies = [body.id for body in document.bodies]
     joints = {joint.id: joint for joint in document.joints}
@@ -48,14 +51,21 @@ def connection_marks(resolved: Resolved, poses: Floats) -> tuple[ConnectionMark,
         at = transform(slabs[0].region.centre[None], poses[None, index])[0, 0]
         return float(at[0]), float(at[1])
 
+    lies = {body.id: body.plane for body in document.bodies}
+
+    def is_here(item: model.Coupling | model.Contact) -> bool:
+        named = [*bodies_named(item)]
+        named += [joints[name].second.body for name in joints_named(item)]
+        return all(lies[body] == plane for body in named)
+
     def add(kind: str, item: model.Coupling | model.Contact, one, two) -> None:  # type: ignore[no-untyped-def]
         if item.id in own:
             x, y = (one[0] + two[0]) / 2, (one[1] + two[1]) / 2
             found.append(ConnectionMark(kind, item.id, item.title, x, y, (one, two)))
 
-    for coupling in document.couplings:
+    for coupling in filter(is_here, document.couplings):
         add("coupling", coupling, of_joint(coupling.first), of_joint(coupling.second))
-    for contact in document.contacts:
+    for contact in filter(is_here, document.contacts):
         first = of_body(contact.first.body)
         second = first if contact.second is None else of_body(contact.second.body)
         add("contact", contact, first, second)

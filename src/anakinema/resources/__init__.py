@@ -20,6 +20,7 @@ _LINES = {
     "head-belt": ("Head belt", "A belt of fixed length with a swinging idler."),
     "lid-latch": ("Lid latch", "A sprung catch is pushed aside and drops in."),
     "offset-coupling": ("Offset coupling", "Two shafts apart turn alike, over crossed slots."),
+    "potting-boom": ("Potting boom", "A turntable carries a boom, its end a gripper."),
     "plug-press": ("Plug press", "Crank, rod and plunger, every pin a screw."),
     "side-rods": ("Side rods", "Three equal cranks pass their change points."),
     "sluice-lever": ("Sluice lever", "Two bearings, spacers and a collar on a pin."),

@@ -756,7 +756,7 @@ class DepthView(QWidget):
             draw_axes(painter, self.space.axes(), scene.resolved, poses, frames, self.camera,
                       self._size, theme, joint)  # fmt: skip
             if bench.station in ("Assemble", "Drive") and not bench.is_playing:
-                marks = connection_marks(scene.resolved, poses)
+                marks = connection_marks(scene.resolved, poses, bench.plane)
                 picked = selection.kind, selection.id
                 overlays.draw_connections(painter, self.space.of(None), marks, theme, picked)
         self.notes.mass.on = stage.notes.mass.on

@@ -80,8 +80,13 @@ class BodyPainter:
         selected: frozenset[int],
         hidden: frozenset[int] = frozenset(),
         each_its_own: bool = False,
+        moving: bool = False,
     ) -> None:
-        """Draw all bodies at poses (B, 3), those without slabs as sticks between their places."""
+        """Draw all bodies at poses (B, 3), those without slabs as sticks between their places.
+
+        ``moving`` : it will be drawn anew at once, and lines a pixel wide are drawn in a third of
+        the time.
+        """
         ink = QColor(theme.shade)
         hues = list(theme.bodies.values())
         for _, top, body, path in self._slabs:
@@ -95,6 +100,7 @@ class BodyPainter:
             if self._fixed[body]:
                 fill = blend(fill.name(), theme.stage, PALE)
                 line, width = blend(theme.shade, theme.stage, PALE).name(), PALE_LINE
+            width = min(width, 1.0) if moving else width
             if body in selected:
                 line, width = theme.accent, CHOSEN_LINE
             pen = QPen(QColor(line), width)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -48,6 +48,8 @@ from anakinema.ui.theme import blend, font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH, UnitSystem
 
+REST = 220
+"""ms without another pose after which lines have their whole width again."""
 SPOTS = ((12, 4), (30, 2))
 """Places across a body that are tried for a click, and pixels that must be clear round one."""
 
@@ -80,6 +82,11 @@ class Stage(QWidget):
         self.shows_joints = True
         self.each_its_own = self.see_through = False
         self.notes = Annotations(workbench)
+        # Runs while poses follow one another; then all is drawn as finely as it can be.
+        self._still = QTimer(self)
+        self._still.setSingleShot(True)
+        self._still.setInterval(REST)
+        self._still.timeout.connect(self.update)
         self._pictures = PicturePainter()
         self._hand = ToolHand(self, self, MeasureTool)
         self._hovered: int | None = None
@@ -87,10 +94,10 @@ class Stage(QWidget):
         workbench.comparison.changed.connect(self.update)
         workbench.scene_changed.connect(self._refresh)
         workbench.document_changed.connect(self._document_changed)
-        workbench.trial_changed.connect(self._repose)
+        workbench.trial_changed.connect(self._move)
         workbench.marks_changed.connect(self.update)
         workbench.plane_changed.connect(self.fit)
-        workbench.playhead_moved.connect(self._repose)
+        workbench.playhead_moved.connect(self._move)
         workbench.selection_changed.connect(self.update)
         workbench.station_changed.connect(self.update)
         workbench.trouble_changed.connect(self.update)
@@ -163,6 +170,11 @@ class Stage(QWidget):
             # Fitted to what is drawn at first, and once more when the whole motion is known.
             evaluation = self.workbench.evaluation
             self._is_new = evaluation is None and bool(self._bodies.count)
+
+    def _move(self) -> None:
+        """Another pose, after which more may follow."""
+        self._still.start()
+        self._repose()
 
     def _repose(self) -> None:
         self._poses = self.workbench.shown_poses()
@@ -398,7 +410,7 @@ class Stage(QWidget):
             return None
         view = self._view.transform(self.width(), self.height())
         if self._shows_marks:
-            for mark in connection_marks(scene.resolved, poses):
+            for mark in connection_marks(scene.resolved, poses, self.workbench.plane):
                 away = view.map(QPointF(mark.x, mark.y)) - point
                 if math.hypot(away.x(), away.y()) <= overlays.MARK:
                     return mark.kind, mark.id
@@ -519,12 +531,13 @@ class Stage(QWidget):
         self.notes.draw_extremes(painter, flat, bodies)
         if self.see_through:
             painter.setOpacity(0.45)
-        bodies.draw(painter, view, poses, theme, selected, hidden, self.each_its_own)
+        moving = self._still.isActive()
+        bodies.draw(painter, view, poses, theme, selected, hidden, self.each_its_own, moving)
         painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
         overlays.draw_belts(painter, view, resolved, poses, theme)
         if self.shows_joints and self._shows_marks:
-            marks = connection_marks(resolved, poses)
+            marks = connection_marks(resolved, poses, self.workbench.plane)
             overlays.draw_connections(painter, view, marks, theme, (selection.kind, selection.id))
         if self.shows_joints:
             overlays.draw_joints(painter, view, resolved, poses, theme, joint, hidden)
