@@ -39,6 +39,7 @@ EXPECTED = {
     "side-rods": {"bar_angle": Outcome.FAIL},
     "water-pump": {},
     "geared-vent": {},
+    "potting-boom": {},
     "transfer-head": {},
     "transfer-arm": {"rack_gap": Outcome.FAIL, "built_in.overlap": Outcome.FAIL},
     "cam-dibber": {},
@@ -512,6 +513,7 @@ def test_doubts_about_ready_mechanisms_mean_something() -> None:
     }
     assert {name: found for name, found in kinds.items() if found} == {
         "carrier-gears": ["repeated"],
+        "potting-boom": ["planes apart"],
         "side-rods": ["repeated"],
         "transfer-arm": ["free"],
     }

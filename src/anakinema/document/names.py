@@ -94,7 +94,8 @@ def lost_in(
         try:
             _check_named(each, bodies, joints, each.title)
             _check_measured(each.measure, bodies, joints, parts, each.title)
-            if across(document, _bodies_of(each.measure, joints)):
+            apart = len(document.planes) > 1
+            if apart and across(document, _bodies_of(each.measure, joints)):
                 raise MissingNameError(
                     "its bodies lie on different planes, between which nothing is measured yet.",
                     where=each.title,
@@ -166,7 +167,7 @@ def check_references(document: model.Document) -> None:
 
 def _check_one_plane(node: object, document: model.Document, where: str) -> None:
     """Bodies that a joint, belt or contact names move in one plane."""
-    if across(document, list(bodies_named(node))):
+    if len(document.planes) > 1 and across(document, list(bodies_named(node))):
         raise ValueOutOfRangeError(
             "its bodies lie on different planes.",
             where=where,

@@ -48,12 +48,35 @@ class SlabPair:
         return self.first_body, self.second_body
 
 
+_kept: list[tuple[tuple[object, ...], tuple[SlabPair, ...]]] = []
+"""What the newest pairs were found from, and those pairs: an edit of a limit changes neither."""
+
+
 def slab_pairs(resolved: Resolved) -> tuple[SlabPair, ...]:
     """All pairs of slabs on different bodies that can touch while the mechanism moves.
 
     Bodies that never move against each other (both fixed, or one piece by rigid joints) are
     left out: what is made as one is not a clearance.
     """
+    document = resolved.document
+    if document.couplings:
+        return _found(resolved)
+    made_from: tuple[object, ...] = (
+        resolved.heights.tobytes(),
+        *document.bodies,
+        *(resolved.part_of(body) for body in document.bodies),
+        *(each for j in document.joints for each in (j.first, j.second, j.kind)),
+    )
+    for known, pairs in tuple(_kept):
+        same = len(known) == len(made_from) and known[0] == made_from[0]
+        if same and all(a is b for a, b in zip(known[1:], made_from[1:], strict=True)):
+            return pairs
+    found = _found(resolved)
+    _kept[:] = [(made_from, found)]
+    return found
+
+
+def _found(resolved: Resolved) -> tuple[SlabPair, ...]:
     document = resolved.document
     pieces = one_piece_sets(document)
     exempt, meshing = _exempt_pieces(document), _meshing_slabs(resolved)
