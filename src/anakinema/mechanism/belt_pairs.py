@@ -57,8 +57,9 @@ def belt_pairs(resolved: Resolved, belts: Sequence[Sequence[Touch]]) -> tuple[Be
         half = resolved.belts[k].thickness / 2
         shafts = {(index[side.body], piece.slab) for side in carriers for piece in side.pieces}
         low, high = _heights(resolved, [run.first for run in runs])
+        plane = resolved.planes.of[runs[0].first]
         for body, slab in _slabs_between(resolved, low, high):
-            if (body, slab.id) in shafts:
+            if (body, slab.id) in shafts or resolved.planes.of[body] != plane:
                 continue
             for r, run in enumerate(runs):
                 if isinstance(run.curve, Run) and body not in (run.first, run.second):

@@ -159,7 +159,9 @@ def volume_of(solid: SolidPart) -> float:
 
 def centre_of_mass(resolved: Resolved, poses: Floats) -> Floats | None:
     """(N, 2) mm, the centre of all that moves and has a material, at poses (N, B, 3); None if
-    nothing has."""
+    nothing has, or if it lies on several planes."""
+    if not resolved.planes.is_one:
+        return None
     total, moments = 0.0, np.zeros((len(poses), 2))
     for k, body in enumerate(resolved.document.bodies):
         solid = resolved.part_of(body)

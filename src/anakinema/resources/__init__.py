@@ -66,8 +66,8 @@ class GuidePage:
 
 
 _PAGES = (
-    "start", "build", "depth", "cams", "drive", "check", "record", "numbers", "words", "work",
-    "safety", "keys",
+    "start", "build", "depth", "planes", "cams", "drive", "check", "record", "numbers", "words",
+    "work", "safety", "keys",
 )  # fmt: skip
 
 

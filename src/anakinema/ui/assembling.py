@@ -290,7 +290,9 @@ class Assembling:
         mass = self._room.stage.notes.mass
         mass.on = not mass.on
         if mass.on and mass.path() is None:
-            self._bench.report("Nothing that moves has a material: state some in the parts list.")
+            one = len(self._bench.session.document.planes) < 2
+            words = "Nothing that moves has a material: state some in the parts list."
+            self._bench.report(words if one else "It is known for one plane only so far.")
             mass.on = False
         self._room.stage.look()
 

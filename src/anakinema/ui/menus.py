@@ -7,12 +7,20 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from anakinema.authoring import drive, trace_place, traced_places
+from anakinema.authoring import drive, plane_on_face, trace_place, traced_places
 from anakinema.document import Going, spec_of
-from anakinema.edits import Edit, Remove, RemoveStage, ReverseJoint, SetBody, can_reverse
+from anakinema.edits import (
+    Edit,
+    Remove,
+    RemovePlane,
+    RemoveStage,
+    ReverseJoint,
+    SetBody,
+    can_reverse,
+)
 from anakinema.ui.commands import Command
 from anakinema.ui.menu import add_command
-from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.workbench import Face, Selection, Workbench
 
 ON_BODY = ("outline", "repeat", "copy", "make_unit", "unit_again", "unit_apart", "hold", "hide",
            "show_only", "delete")  # fmt: skip
@@ -44,17 +52,37 @@ def menu_on(
 
     if selection.kind == "body":
         _add_body(menu, workbench, selection, do)
+        face = workbench.face
+        if face is not None and face.body == selection.id:
+            menu.addAction("New plane on this face", partial(_lay_plane, workbench, face))
+    elif selection.kind == "plane":
+        menu.addAction("Work on it", lambda: workbench.work_on(selection.id))
+        menu.addAction("Delete", lambda: do(RemovePlane(selection.id)))
     elif selection.kind == "joint":
         _add_joint(menu, workbench, selection, do)
     elif selection.kind == "stage" and selection.id.isdecimal():
         menu.addAction(
             f"Remove stage {int(selection.id) + 1}", lambda: do(RemoveStage(int(selection.id)))
         )
-    shown = {"body": ON_BODY, "joint": ON_JOINT, "": ON_NOTHING}.get(selection.kind, ONLY)
+    shown = {"body": ON_BODY, "joint": ON_JOINT, "": ON_NOTHING, "plane": ()}.get(
+        selection.kind, ONLY
+    )
     for name in shown:
         if known[name].is_enabled():
             add_command(menu, known[name])
     return menu
+
+
+def _lay_plane(workbench: Workbench, face: Face) -> None:
+    """A plane on a face, carried by its body; it is worked on at once."""
+    scene = workbench.drawn_scene()
+    index = scene.index(face.body) if scene is not None else None
+    if scene is None or index is None:
+        return
+    edit, name = plane_on_face(scene.resolved, index, face.point, face.normal)
+    if workbench.do_once(edit):
+        workbench.work_on(name)
+        workbench.select(Selection("plane", name))
 
 
 def _ask(workbench: Workbench, selection: Selection) -> None:

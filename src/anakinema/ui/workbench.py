@@ -68,6 +68,15 @@ class Selection:
         return Selection("body", body, self.bodies)
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Face:
+    """A face of a body: a point on it and its normal (3,), as seen from the body's datum."""
+
+    body: str
+    point: np.ndarray
+    normal: np.ndarray
+
+
 class Workbench(QObject):
     """Mediates between session and views. Edits go in; results come out as signals."""
 
@@ -130,6 +139,8 @@ class Workbench(QObject):
         self.trial: np.ndarray | None = None
         self.tool = ""
         self._plane = ""
+        self.face: Face | None = None
+        """The face that was pointed at in depth when a menu was asked for."""
         self.held: frozenset[str] = frozenset()
         self.hidden: frozenset[str] = frozenset()
         self._worker = Worker("evaluate")

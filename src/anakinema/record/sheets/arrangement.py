@@ -61,7 +61,7 @@ def arrangement(drawn: Drawn) -> Iterator[Leaf]:
         tuple(marks),
         scale_words(fit.scale),
         dimensions,
-        NOTE,
+        NOTE if resolved.planes.is_one else f"Only what lies on the first plane. {NOTE}",
         projected=True,
     )
 

@@ -36,7 +36,7 @@ from anakinema.ui.depth.bodies import DepthBodies
 from anakinema.ui.depth.section import Section
 from anakinema.ui.depth.symbols import Axis, axes
 from anakinema.ui.stage.surface import Pointer
-from anakinema.ui.workbench import Selection, Workbench
+from anakinema.ui.workbench import Face, Selection, Workbench
 
 JOINT = 6.0
 """Pixels within which an axis is taken."""
@@ -156,6 +156,17 @@ class Space:
         ray = self.camera.ray(point.x(), point.y(), *self.size)
         cut = self.section.plane if self.section is not None else None
         return self._targets.hit(ray, self.places(), self.hidden(), cut)
+
+    def face_at(self, point: QPointF) -> Face | None:
+        """The face under a pixel, as seen from its body."""
+        hit = self.hit_at(point)
+        if hit is None or hit.face == "cut" or self.standing is None:
+            return None
+        resolved, place = self.standing[0].resolved, self.places()[hit.body]
+        own = (hit.point - place[:, 3]) @ place[:, :3]
+        own[2] -= resolved.heights[hit.body]
+        body = resolved.document.bodies[hit.body].id
+        return Face(body, own, hit.normal @ place[:, :3])
 
     def body_at(self, point: QPointF) -> str | None:
         """Id of the body under a pixel."""

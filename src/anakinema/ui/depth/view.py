@@ -508,7 +508,9 @@ class DepthView(QWidget):
                 self.turn_to(look)
         elif gesture == "turn" and not self._moved:
             if event.button() is Qt.MouseButton.RightButton:
+                self.workbench.face = self.space.face_at(point)
                 self._ask_menu(self.space.thing_at(point), event.globalPosition().toPoint())
+                self.workbench.face = None
             elif event.button() is Qt.MouseButton.LeftButton:
                 self.tool.release(self._pointer(event))
         self._press, self._held, self._gesture = None, None, ""
