@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QElapsedTimer, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -48,6 +48,8 @@ from anakinema.ui.theme import blend, font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH, UnitSystem
 
+QUICK, ENOUGH = 120, 3
+"""ms within which poses follow one another in a motion, and how many of them make one."""
 REST = 220
 """ms without another pose after which lines have their whole width again."""
 SPOTS = ((12, 4), (30, 2))
@@ -86,6 +88,8 @@ class Stage(QWidget):
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.setInterval(REST)
+        self._since, self._follow_on = QElapsedTimer(), 0
+        self._pose_seen: tuple[float, int] | None = None
         self._still.timeout.connect(self.update)
         self._pictures = PicturePainter()
         self._hand = ToolHand(self, self, MeasureTool)
@@ -172,8 +176,15 @@ class Stage(QWidget):
             self._is_new = evaluation is None and bool(self._bodies.count)
 
     def _move(self) -> None:
-        """Another pose, after which more may follow."""
-        self._still.start()
+        """Another pose; several in quick succession are a motion, drawn with thin lines."""
+        now = (self.workbench.progress, id(self.workbench.trial))
+        if now != self._pose_seen:
+            follows = self._since.isValid() and self._since.elapsed() < QUICK
+            self._follow_on = self._follow_on + 1 if follows else 0
+            self._pose_seen = now
+            self._since.start()
+            if self._follow_on >= ENOUGH:
+                self._still.start()
         self._repose()
 
     def _repose(self) -> None:
