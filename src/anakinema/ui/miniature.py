@@ -130,10 +130,19 @@ class MiniatureCard(QAbstractButton):
         painter.drawText(words.translated(0, 18).adjusted(0, 0, 0, 14), flags, self._line)
 
     def _paint_mechanism(self, painter: QPainter, bodies: BodyPainter, shown: Miniature) -> None:
-        low_x, low_y, high_x, high_y = bodies.bounds(shown.poses[::6])
+        beyond = _beyond(shown)
+        low_x, low_y, high_x, high_y = bodies.bounds(shown.poses[::6], beyond)
         wide, high = max(high_x - low_x, 1.0), max(high_y - low_y, 1.0)
         scale = min((self.width() - 28) / wide, (PICTURE - 18) / high)
         view = View((low_x + high_x) / 2, (low_y + high_y) / 2, scale)
         at = min(int(self.share * len(shown.poses)), len(shown.poses) - 1)
         place = view.transform(self.width(), PICTURE + 4)
-        bodies.draw(painter, place, shown.poses[at], self._workbench.theme, frozenset())
+        theme = self._workbench.theme
+        bodies.draw(painter, place, shown.poses[at], theme, frozenset(), beyond)
+
+
+def _beyond(shown: Miniature) -> frozenset[int]:
+    """All bodies but those of the plane on which most of them lie."""
+    of = shown.resolved.planes.of.tolist()
+    busiest = max(of, key=of.count, default=0)
+    return frozenset(k for k, plane in enumerate(of) if plane != busiest)

@@ -105,6 +105,11 @@ class Space:
             return None
         return (scene, poses) if len(poses) == len(scene.poses) else None
 
+    @property
+    def beyond(self) -> frozenset[int]:
+        """None: all planes are seen."""
+        return frozenset()
+
     def of(self, body: int | None) -> QTransform:
         """The plane at a body's middle; of none, at the middle of all that stands."""
         scene = self.workbench.scene

@@ -53,6 +53,8 @@ class Annotations:
             return
         assert evaluation is not None
         body = int(evaluation.mechanism.table.second[finding.joint])
+        if body in levels.beyond:
+            return
         ink = QColor(self.workbench.theme.quiet)
         values = evaluation.motion.values[:, finding.joint]
         for row in (int(np.argmin(values)), int(np.argmax(values))):
@@ -83,6 +85,9 @@ class Annotations:
             lift = 26.0 + 8.0 * scale
             overlays.draw_travel(painter, levels.of(None), (one, two), words, bench.theme, lift)
         finding = self.finding()
+        gap = finding.gap if finding is not None else None
+        if gap is not None and {gap.first_body, gap.second_body} & levels.beyond:
+            finding = None
         if finding is not None and finding.kind == "travel":
             self._draw_travel(painter, levels, finding, scale)
         if finding is not None and finding.gap is not None and evaluation is not None:
@@ -145,7 +150,7 @@ class Annotations:
             self._compared = shown, BodyPainter(shown.resolved)
         share = playback.time_at(self.workbench.progress) / max(playback.duration, 1e-9)
         row = min(round(share * (len(shown.poses) - 1)), len(shown.poses) - 1)
-        every = set(range(shown.poses.shape[1]))
+        every = set(range(shown.poses.shape[1])) - levels.beyond
         ink = QColor(self.workbench.theme.accent)
         self._compared[1].draw_ghost(painter, levels.of(None), shown.poses[row], every, ink)
 
@@ -154,6 +159,7 @@ class Annotations:
         bench = self.workbench
         assert bench.scene is not None
         moving = {k for k, b in enumerate(bench.scene.resolved.document.bodies) if not b.fixed}
+        moving -= levels.beyond
         ink = QColor(bench.theme.quiet)
         for pose in bench.session.document.poses:
             found = bench.poses.standing(pose) if pose.ghost else None
@@ -177,7 +183,10 @@ class Annotations:
             kept = self._traces = evaluation, kept_paths(evaluation)
         selection, paths = bench.selection, kept[1]
         for trace in paths:
-            view = levels.of(bench.scene.index(trace.place.body))
+            index = bench.scene.index(trace.place.body)
+            if index in levels.beyond:
+                continue
+            view = levels.of(index)
             draw_trace(painter, view, trace, bench.theme)
             chosen = (selection.kind, selection.id) == ("measure", trace.id)
             if chosen or trace.place.body in selection.bodies:
@@ -195,7 +204,7 @@ class Annotations:
         for body in self.workbench.held:
             index = scene.index(body)
             extent = bodies.extent(index, poses) if index is not None else None
-            if extent is None:
+            if extent is None or index in levels.beyond:
                 continue
             box = QRectF(0, 0, 40, 18)
             box.moveCenter(levels.of(index).map(extent.center()))
@@ -235,10 +244,11 @@ class Annotations:
             # What cannot be judged has no travel.
             return
         joint = evaluation.document.joints[finding.joint]
-        if not spec_of(joint.kind).is_straight:
+        second = int(evaluation.mechanism.table.second[finding.joint])
+        if not spec_of(joint.kind).is_straight or second in levels.beyond:
             return
         ends = ends_of_travel(evaluation.motion, finding.joint)
         words = f"travel {value_words(evaluation, finding)}"
         lift = 34 * max(1.0, scale)
-        view = levels.of(int(evaluation.mechanism.table.second[finding.joint]))
+        view = levels.of(second)
         overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self.workbench.theme, lift)

@@ -13,6 +13,10 @@ from anakinema.authoring import PlacedSnap
 class Levels(Protocol):
     """Where the level planes through bodies are in the picture."""
 
+    @property
+    def beyond(self) -> frozenset[int]:
+        """Bodies of which nothing is said in it: they lie on planes that it does not show."""
+
     def of(self, body: int | None) -> QTransform:
         """The plane at a body's middle; None for what lies at no body."""
 
@@ -28,6 +32,7 @@ class Flat:
     """Seen square from above all planes are one."""
 
     view: QTransform
+    beyond: frozenset[int] = frozenset()
 
     def of(self, body: int | None) -> QTransform:
         return self.view

@@ -228,7 +228,8 @@ class Stage(QWidget):
     @property
     def levels(self) -> Levels:
         """From places of the plane to pixels."""
-        return Flat(self._view.transform(self.width(), self.height()))
+        view = self._view.transform(self.width(), self.height())
+        return Flat(view, self.workbench.off_plane())
 
     def look(self, **looks: bool) -> None:
         """Show it otherwise: ``shows_joints``, ``each_its_own`` or ``see_through``."""
@@ -533,7 +534,7 @@ class Stage(QWidget):
             return
         resolved = scene.resolved
         view = self._view.transform(self.width(), self.height())
-        area, flat = QRectF(self.rect()), Flat(view)
+        area, flat = QRectF(self.rect()), self.levels
         selection = self.workbench.selection
         ids = [body.id for body in resolved.document.bodies]
         selected = frozenset(ids.index(body) for body in selection.bodies if body in ids)
