@@ -259,8 +259,8 @@ def test_the_centre_of_mass_is_drawn_where_the_bodies_weigh_and_said_where_nothi
     stage = hand.window.stage
     bench = hand.bench
     qtbot.keyClick(hand.window, Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
-    path = stage.mass.path()
-    assert stage.mass.on and path is not None
+    path = stage.notes.mass.path()
+    assert stage.notes.mass.on and path is not None
     evaluation = bench.evaluation
     weights, middles = [], []
     for k, body in enumerate(evaluation.document.bodies):
@@ -281,7 +281,7 @@ def test_the_centre_of_mass_is_drawn_where_the_bodies_weigh_and_said_where_nothi
     assert path[30] == pytest.approx(wanted, abs=0.02)
     before = stage.grab().toImage()
     qtbot.keyClick(hand.window, Qt.Key.Key_E, Qt.KeyboardModifier.ShiftModifier)
-    assert not stage.mass.on and stage.grab().toImage() != before
+    assert not stage.notes.mass.on and stage.grab().toImage() != before
     qtbot.keyClick(hand.window, Qt.Key.Key_F11)
     until(hand.window.parts.isVisible)
     words = hand.child(QLabel, "parts_total").text()

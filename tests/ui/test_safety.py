@@ -214,10 +214,10 @@ def test_an_override_that_fails_neither_ends_the_program_nor_the_painting(window
     old, sys.excepthook = sys.excepthook, lambda _, error, __: caught.append(error)
     stage = window.stage
     try:
-        stage._draw_hint = lambda _painter: next(iter(()))
+        stage._draw_mechanism = lambda _painter: next(iter(()))
         stage.repaint()
         assert len(caught) >= 1 and isinstance(caught[0], StopIteration)
-        del stage._draw_hint
+        del stage._draw_mechanism
         caught.clear()
         stage.repaint()
         assert not caught

@@ -184,8 +184,9 @@ class Camera:
 
     def fitted(self, box: Floats, width: float, height: float, margin: float) -> Camera:
         """So that a box (2, 3) of least and greatest x, y, z is in the picture."""
-        corners = np.array([[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1)
-                            for k in (0, 1)])  # fmt: skip
+        corners = np.array(
+            [[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+        )
         middle = box.mean(axis=0)
         right, up, toward = self.axes
         away = corners - middle

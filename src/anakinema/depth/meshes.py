@@ -204,8 +204,10 @@ def _upright(ring: Floats, low: float, high: float) -> tuple[Faces, Edges]:
     """The walls over a ring between two heights, and the upright edges between them."""
     start, end, first, last, side, bent = _walls(ring)
     n = len(ring)
-    at = [np.column_stack([points, np.full(n, z)])
-          for points, z in ((start, low), (end, low), (end, high), (start, high))]  # fmt: skip
+    at = [
+        np.column_stack([points, np.full(n, z)])
+        for points, z in ((start, low), (end, low), (end, high), (start, high))
+    ]
     normal = [np.column_stack([across, np.zeros(n)]) for across in (first, last, last, first)]
     k = np.arange(n)
     corners = [np.column_stack([k, k + n, k + 2 * n]), np.column_stack([k, k + 2 * n, k + 3 * n])]

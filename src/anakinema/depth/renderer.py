@@ -275,8 +275,11 @@ class Renderer:
     def _room(self, width: int, height: int) -> Any:
         if self._target is None or self._target[0] != (width, height):
             if self._target is not None:
-                for each in (*self._target[1].color_attachments,
-                             self._target[1].depth_attachment, self._target[1]):  # fmt: skip
+                for each in (
+                    *self._target[1].color_attachments,
+                    self._target[1].depth_attachment,
+                    self._target[1],
+                ):
                     each.release()
             gl = self._gl
             made = gl.framebuffer(

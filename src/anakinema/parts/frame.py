@@ -23,10 +23,15 @@ def _base() -> Made:
 def _eared_base() -> Made:
     foot = rectangle("spacing + 2*margin", "foot", "spacing/2", "-rise - foot/2")
     ears = tuple(
-        slab(f"ear_{name}", 0, "thickness",
-             hull((x, 0, "ear/2"), (x, "-rise", "ear/2")), hole=circle("hole/2", x))
+        slab(
+            f"ear_{name}",
+            0,
+            "thickness",
+            hull((x, 0, "ear/2"), (x, "-rise", "ear/2")),
+            hole=circle("hole/2", x),
+        )
         for name, x in (("a", 0), ("b", "spacing"))
-    )  # fmt: skip
+    )
     return (
         (place("a"), place("b", "spacing"), place("foot", "spacing/2", "-rise")),
         (slab("foot", 0, "thickness", foot), *ears),
@@ -53,9 +58,11 @@ def _arc_path(inner: str, outer: str) -> model.Path:
     """A ring segment about the origin, from -sweep/2 to sweep/2, its four corners bulged."""
     low, high = "-sweep/2", "sweep/2"
     vertices = (
-        (inner, high, "-tan(sweep/4)"), (inner, low, "0"),
-        (outer, low, "tan(sweep/4)"), (outer, high, "0"),
-    )  # fmt: skip
+        (inner, high, "-tan(sweep/4)"),
+        (inner, low, "0"),
+        (outer, low, "tan(sweep/4)"),
+        (outer, high, "0"),
+    )
     return model.Path(
         shape="path",
         vertices=tuple(
@@ -79,28 +86,66 @@ def _post() -> Made:
 
 RECIPES = (
     Recipe(
-        "base", "base with two pins", "Frame",
-        (("spacing", "120 mm"), ("margin", "20 mm"), ("depth", "50 mm"), ("pin", "8 mm"),
-         ("pin_length", "6 mm"), ("corner", "8 mm"), ("thickness", "8 mm")), _base, "sand",
+        "base",
+        "base with two pins",
+        "Frame",
+        (
+            ("spacing", "120 mm"),
+            ("margin", "20 mm"),
+            ("depth", "50 mm"),
+            ("pin", "8 mm"),
+            ("pin_length", "6 mm"),
+            ("corner", "8 mm"),
+            ("thickness", "8 mm"),
+        ),
+        _base,
+        "sand",
     ),
     Recipe(
-        "eared_base", "base with ears", "Frame",
-        (("spacing", "100 mm"), ("rise", "24 mm"), ("ear", "24 mm"), ("foot", "12 mm"),
-         ("margin", "20 mm"), ("hole", "8.2 mm"), ("thickness", "6 mm")), _eared_base, "sand",
+        "eared_base",
+        "base with ears",
+        "Frame",
+        (
+            ("spacing", "100 mm"),
+            ("rise", "24 mm"),
+            ("ear", "24 mm"),
+            ("foot", "12 mm"),
+            ("margin", "20 mm"),
+            ("hole", "8.2 mm"),
+            ("thickness", "6 mm"),
+        ),
+        _eared_base,
+        "sand",
     ),
     Recipe(
-        "rail", "rail", "Frame",
-        (("length", "200 mm"), ("width", "12 mm"), ("thickness", "6 mm")), _rail, "sand",
+        "rail",
+        "rail",
+        "Frame",
+        (("length", "200 mm"), ("width", "12 mm"), ("thickness", "6 mm")),
+        _rail,
+        "sand",
     ),
     Recipe(
-        "guide", "straight guide", "Frame",
-        (("travel", "120 mm"), ("width", "24.2 mm"), ("wall", "8 mm"), ("end", "20 mm"),
-         ("thickness", "6 mm")), _guide, "sand",
+        "guide",
+        "straight guide",
+        "Frame",
+        (
+            ("travel", "120 mm"),
+            ("width", "24.2 mm"),
+            ("wall", "8 mm"),
+            ("end", "20 mm"),
+            ("thickness", "6 mm"),
+        ),
+        _guide,
+        "sand",
     ),
     Recipe(
-        "arc_guide", "curved guide", "Frame",
+        "arc_guide",
+        "curved guide",
+        "Frame",
         (("radius", "80 mm"), ("width", "10 mm"), ("sweep", "120 deg"), ("thickness", "6 mm")),
-        _arc_guide, "sand",
+        _arc_guide,
+        "sand",
     ),
     Recipe("post", "post", "Frame", (("diameter", "12 mm"), ("height", "12 mm")), _post, "rose"),
-)  # fmt: skip
+)

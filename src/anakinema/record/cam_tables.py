@@ -14,10 +14,20 @@ from anakinema.geometry.cams import cam_table, rings
 from anakinema.record.listed_parts import parts_list
 
 HEADER = (
-    "part", "cam", "angle_deg", "lift", "lift_by_rad", "lift_by_rad2", "lift_by_rad3",
-    "pressure_deg", "radius_of_curvature_mm", "profile_x_mm", "profile_y_mm", "centre_x_mm",
+    "part",
+    "cam",
+    "angle_deg",
+    "lift",
+    "lift_by_rad",
+    "lift_by_rad2",
+    "lift_by_rad3",
+    "pressure_deg",
+    "radius_of_curvature_mm",
+    "profile_x_mm",
+    "profile_y_mm",
+    "centre_x_mm",
     "centre_y_mm",
-)  # fmt: skip
+)
 STEPS = 360
 
 

@@ -23,9 +23,16 @@ from anakinema.geometry.poses import transform
 PER_MM3 = 1e-9
 """m³ in a mm³."""
 HEADER = (
-    "item", "name", "quantity", "supply", "material", "thickness_mm",
-    "mass_each_kg", "mass_all_kg", "note",
-)  # fmt: skip
+    "item",
+    "name",
+    "quantity",
+    "supply",
+    "material",
+    "thickness_mm",
+    "mass_each_kg",
+    "mass_all_kg",
+    "note",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -188,9 +195,15 @@ def cells(row: Row) -> tuple[object, ...]:
     """What stands in the columns of `HEADER`; None for nothing."""
     rounded = [None if m is None else round(m, 9) for m in (row.mass, row.mass_of_all)]
     return (
-        row.item, row.title, row.quantity, row.supply, row.material or None,
-        round(row.thickness, 9), *rounded, row.note or None,
-    )  # fmt: skip
+        row.item,
+        row.title,
+        row.quantity,
+        row.supply,
+        row.material or None,
+        round(row.thickness, 9),
+        *rounded,
+        row.note or None,
+    )
 
 
 def parts_csv(evaluation: Evaluation) -> str:

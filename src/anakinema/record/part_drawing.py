@@ -24,8 +24,9 @@ APART = 20.0
 """mm between two outlines on the sheet."""
 TALL = 5.0
 """mm, of letters."""
-PROFILED = frozenset({"toothed_wheel", "toothed_rack", "ratchet_wheel", "geneva_wheel",
-                      "locking_disc", "sprocket"})  # fmt: skip
+PROFILED = frozenset(
+    {"toothed_wheel", "toothed_rack", "ratchet_wheel", "geneva_wheel", "locking_disc", "sprocket"}
+)
 """Outlines whose shape is their work."""
 EXACT = 1e-4
 """mm by which arcs may stray from the profile of a cam."""

@@ -278,8 +278,14 @@ class QuantityField(QLineEdit):
         self._edited(self.text())
 
 
-_TAKES = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Tab,
-          Qt.Key.Key_Escape)  # fmt: skip
+_TAKES = (
+    Qt.Key.Key_Return,
+    Qt.Key.Key_Enter,
+    Qt.Key.Key_Up,
+    Qt.Key.Key_Down,
+    Qt.Key.Key_Tab,
+    Qt.Key.Key_Escape,
+)
 """Keys that belong to the names on offer."""
 
 

@@ -118,8 +118,9 @@ class GuideBar(QWidget):
 
     def _trial(self) -> None:
         joined = len(self._workbench.session.document.joints) >= 4
-        self._tried = self._tried or (joined and self._workbench.trial is not None
-                                      and self._workbench.tool == "")  # fmt: skip
+        self._tried = self._tried or (
+            joined and self._workbench.trial is not None and self._workbench.tool == ""
+        )
         self._show()
 
     def _playing(self, on: bool) -> None:

@@ -109,9 +109,10 @@ class KeysOverlay(QDialog):
             (command.shortcut, command.label())
             for group in ("", *GROUPS)
             for command in commands
-            if command.group == group and command.shortcut
+            if command.group == group
+            and command.shortcut
             and command.shortcut.removeprefix("Shift+") not in "".join(ROWS)
-        ]  # fmt: skip
+        ]
         lines = [*shown, *INSIDE]
         third = -(-len(lines) // 3)
         for k, (key, words) in enumerate(lines):

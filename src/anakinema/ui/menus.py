@@ -22,8 +22,18 @@ from anakinema.ui.commands import Command
 from anakinema.ui.menu import add_command
 from anakinema.ui.workbench import Face, Selection, Workbench
 
-ON_BODY = ("outline", "repeat", "copy", "make_unit", "unit_again", "unit_apart", "hold", "hide",
-           "show_only", "delete")  # fmt: skip
+ON_BODY = (
+    "outline",
+    "repeat",
+    "copy",
+    "make_unit",
+    "unit_again",
+    "unit_apart",
+    "hold",
+    "hide",
+    "show_only",
+    "delete",
+)
 ON_JOINT = ("show_only", "hide", "delete")
 ONLY = ("delete",)
 ON_NOTHING = (

@@ -37,9 +37,16 @@ from anakinema.units import LENGTH
 
 Index = QModelIndex | QPersistentModelIndex
 COLUMNS = (
-    ("Item", 52), ("Name", 190), ("Quantity", 72), ("Made or bought", 116), ("Material", 104),
-    ("Thickness", 92), ("Mass of one", 96), ("Mass of all", 96), ("Note", 160),
-)  # fmt: skip
+    ("Item", 52),
+    ("Name", 190),
+    ("Quantity", 72),
+    ("Made or bought", 116),
+    ("Material", 104),
+    ("Thickness", 92),
+    ("Mass of one", 96),
+    ("Mass of all", 96),
+    ("Note", 160),
+)
 ITEM, NAME, QUANTITY, SUPPLY, MATERIAL, THICKNESS, MASS, ALL, NOTE = range(len(COLUMNS))
 FIELDS = {NAME: "name", SUPPLY: "supply", NOTE: "note"}
 """Columns that are a field of a part, word for word."""
@@ -90,9 +97,16 @@ class PartsModel(QAbstractTableModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         row, column = self.rows[index.row()], index.column()
         values = (
-            row.item, row.title, row.quantity, row.supply, row.material, row.thickness,
-            row.mass, row.mass_of_all, row.note,
-        )  # fmt: skip
+            row.item,
+            row.title,
+            row.quantity,
+            row.supply,
+            row.material,
+            row.thickness,
+            row.mass,
+            row.mass_of_all,
+            row.note,
+        )
         value = values[column]
         if role == Qt.ItemDataRole.UserRole:
             # What is not known sorts before all that is.

@@ -33,8 +33,11 @@ def arrangement(drawn: Drawn) -> Iterator[Leaf]:
         return
     now, swept = box_of(slabs), swept_box(resolved, drawn.evaluation.motion.poses)
     whole = (
-        min(now[0], swept[0]), min(now[1], swept[1]), max(now[2], swept[2]), max(now[3], swept[3]),
-    )  # fmt: skip
+        min(now[0], swept[0]),
+        min(now[1], swept[1]),
+        max(now[2], swept[2]),
+        max(now[3], swept[3]),
+    )
     travels = _travels(drawn)
     aside = (2 * BALLOON + 30, 28 + 4 * len(travels), 2 * BALLOON + 12, 12)
     fit = fitted(whole, drawn.settings.paper, aside, ENOUGH)

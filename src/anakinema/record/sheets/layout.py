@@ -16,8 +16,23 @@ LEFT, MARGIN = 20.0, 10.0
 BLOCK, ROWS = 180.0, (9.0, 9.0, 9.0, 12.0)
 """Width of the title block and heights of its rows, from below, mm."""
 HIGH = sum(ROWS)
-SCALES = (50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 1 / 2, 1 / 5, 1 / 10, 1 / 20, 1 / 50, 1 / 100, 1 / 200,
-          1 / 500, 1 / 1000)  # fmt: skip
+SCALES = (
+    50.0,
+    20.0,
+    10.0,
+    5.0,
+    2.0,
+    1.0,
+    1 / 2,
+    1 / 5,
+    1 / 10,
+    1 / 20,
+    1 / 50,
+    1 / 100,
+    1 / 200,
+    1 / 500,
+    1 / 1000,
+)
 BALLOON = 4.5
 """mm, radius."""
 APART = 11.0
@@ -60,10 +75,15 @@ def framed(size: Place, fields: Fields) -> list[Mark]:
     for x in (left + quarter, left + 2 * quarter, left + 3 * quarter):
         marks.append(straight((x, low), (x, low + ROWS[0] + ROWS[1])))
     cells = (
-        ("Scale", fields.scale), ("Sheet", fields.sheet), ("Size", fields.size), ("Lengths", "mm"),
-        ("Revision", fields.revision), ("Date", fields.date), ("Drawn by", fields.drawn_by),
+        ("Scale", fields.scale),
+        ("Sheet", fields.sheet),
+        ("Size", fields.size),
+        ("Lengths", "mm"),
+        ("Revision", fields.revision),
+        ("Date", fields.date),
+        ("Drawn by", fields.drawn_by),
         ("Projection", ""),
-    )  # fmt: skip
+    )
     places = [(left + (k % 4) * quarter, low + (k // 4) * ROWS[0]) for k in range(len(cells))]
     above = low + ROWS[0] + ROWS[1]
     entries = (

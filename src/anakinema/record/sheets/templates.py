@@ -112,9 +112,11 @@ def _tile(
     left, low, right, top = EDGE, EDGE + FOOT, EDGE + tile[0], EDGE + FOOT + tile[1]
     white = "#FFFFFF"
     covers = (
-        ((0, 0), (width, low)), ((0, top), (width, height)), ((0, low), (left, top)),
+        ((0, 0), (width, low)),
+        ((0, top), (width, height)),
+        ((0, low), (left, top)),
         ((right, low), (width, top)),
-    )  # fmt: skip
+    )
     marks: list[Mark] = [
         straight((x, y), (u, y), (u, v), (x, v), closed=True, fill=white, pen=Pen(0.01, white))
         for (x, y), (u, v) in covers

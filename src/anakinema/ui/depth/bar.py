@@ -48,17 +48,38 @@ class DepthBar(QWidget):
         self._switches: dict[str, QPushButton] = {}
         self._words: dict[str, str] = {}
         for name, words, why, run in (
-            ("perspective", "Perspective", "Nearer things larger, or parallel (5)",
-             view.switch_perspective),
-            ("section", "Section", "Cut it open through the selected joint or the middle (6);"
-             " drag the square to move the cut, its ball to turn it", view.switch_section),
-            ("hidden", "Hidden edges", "Draw what lies behind faintly (8)",
-             lambda: view.show_looks(hidden_edges=not view.hidden_edges)),
-            ("floor", "Floor", "The grid under all that stands (9)",
-             lambda: view.show_looks(shows_floor=not view.shows_floor)),
-            ("swept", "Swept", "All that the selected body passes over the motion, as a sheet (0)",
-             lambda: view.show_looks(shows_swept=not view.shows_swept)),
-        ):  # fmt: skip
+            (
+                "perspective",
+                "Perspective",
+                "Nearer things larger, or parallel (5)",
+                view.switch_perspective,
+            ),
+            (
+                "section",
+                "Section",
+                "Cut it open through the selected joint or the middle (6);"
+                " drag the square to move the cut, its ball to turn it",
+                view.switch_section,
+            ),
+            (
+                "hidden",
+                "Hidden edges",
+                "Draw what lies behind faintly (8)",
+                lambda: view.show_looks(hidden_edges=not view.hidden_edges),
+            ),
+            (
+                "floor",
+                "Floor",
+                "The grid under all that stands (9)",
+                lambda: view.show_looks(shows_floor=not view.shows_floor),
+            ),
+            (
+                "swept",
+                "Swept",
+                "All that the selected body passes over the motion, as a sheet (0)",
+                lambda: view.show_looks(shows_swept=not view.shows_swept),
+            ),
+        ):
             button = self._button(name, words, why, run)
             button.setCheckable(True)
             self._switches[name], self._words[name] = button, words

@@ -111,9 +111,18 @@ class DepthDrawer:
         if cut is not None:
             made = caps_of(shot.scene.resolved, shot.places, cut, shot.hidden)
         picture = Picture(
-            camera, width, height, shot.places, look_of(shot), share, cut, made,
-            shot.sheets, shot.hidden_edges, shot.see_through,
-        )  # fmt: skip
+            camera,
+            width,
+            height,
+            shot.places,
+            look_of(shot),
+            share,
+            cut,
+            made,
+            shot.sheets,
+            shot.hidden_edges,
+            shot.see_through,
+        )
         data = renderer.draw(meshes, picture)
         form = QImage.Format.Format_RGBA8888_Premultiplied
         return QImage(data, width, height, 4 * width, form).copy()

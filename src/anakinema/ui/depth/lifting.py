@@ -128,8 +128,9 @@ class LiftArrow:
         side = QPointF(along.y(), -along.x())
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(accent)
-        painter.drawPolygon(QPolygonF([tip + along * 9, tip - along * 2 + side * 6,
-                                       tip - along * 2 - side * 6]))  # fmt: skip
+        painter.drawPolygon(
+            QPolygonF([tip + along * 9, tip - along * 2 + side * 6, tip - along * 2 - side * 6])
+        )
         painter.drawEllipse(foot, 3.2, 3.2)
         scene = self._bench.scene
         if self.held is not None and scene is not None:

@@ -90,8 +90,9 @@ def draw_plumb(painter: QPainter, camera: Camera, middle: QPointF, theme: Theme)
         painter.setBrush(ink)
         down = QPointF(0.0, 1.0 if bob.y() >= ring.y() else -1.0)
         side = QPointF(4.0, 0.0)
-        painter.drawPolygon(QPolygonF([bob - side - down * 3, bob + side - down * 3,
-                                       bob + down * 6]))  # fmt: skip
+        painter.drawPolygon(
+            QPolygonF([bob - side - down * 3, bob + side - down * 3, bob + down * 6])
+        )
 
     (lower if is_above else upper)()
     painter.setPen(QPen(quiet, 1.2))

@@ -139,8 +139,9 @@ def draw_section(
 ) -> None:
     """The edge of the plane round all that stands, and its handle."""
     plane = section.plane
-    corners = np.array([[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1)
-                        for k in (0, 1)])  # fmt: skip
+    corners = np.array(
+        [[box[i, 0], box[j, 1], box[k, 2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+    )
     one, two = plane.axes
     flat = np.column_stack([corners @ one, corners @ two])
     low, high = flat.min(axis=0), flat.max(axis=0)

@@ -368,8 +368,14 @@ class Space:
         if plan is None:
             return None
         low, high = self.span(body)
-        corners = np.array([[x, y, z] for x in (plan.left(), plan.right())
-                            for y in (plan.top(), plan.bottom()) for z in (low, high)])  # fmt: skip
+        corners = np.array(
+            [
+                [x, y, z]
+                for x in (plan.left(), plan.right())
+                for y in (plan.top(), plan.bottom())
+                for z in (low, high)
+            ]
+        )
         frame = self.frame_of(body)
         corners = corners @ frame[:, :3].T + frame[:, 3]
         seen = self.camera.seen(corners, *self.size)[:, :2]

@@ -148,5 +148,6 @@ def _arrow(painter: QPainter, at: QPointF, reach: QPointF, ink: QColor) -> None:
     side = QPointF(along.y(), -along.x())
     tip = at + reach
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.drawPolygon(QPolygonF([tip + along * 6, tip - along * 3 + side * 4,
-                                   tip - along * 3 - side * 4]))  # fmt: skip
+    painter.drawPolygon(
+        QPolygonF([tip + along * 6, tip - along * 3 + side * 4, tip - along * 3 - side * 4])
+    )

@@ -554,9 +554,11 @@ class DepthView(QWidget):
         if self.tool.key(event):
             return
         steps = {
-            Qt.Key.Key_Left: (1, 0), Qt.Key.Key_Right: (-1, 0),
-            Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
-        }  # fmt: skip
+            Qt.Key.Key_Left: (1, 0),
+            Qt.Key.Key_Right: (-1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }
         key, keys = Qt.Key(event.key()), event.modifiers()
         shift = bool(keys & Qt.KeyboardModifier.ShiftModifier)
         control = bool(keys & Qt.KeyboardModifier.ControlModifier)
@@ -755,8 +757,17 @@ class DepthView(QWidget):
         if stage.shows_joints:
             joint = selection.id if selection.kind == "joint" else ""
             frames = self.space.frames()
-            draw_axes(painter, self.space.axes(), scene.resolved, poses, frames, self.camera,
-                      self._size, theme, joint)  # fmt: skip
+            draw_axes(
+                painter,
+                self.space.axes(),
+                scene.resolved,
+                poses,
+                frames,
+                self.camera,
+                self._size,
+                theme,
+                joint,
+            )
             if bench.station in ("Assemble", "Drive") and not bench.is_playing:
                 marks = connection_marks(scene.resolved, poses, bench.plane)
                 picked = selection.kind, selection.id
@@ -794,10 +805,17 @@ class DepthView(QWidget):
             turns = np.linspace(0.0, 2 * math.pi, 65)
             z = self.space.height_of(snap.body) + snap.rise
             frame = self.space.frame_of(index)
-            ring = np.column_stack([
-                snap.x + each.radius * np.cos(turns), snap.y + each.radius * np.sin(turns),
-                np.full_like(turns, z),
-            ]) @ frame[:, :3].T + frame[:, 3]  # fmt: skip
+            ring = (
+                np.column_stack(
+                    [
+                        snap.x + each.radius * np.cos(turns),
+                        snap.y + each.radius * np.sin(turns),
+                        np.full_like(turns, z),
+                    ]
+                )
+                @ frame[:, :3].T
+                + frame[:, 3]
+            )
             seen = self.camera.seen(ring, *self._size)
             painter.setPen(QPen(QColor(self.workbench.theme.accent), 2.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -56,13 +56,19 @@ class RecordDrawer(QWidget):
         layout.setSpacing(8)
         layout.addWidget(PoseList(workbench, workbench.poses))
         for name, words, why, asked in (
-            ("parts", "Parts list",
-             "Item numbers, quantities, materials and masses, edited in place (F11)",
-             self.parts_asked),
-            ("sheets", "Sheets",
-             "Drawings on paper as they will be printed, and what they say (F12)",
-             self.sheets_asked),
-        ):  # fmt: skip
+            (
+                "parts",
+                "Parts list",
+                "Item numbers, quantities, materials and masses, edited in place (F11)",
+                self.parts_asked,
+            ),
+            (
+                "sheets",
+                "Sheets",
+                "Drawings on paper as they will be printed, and what they say (F12)",
+                self.sheets_asked,
+            ),
+        ):
             page = QPushButton(words)
             page.setObjectName(f"record_{name}")
             page.setToolTip(why)
@@ -87,16 +93,27 @@ class RecordDrawer(QWidget):
             self._buttons.append(button)
         layout.addWidget(label("Pictures", "quiet"))
         for name, words, why, run in (
-            ("picture", "Picture of the stage…",
-             "As it is on show, flat or in depth, as wide as stated, as PNG.", self._take_picture),
-            ("depth", "In depth, in lines…",
-             "From where the depth view looks, as far apart, in parallel projection and uncut,"
-             " as SVG.", self._take_lines),
+            (
+                "picture",
+                "Picture of the stage…",
+                "As it is on show, flat or in depth, as wide as stated, as PNG.",
+                self._take_picture,
+            ),
+            (
+                "depth",
+                "In depth, in lines…",
+                "From where the depth view looks, as far apart, in parallel projection and uncut,"
+                " as SVG.",
+                self._take_lines,
+            ),
             ("film", "Film of the motion…", "The whole motion on the stage, as GIF.", self._film),
-            ("film_strip", "Film with the strip…",
-             "The same with the curves and the playhead below, as GIF.",
-             lambda: self._film(with_strip=True)),
-        ):  # fmt: skip
+            (
+                "film_strip",
+                "Film with the strip…",
+                "The same with the curves and the playhead below, as GIF.",
+                lambda: self._film(with_strip=True),
+            ),
+        ):
             button = QPushButton(words)
             button.setObjectName(f"export_{name}")
             button.setToolTip(why)

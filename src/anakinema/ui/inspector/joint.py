@@ -212,8 +212,12 @@ def _pin_section(form: Form, joint_id: str) -> None:
 
     own = held()
     head = choice_box("pin_head", "head of the screw")
-    names = (("cap", "cap"), ("hexagon", "hexagon"), ("button", "button"),
-             ("countersunk", "countersunk"))  # fmt: skip
+    names = (
+        ("cap", "cap"),
+        ("hexagon", "hexagon"),
+        ("button", "button"),
+        ("countersunk", "countersunk"),
+    )
     fill_choice(head, names, [each for each, _ in names].index(own.head) if own else 0)
     washers = choice_box("pin_washers", "washers")
     fill_choice(washers, (("0", "none"), ("1", "one"), ("2", "two")), own.washers if own else 2)

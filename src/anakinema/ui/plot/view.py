@@ -100,9 +100,11 @@ class PlotView(QWidget):
         page.addWidget(self.canvas, 1)
         page.addWidget(side)
         for happened in (
-            workbench.evaluated, workbench.lanes_ready, workbench.theme_changed,
+            workbench.evaluated,
+            workbench.lanes_ready,
+            workbench.theme_changed,
             workbench.document_changed,
-        ):  # fmt: skip
+        ):
             happened.connect(lambda *_: self._show())
 
     def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]

@@ -108,12 +108,20 @@ class SheetsPage(QWidget):
         form = self.form
         form.section("On every sheet")
         papers = tuple((name, f"up to {name}") for name in get_args(model.PaperName))
-        form.choice("Paper", "sheets_paper", papers, lambda: self._settings.paper,
-                    lambda name: SetSheets("paper", name))  # fmt: skip
-        form.choice("Projection", "sheets_projection",
-                    (("first", "first angle"), ("third", "third angle")),
-                    lambda: self._settings.projection,
-                    lambda name: SetSheets("projection", name))  # fmt: skip
+        form.choice(
+            "Paper",
+            "sheets_paper",
+            papers,
+            lambda: self._settings.paper,
+            lambda name: SetSheets("paper", name),
+        )
+        form.choice(
+            "Projection",
+            "sheets_projection",
+            (("first", "first angle"), ("third", "third angle")),
+            lambda: self._settings.projection,
+            lambda name: SetSheets("projection", name),
+        )
         for words, which in (("Revision", "revision"), ("Date", "date"), ("Drawn by", "drawn_by")):
             form.text(
                 words,

@@ -58,8 +58,11 @@ def _words(painter: QPainter, mark: Text) -> None:
     font.setWeight(QFont.Weight.DemiBold if mark.strong else QFont.Weight.Normal)
     wide = QFontMetricsF(font).horizontalAdvance(mark.words)
     path = QPainterPath()
-    path.addText(QPointF(-wide * {"start": 0.0, "middle": 0.5, "end": 1.0}[mark.anchor], 0.0), font,
-                 mark.words)  # fmt: skip
+    path.addText(
+        QPointF(-wide * {"start": 0.0, "middle": 0.5, "end": 1.0}[mark.anchor], 0.0),
+        font,
+        mark.words,
+    )
     painter.save()
     painter.translate(*mark.at)
     painter.rotate(math.degrees(mark.angle))

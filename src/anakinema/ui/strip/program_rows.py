@@ -72,9 +72,10 @@ def block_at(found: list[Block], x: float, y: float) -> Block | None:
 def end_at(found: list[Block], x: float, y: float) -> Block | None:
     """The block of the document whose end is under a pixel."""
     near = [
-        b for b in found if b.own and b.box.top() <= y <= b.box.bottom()
-        and abs(b.box.right() - x) <= GRIP
-    ]  # fmt: skip
+        b
+        for b in found
+        if b.own and b.box.top() <= y <= b.box.bottom() and abs(b.box.right() - x) <= GRIP
+    ]
     return min(near, key=lambda b: abs(b.box.right() - x), default=None)
 
 
