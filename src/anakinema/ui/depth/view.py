@@ -21,8 +21,6 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
-    QPolygonF,
     QResizeEvent,
     QTransform,
     QWheelEvent,
@@ -30,7 +28,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import PlacedSnap, connection_marks
-from anakinema.depth import CORNER, LEVEL, Camera, Hit, Sheet, Sight, shared_space
+from anakinema.depth import CORNER, Camera, Hit, Sheet, Sight, shared_space
 from anakinema.document import spec_of
 from anakinema.errors import FileFormatError
 from anakinema.record import depth_picture
@@ -38,6 +36,7 @@ from anakinema.session import poses_at
 from anakinema.ui.depth import plumb
 from anakinema.ui.depth.bodies import DepthBodies
 from anakinema.ui.depth.drawing import DepthDrawer, Shot
+from anakinema.ui.depth.ground import draw_floor, draw_rim, draw_trails
 from anakinema.ui.depth.lifting import LiftArrow
 from anakinema.ui.depth.measuring import FaceTool
 from anakinema.ui.depth.section import (
@@ -68,7 +67,7 @@ from anakinema.ui.stage.tools.select import SelectTool
 from anakinema.ui.stage.view import View, nice_step
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
-from anakinema.units import LENGTH, UnitSystem
+from anakinema.units import UnitSystem
 
 TURN, KEY_TURN, PAN = 0.008, math.radians(15.0), 40.0
 """Rad for each pixel of a drag, rad for each key, pixels for each key."""
@@ -675,12 +674,12 @@ class DepthView(QWidget):
         assert scene is not None and poses is not None and bodies is not None
         is_above = self.camera.tilt >= 0.0
         if self.shows_floor and is_above:
-            self._draw_floor(painter)
+            draw_floor(painter, self.space, theme)
         if scene.resolved.pictures:
             self._pictures.draw(painter, self.space.level(0.0, self.space.frame_of(None)), scene)
         painter.drawImage(QRectF(self.rect()), self._image(painter))
         if self.shows_floor and not is_above:
-            self._draw_floor(painter)
+            draw_floor(painter, self.space, theme)
         self._draw_over(painter, bodies, poses)
         self.notes.draw_name(painter, self._hovered)
         self.notes.draw_note(painter, area)
@@ -717,31 +716,6 @@ class DepthView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, share == ratio)
         return image
 
-    def _draw_floor(self, painter: QPainter) -> None:
-        """The grid as a floor under all that stands."""
-        theme, box = self.workbench.theme, self.space.box()
-        step = nice_step(self.camera.scale, 44)
-        room = 0.3 * float((box[1] - box[0])[:2].max())
-        low = np.floor((box[0, :2] - room) / step) * step
-        high = np.ceil((box[1, :2] + room) / step) * step
-        level = self.space.level(float(box[0, 2]), LEVEL)
-        painter.setPen(QPen(QColor(theme.grid), 1))
-        for k in range(min(400, round((high[0] - low[0]) / step)) + 1):
-            x = float(low[0] + k * step)
-            painter.drawLine(
-                level.map(QPointF(x, float(low[1]))), level.map(QPointF(x, float(high[1])))
-            )
-        for k in range(min(400, round((high[1] - low[1]) / step)) + 1):
-            y = float(low[1] + k * step)
-            painter.drawLine(
-                level.map(QPointF(float(low[0]), y)), level.map(QPointF(float(high[0]), y))
-            )
-        units = self.units
-        if units is not None:
-            painter.setFont(font(12))
-            painter.setPen(QColor(theme.quiet))
-            painter.drawText(12, self.height() - 12, f"grid {units.format(step, LENGTH, 0)}")
-
     def _draw_over(self, painter: QPainter, bodies: DepthBodies, poses: np.ndarray) -> None:
         """All that lies over the bodies."""
         bench, stage = self.workbench, self._stage
@@ -751,9 +725,9 @@ class DepthView(QWidget):
         chosen = frozenset(ids.index(b) for b in selection.bodies if b in ids)
         self.notes.draw_extremes(painter, self.space, bodies)
         bodies.draw_sticks(painter, poses, chosen, (QColor(theme.shade), QColor(theme.accent)))
-        overlays.draw_belts(painter, self.space.of(None), scene.resolved, poses, theme)
+        overlays.draw_belts(painter, self.space.of(None), scene.resolved, poses, theme, bench.plane)
         if self.space.share_apart > 0.0:
-            self._draw_trails(painter)
+            draw_trails(painter, self.space, theme)
         if stage.shows_joints:
             joint = selection.id if selection.kind == "joint" else ""
             frames = self.space.frames()
@@ -778,49 +752,9 @@ class DepthView(QWidget):
             draw_section(painter, self.section, self.camera, self._size, self.space.box(), theme)
         self._lift.draw(painter, self._arrow(), theme)
         self.tool.paint(painter, self._working_level(), theme)
-        self._draw_rim(painter)
-
-    def _draw_trails(self, painter: QPainter) -> None:
-        """Lines between bodies that a pin joins, while they are apart."""
-        painter.setPen(QPen(QColor(self.workbench.theme.quiet), 1, Qt.PenStyle.DashLine))
-        for trail in self.space.trails():
-            ends = np.array([[trail.x, trail.y, trail.low], [trail.x, trail.y, trail.high]])
-            (a, b), (c, d) = self.camera.seen(ends, *self._size)[:, :2]
-            painter.drawLine(QPointF(float(a), float(b)), QPointF(float(c), float(d)))
-
-    def _draw_rim(self, painter: QPainter) -> None:
-        """The rim that the tool in hand would take."""
         snap = getattr(self.tool, "snap", None)
-        if not isinstance(snap, PlacedSnap) or snap.rise is None:
-            return
-        scene = self.workbench.scene
-        index = scene.index(snap.body) if scene is not None else None
-        if scene is None or index is None or self.space.poses is None:
-            return
-        for each in self.space.rounds:
-            if each.body != index:
-                continue
-            if math.hypot(each.x - snap.snap.x, each.y - snap.snap.y) > 1e-6:
-                continue
-            turns = np.linspace(0.0, 2 * math.pi, 65)
-            z = self.space.height_of(snap.body) + snap.rise
-            frame = self.space.frame_of(index)
-            ring = (
-                np.column_stack(
-                    [
-                        snap.x + each.radius * np.cos(turns),
-                        snap.y + each.radius * np.sin(turns),
-                        np.full_like(turns, z),
-                    ]
-                )
-                @ frame[:, :3].T
-                + frame[:, 3]
-            )
-            seen = self.camera.seen(ring, *self._size)
-            painter.setPen(QPen(QColor(self.workbench.theme.accent), 2.4))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolyline(QPolygonF([QPointF(float(u), float(v)) for u, v, _ in seen]))
-            return
+        if isinstance(snap, PlacedSnap) and snap.rise is not None:
+            draw_rim(painter, self.space, snap, theme)
 
     def _draw_looks(self, painter: QPainter) -> None:
         """Said once, where pictures are painted."""

@@ -140,14 +140,23 @@ def _curve(painter: QPainter, view: QTransform, line: np.ndarray, ink: QColor) -
 
 
 def draw_belts(
-    painter: QPainter, view: QTransform, resolved: Resolved, poses: np.ndarray, theme: Theme
+    painter: QPainter,
+    view: QTransform,
+    resolved: Resolved,
+    poses: np.ndarray,
+    theme: Theme,
+    plane: str,
 ) -> None:
-    """Belts and chains where they lie, as thick as they are told to be."""
-    if not resolved.document.belts:
+    """Belts and chains of a plane where they lie, as thick as they are stated to be."""
+    document = resolved.document
+    if not document.belts:
         return
     painter.save()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for line, thickness in belt_lines(resolved, poses):
+    for belt, (line, thickness) in zip(document.belts, belt_lines(resolved, poses), strict=True):
+        wheel = document.joint(belt.wheels[0].joint).second.body
+        if document.body(wheel).plane != plane:
+            continue
         width = max(3.0, thickness * math.hypot(view.m11(), view.m12()))
         painter.setPen(QPen(QColor(theme.shade), width))
         painter.drawPolyline(view.map(polygon(line)))

@@ -547,7 +547,7 @@ class Stage(QWidget):
         bodies.draw(painter, view, poses, theme, selected, hidden, self.each_its_own, moving)
         painter.setOpacity(1.0)
         joint = selection.id if selection.kind == "joint" else ""
-        overlays.draw_belts(painter, view, resolved, poses, theme)
+        overlays.draw_belts(painter, view, resolved, poses, theme, self.workbench.plane)
         if self.shows_joints and self._shows_marks:
             marks = connection_marks(resolved, poses, self.workbench.plane)
             overlays.draw_connections(painter, view, marks, theme, (selection.kind, selection.id))
