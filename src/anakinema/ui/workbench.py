@@ -284,6 +284,13 @@ class Workbench(QObject):
         planes = [plane.id for plane in self.session.document.planes]
         self.work_on(planes[(planes.index(self.plane) + 1) % len(planes)])
 
+    def out_of_sight(self) -> frozenset[int]:
+        """Indices of the bodies on show that are hidden by hand."""
+        if self.scene is None or not self.hidden:
+            return frozenset()
+        bodies = self.scene.resolved.document.bodies
+        return frozenset(k for k, body in enumerate(bodies) if body.id in self.hidden)
+
     def off_plane(self) -> frozenset[int]:
         """Indices of the bodies on show that lie on other planes."""
         if self.scene is None:

@@ -221,12 +221,15 @@ class Space:
                     break
         index = {body.id: k for k, body in enumerate(scene.resolved.document.bodies)}
         taken = {(snap.body, snap.snap.place.id) for _, snap in found}
+        levels: dict[int, QTransform] = {}
         for place in places:
             body_index = index[place.body]
             if body_index in hidden or (place.body, place.snap.place.id) in taken:
                 continue
-            level = self.level(self.near_face(body_index), self.frame_of(body_index))
-            seen = level.map(QPointF(place.x, place.y))
+            if body_index not in levels:
+                frame = self.frame_of(body_index)
+                levels[body_index] = self.level(self.near_face(body_index), frame)
+            seen = levels[body_index].map(QPointF(place.x, place.y))
             away = math.hypot(seen.x() - point.x(), seen.y() - point.y())
             if away <= reach:
                 found.append((away, place))
@@ -304,11 +307,7 @@ class Space:
 
     def hidden(self) -> frozenset[int]:
         """Bodies that are out of sight."""
-        scene, hidden = self.workbench.scene, self.workbench.hidden
-        if scene is None or not hidden:
-            return frozenset()
-        bodies = scene.resolved.document.bodies
-        return frozenset(k for k, body in enumerate(bodies) if body.id in hidden)
+        return self.workbench.out_of_sight()
 
     def span(self, body: int) -> tuple[float, float]:
         """The heights between which a body is seen, mm."""

@@ -665,13 +665,10 @@ class DepthView(QWidget):
         theme, area = bench.theme, QRectF(self.rect())
         painter.fillRect(self.rect(), QColor(theme.stage))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        scene, poses, bodies = bench.scene, self.space.poses, self.space.bodies
-        is_there = scene is not None and poses is not None and bodies is not None
-        if scene is None or poses is None or bodies is None or len(poses) != len(scene.poses):
-            is_there = False
-        if not is_there:
+        standing, bodies = self.space.standing, self.space.bodies
+        if standing is None or bodies is None:
             return
-        assert scene is not None and poses is not None and bodies is not None
+        scene, poses = standing
         is_above = self.camera.tilt >= 0.0
         if self.shows_floor and is_above:
             draw_floor(painter, self.space, theme)

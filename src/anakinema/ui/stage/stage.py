@@ -374,12 +374,7 @@ class Stage(QWidget):
         return self._bodies.body_at(x, y, self._poses, near, self._hidden())
 
     def _hidden(self) -> frozenset[int]:
-        scene, hidden = self.workbench.scene, self.workbench.hidden
-        beyond = self.workbench.off_plane()
-        if scene is None or not hidden:
-            return beyond
-        bodies = scene.resolved.document.bodies
-        return beyond | {k for k, body in enumerate(bodies) if body.id in hidden}
+        return self.workbench.off_plane() | self.workbench.out_of_sight()
 
     def body_at(self, point: QPointF) -> str | None:
         """Id of the body under a pixel."""
@@ -564,7 +559,7 @@ class Stage(QWidget):
     def _draw_beyond(self, painter: QPainter, view: QTransform) -> None:
         """Bodies of other planes as thin outlines, seen square to the plane being worked on."""
         scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
-        beyond = self.workbench.off_plane() - self._out_of_sight()
+        beyond = self.workbench.off_plane() - self.workbench.out_of_sight()
         if scene is None or bodies is None or poses is None or not beyond:
             return
         resolved = scene.resolved
@@ -580,12 +575,6 @@ class Stage(QWidget):
                 turned[0, 0], turned[1, 0], turned[0, 1], turned[1, 1], float(x), float(y)
             )
             bodies.draw_one_ghost(painter, over * view, poses[body], body, ink)
-
-    def _out_of_sight(self) -> frozenset[int]:
-        """Bodies that were hidden by hand."""
-        scene = self.workbench.scene
-        bodies = scene.resolved.document.bodies if scene is not None else ()
-        return frozenset(k for k, b in enumerate(bodies) if b.id in self.workbench.hidden)
 
     def _draw_first_step(self, painter: QPainter) -> None:
         """What to do on a stage on which nothing stands."""
