@@ -14,7 +14,7 @@ from anakinema.authoring.pin_stacks import TOUCH, PinStack, joints_on_axis, pin_
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.resolve import Resolved, resolve
-from anakinema.edits.base import Edit, fresh_id
+from anakinema.edits.base import Around, Edit, fresh_id
 from anakinema.edits.hardware import PutHardware, taken_off
 from anakinema.errors import AnakinemaError, ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
@@ -217,20 +217,8 @@ def _differs(document: model.Document, wanted: model.Document, hardware_id: str)
 
 
 @dataclass(frozen=True)
-class InStep:
+class InStep(Around):
     """An edit, and what hardware does after it."""
-
-    edit: Edit
-
-    @property
-    def label(self) -> str:
-        """That of the edit."""
-        return self.edit.label
-
-    @property
-    def merge_key(self) -> tuple[object, ...]:
-        """That of the edit."""
-        return self.edit.merge_key
 
     def apply(self, document: model.Document) -> model.Document:
         """Both together; raises what the edit raises."""

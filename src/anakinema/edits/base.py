@@ -82,6 +82,23 @@ class Together(Keyed):
         return document
 
 
+@dataclass(frozen=True)
+class Around:
+    """An edit with something done after it; to the history it is that edit."""
+
+    edit: Edit
+
+    @property
+    def label(self) -> str:
+        """That of the edit."""
+        return self.edit.label
+
+    @property
+    def merge_key(self) -> tuple[object, ...]:
+        """That of the edit."""
+        return self.edit.merge_key
+
+
 def fresh_id(wanted: str, taken: Iterable[str]) -> str:
     """``wanted`` as an id, with a number behind it if it is taken."""
     letters = "".join(c if c.isascii() and c.isalnum() else "_" for c in wanted.lower())

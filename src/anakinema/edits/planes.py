@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
 from anakinema.document.model import Document, next_by_id
-from anakinema.edits.base import Edit, Keyed, changed, replaced
+from anakinema.edits.base import Around, Keyed, changed, replaced
 from anakinema.errors import ValueOutOfRangeError
 
 
@@ -96,21 +96,10 @@ class MoveToPlane(Keyed):
 
 
 @dataclass(frozen=True)
-class OnPlane:
+class OnPlane(Around):
     """An edit whose new bodies lie on the plane of what they are joined to, else on ``plane``."""
 
-    edit: Edit
     plane: str
-
-    @property
-    def label(self) -> str:
-        """That of the edit."""
-        return self.edit.label
-
-    @property
-    def merge_key(self) -> tuple[object, ...]:
-        """That of the edit."""
-        return self.edit.merge_key
 
     def apply(self, document: Document) -> Document:
         """The edit, and then what is new in its place; raises what the edit raises."""
