@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from tests import mechanisms as build
 
+from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.clearance import smallest_gap
 from anakinema.document import model as m
 from anakinema.files.native import read_document
@@ -68,9 +69,10 @@ def certified_against_naive() -> list[str]:
         mechanism = build.mechanism(doc)
         motion = sweep(mechanism)
         items = list(slab_pairs(mechanism.resolved))
-        gap = smallest_gap(motion, items)
+        gap = smallest_gap(motion, items, InPlane())
         ours, peer, ratio = duel(
-            lambda m=motion, i=items: smallest_gap(m, i), lambda m=motion, i=items: _naive(m, i)
+            lambda m=motion, i=items: smallest_gap(m, i, InPlane()),
+            lambda m=motion, i=items: _naive(m, i),
         )
         assert gap is not None
         corners = max(len(i.first.region.polygon.exterior.coords) for i in items)

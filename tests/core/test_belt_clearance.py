@@ -16,6 +16,7 @@ from anakinema.analysis.gap import Gap
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
 from anakinema.errors import AnakinemaError
+from anakinema.files.native import read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.findings.finding import Finding, Outcome
 from anakinema.findings.wording import finding_facts, finding_line, value_words
@@ -23,6 +24,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import segment_distances
 from anakinema.geometry.wraps import arc_distances
 from anakinema.mechanism.belt_pairs import belt_pairs
+from anakinema.resources import demo_path
 from tests import mechanisms as build
 from tests.conftest import share
 from tests.contacts import disc, solid
@@ -289,3 +291,13 @@ def test_distance_from_an_arc_is_that_of_many_chords(
     if true > 0.0:
         assert math.dist(mine[0], theirs[0]) == pytest.approx(away[0], abs=1e-9)
         assert shapely.distance(shapely.Point(theirs[0]), plate) < 1e-9
+
+
+def test_a_drive_that_is_fixed_nowhere_is_not_looked_at_for_ever() -> None:
+    """No speed of it has a bound: more looks would not give it one, so it is called sampled."""
+    document = read_document(demo_path("head-belt"))
+    adrift = tuple(b.model_copy(update={"fixed": False}) for b in document.bodies)
+    gaps = evaluate(document.model_copy(update={"bodies": adrift})).gaps
+    found = gaps.belt(0, frozenset())
+    assert found is not None and not found.is_certified
+    assert found.evaluations < 10_000

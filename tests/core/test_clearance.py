@@ -12,7 +12,7 @@ from hypothesis import settings as hypothesis_settings
 from hypothesis import strategies as st
 from shapely import affinity
 
-from anakinema.analysis.approaching import approaches, facing_directions, measured
+from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.clearance import TOLERANCE, smallest_gap
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
@@ -67,7 +67,7 @@ def paired(one: Contour, other: Contour, *, enclosed: bool) -> SlabPair:
 
 def gap_of(motion: Motion, threshold: float | None = None, **more: object) -> Gap | None:
     items = list(slab_pairs(motion.mechanism.resolved))
-    return smallest_gap(motion, items, threshold=threshold, **more)  # type: ignore[arg-type]
+    return smallest_gap(motion, items, InPlane(), threshold=threshold, **more)  # type: ignore[arg-type]
 
 
 @pytest.mark.campaign
@@ -127,7 +127,7 @@ def test_certified_gap_agrees_with_dense_brute_force(seed: int) -> None:
     post = doc.bodies[-1]
     assert post.id == "post"
     items = [i for i in slab_pairs(motion.mechanism.resolved) if 4 in i.bodies]
-    gap = smallest_gap(motion, items, tolerance=0.005)
+    gap = smallest_gap(motion, items, InPlane(), tolerance=0.005)
     assert gap is not None
     assert gap.is_certified
     fine = motion.poses_at(np.linspace(0, 1, 20001))
@@ -292,18 +292,15 @@ def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing,
     reach = np.array([0.2])
     nothing = np.zeros((1, 0))
     states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, np.abs(rate), 0.0)
-    move = approaches([item], states, reach)[0]
+    move = InPlane().approaches([item], states, reach)[0]
     direction = np.array([[math.cos(facing), math.sin(facing)]])
-    low = float(move.strip(direction, start, reach)[0])
+    low = float(move.strip(direction, reach)[0])
     along = start + np.linspace(-0.2, 0.2, 21)[:, None, None] * rate
-    gaps = measured(item, along).distance
+    gaps = InPlane().seen([(item, along)])[0].distance
     assert low <= gaps.min() + 1e-9
-    best = measured(item, start)
+    best = InPlane().seen([(item, start)])[0]
     if best.distance[0] > 0:
-        assert (
-            float(move.low(best.distance, facing_directions(best), start, reach)[0])
-            <= gaps.min() + 1e-9
-        )
+        assert float(move.low(best.distance, best.facing, reach)[0]) <= gaps.min() + 1e-9
 
 
 @given(contours(), contours(), st.integers(0, 10_000), st.booleans())
@@ -324,7 +321,7 @@ def test_rings_are_below_the_distance_of_the_outlines_all_along(one, other, seed
     time = np.linspace(-0.2, 0.2, 41)[:, None, None]
     # Of speed rate + more sin(9 t), so it changes by no more than allowed.
     along = start + rate * time + more * (1 - np.cos(9 * time)) / 9
-    assert low <= measured(item, along).distance.min() + 1e-9
+    assert low <= InPlane().seen([(item, along)])[0].distance.min() + 1e-9
 
 
 @given(contours(), st.floats(-80, 80), st.floats(-80, 80))

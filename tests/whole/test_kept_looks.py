@@ -35,7 +35,7 @@ def test_gaps_after_an_edit_are_those_of_a_search_from_nothing(name: str) -> Non
             after = evaluate(edit.apply(before.source), earlier=before)
         except AnakinemaError:
             continue
-        fresh = Gaps(after.motion, *compared(after.mechanism), exact=True)
+        fresh = Gaps(after.motion, compared(after.mechanism), exact=True)
         for kept, found in zip(asked(after.gaps, pairs), asked(fresh, pairs), strict=True):
             assert (kept is None) == (found is None)
             if kept is None or found is None:

@@ -1,15 +1,19 @@
-"""How fast outlines come nearer to one another, for the bounds of a gap."""
+"""Outlines of one plane: how far they are apart, and how fast they come nearer to one another."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.analysis.comparing import Approach, Point, Seen
+from anakinema.analysis.depth import depth
+from anakinema.analysis.rings import ring_bound
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances
-from anakinema.geometry.poses import relative_poses
+from anakinema.geometry.poses import carried, relative_poses
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import States
@@ -23,32 +27,89 @@ def question(item: SlabPair, poses: Floats) -> Question:
     )
 
 
-def measured(item: SlabPair, poses: Floats) -> Distances:
-    """Distances of a comparison at poses (N, B, 3)."""
-    return distances([question(item, poses)])[0]
+class InPlane:
+    """How slabs of one plane are compared: see `anakinema.analysis.comparing.Comparing`."""
+
+    directions = 2
+
+    def seen(self, asked: Sequence[tuple[SlabPair, Floats]], enough: float = np.inf) -> list[Seen]:
+        """Distances of pairs at poses (N, B, 3) each, exact for lines and arcs."""
+        answers = distances([question(item, poses) for item, poses in asked])
+        return [
+            Seen(
+                found.distance,
+                found.distance,
+                _facing_directions(found),
+                found.first_point,
+                found.second_point,
+                np.ones(len(found.distance), dtype=bool),
+            )
+            for found in answers
+        ]
+
+    def curve(self, items: Sequence[SlabPair], poses: Floats) -> Floats:
+        """(N,) mm, the smallest gap of pairs at each of the poses (N, B, 3)."""
+        answers = distances([question(item, poses) for item in items])
+        return np.asarray(np.min([found.distance for found in answers], axis=0))
+
+    def approaches(
+        self, items: Sequence[SlabPair], states: States, reach: Floats
+    ) -> Sequence[Approach]:
+        """How near and fast slabs can come within ``reach`` (N,) of each state."""
+        return _approaches(items, states, reach)
+
+    def rings(self, item: SlabPair, states: States, half: Floats) -> Floats:
+        """What rings about one middle keep the two apart by."""
+        return ring_bound(item, states, half)
+
+    def depth(self, item: SlabPair, poses: Floats) -> float:
+        """mm by which two slabs reach into one another at poses (B, 3)."""
+        return depth(item, poses)
+
+    def may_rest(self, item: SlabPair) -> bool:
+        """A pin rests at the end of its slot."""
+        return item.enclosed
+
+    def points(self, item: SlabPair, seen: Seen, poses: Floats) -> tuple[Point, Point]:
+        """The nearest points in the plane, seen at poses (B, 3) alone."""
+        pose = poses[item.first_body]
+        return carried(pose, seen.first[0]), carried(pose, seen.second[0])
+
+    def near(self, item: SlabPair, poses: Floats) -> npt.NDArray[np.int64]:
+        """Rows of poses (N, B, 3) at which the bounding circles of two slabs meet."""
+        one, two = item.first.region, item.second.region
+        seen = relative_poses(poses[:, item.first_body], poses[:, item.second_body])
+        c, s = np.cos(seen[:, 2]), np.sin(seen[:, 2])
+        x = seen[:, 0] + c * two.centre[0] - s * two.centre[1] - one.centre[0]
+        y = seen[:, 1] + s * two.centre[0] + c * two.centre[1] - one.centre[1]
+        return np.flatnonzero(np.hypot(x, y) <= one.radius + two.radius)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Approach:
-    """How near and how fast the two slabs of a comparison can come around N poses.
+class _Approach:
+    """See `anakinema.analysis.comparing.Approach`.
 
-    circles (N,): mm between their bounding circles. apart (N, 2): rate of the second slab's
-    centre less the first's; loose (N, 2): how much it can change along x and y; rims (N,): what
-    spin adds at the rims; speed (N,): bound whatever the direction; all mm per unit of progress
-    over the whole stretch, NaN where unbounded.
+    first, second (N, 3): poses of both bodies. circles (N,): mm between their bounding circles.
+    apart (N, 2): rate of the second slab's centre less the first's; loose (N, 2): how much it can
+    change along x and y; rims (N,): what spin adds at the rims; speed (N,): bound whatever the
+    direction; all mm per unit of progress over the whole stretch, NaN where unbounded.
     """
 
     item: SlabPair
+    first: Floats
+    second: Floats
     circles: Floats
     apart: Floats
     loose: Floats
     rims: Floats
     speed: Floats
 
-    def taken(self, rows: npt.NDArray[np.int64]) -> Approach:
+    def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
         """The same for some of the poses."""
-        return Approach(
+        return _Approach(
             self.item,
+            self.first[rows],
+            self.second[rows],
             self.circles[rows],
             self.apart[rows],
             self.loose[rows],
@@ -56,21 +117,19 @@ class Approach:
             self.speed[rows],
         )
 
-    def low(self, distance: Floats, facing: Floats, poses: Floats, reach: Floats) -> Floats:
+    def low(self, least: Floats, facing: Floats, reach: Floats) -> Floats:
         """(N,) mm: the gap stays above this within ``reach`` (N,) of each pose; NaN if unknown.
 
         The better of two bounds: the gap less the path, or the width of the strip between the
         two slabs at right angles to the nearest points, less the path across that strip.
-        distance (N,) and facing (N, 2) are those at the poses.
         """
-        general = distance - self.speed * reach
-        strip = self.strip(facing, poses, reach)
-        return np.where(distance > 0, np.fmax(general, strip), general)
+        general = least - self.speed * reach
+        return np.where(least > 0, np.fmax(general, self.strip(facing, reach)), general)
 
-    def strip(self, facing: Floats, poses: Floats, reach: Floats) -> Floats:
+    def strip(self, facing: Floats, reach: Floats) -> Floats:
         """(N,) mm: the same from the strip between the slabs at right angles to ``facing`` (N, 2),
         any directions in the first body; NaN where there is none or speeds are unbounded."""
-        first, second = poses[:, self.item.first_body], poses[:, self.item.second_body]
+        first, second = self.first, self.second
         c, s = np.cos(first[:, 2]), np.sin(first[:, 2])
         x, y = facing.T
         normal = np.stack([c * x - s * y, s * x + c * y], axis=1)
@@ -81,14 +140,14 @@ class Approach:
         return np.asarray(width - across * reach)
 
 
-def facing_directions(found: Distances) -> Floats:
+def _facing_directions(found: Distances) -> Floats:
     """(N, 2) unit vectors from the first to the second nearest point, NaN where they touch."""
     between = found.second_point - found.first_point
     length = np.where(found.distance > 0.0, found.distance, np.nan)
     return np.asarray(between / length[:, None])
 
 
-def approaches(items: list[SlabPair], states: States, reach: Floats) -> list[Approach]:
+def _approaches(items: Sequence[SlabPair], states: States, reach: Floats) -> list[_Approach]:
     """How near and fast the slabs of comparisons can come within ``reach`` (N,) of each state.
 
     The speed of any point of a slab is at most that of the slab's centre plus spin times
@@ -121,36 +180,9 @@ def approaches(items: list[SlabPair], states: States, reach: Floats) -> list[App
         circles = np.hypot(between[:, 0], between[:, 1])
         circles = circles - item.first.region.radius - item.second.region.radius
         speed = np.hypot(np.abs(apart[:, 0]) + loose[:, 0], np.abs(apart[:, 1]) + loose[:, 1])
-        out.append(Approach(item, circles, apart, loose, rims, speed + rims))
+        first, second = states.poses[:, item.first_body], states.poses[:, item.second_body]
+        out.append(_Approach(item, first, second, circles, apart, loose, rims, speed + rims))
     return out
-
-
-def most_approach(move: Approach, known: Floats, progress: Floats, reach: Floats) -> Floats:
-    """(N,) lower bounds around each sample, from the nearest samples whose gap is known.
-
-    Between samples the gap falls by no more than the path, summed along the way.
-    """
-    measured = np.flatnonzero(~np.isnan(known))
-    speed = move.speed
-    path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
-    path = np.where(np.isnan(path), np.inf, path)
-    place = np.searchsorted(measured, np.arange(len(known)), side="right")
-    before, after = (
-        measured[np.maximum(place - 1, 0)],
-        measured[np.minimum(place, len(measured) - 1)],
-    )
-    with np.errstate(invalid="ignore"):
-        from_before = known[before] - np.abs(path - path[before])
-        from_after = known[after] - np.abs(path[after] - path)
-        bound = np.fmax(from_before, from_after) - speed * reach
-    return np.where(np.isnan(bound), -np.inf, bound)
-
-
-def rows_of_nearest(known: Floats, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """The known sample nearest to each of some rows."""
-    measured = np.flatnonzero(~np.isnan(known))
-    middles = (measured[1:] + measured[:-1]) / 2
-    return measured[np.searchsorted(middles, rows)]
 
 
 def _support(region: Region, poses: Floats, direction: Floats) -> Floats:

@@ -126,9 +126,11 @@ class _Search:
         for belt_pair in self.belt_pairs:
             still_wanted()
             path = _end_speed(belt_pair, states, half) * half if exact else np.zeros(count)
-            bound = _circle_distances(belt_pair, laid, states.poses) - path
+            circles = _circle_distances(belt_pair, laid, states.poses)
+            bound = circles - path
             wanted = self.best if self.threshold is None else max(self.best, self.threshold)
-            rows = np.flatnonzero(~(bound >= wanted))
+            # Without a bound only what is near now can be of interest.
+            rows = np.flatnonzero(~((bound >= wanted) | (np.isnan(bound) & (circles >= wanted))))
             if len(rows):
                 near = _distances(belt_pair, laid.taken(rows), states.poses[rows])
                 gap = near.distance - belt_pair.half

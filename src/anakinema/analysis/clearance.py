@@ -9,31 +9,21 @@ says so. Proof in docs/methods.md, "Certified clearance".
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Generic
 
 import numpy as np
 import numpy.typing as npt
 
-from anakinema.analysis.approaching import (
-    Approach,
-    approaches,
-    facing_directions,
-    measured,
-    most_approach,
-    question,
-    rows_of_nearest,
-)
-from anakinema.analysis.depth import deepest, depth
+from anakinema.analysis.comparing import Approach, C, Comparing, Seen
+from anakinema.analysis.deepest import deepest
 from anakinema.analysis.gap import Gap
-from anakinema.analysis.looks import Looks
-from anakinema.analysis.rings import ring_bound
+from anakinema.analysis.looks import Known, Looks
 from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_known
 from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.distance import Distances, distances
-from anakinema.geometry.poses import transform
 from anakinema.mechanism.frames import Indices
-from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import Motion, States
 from anakinema.wanted import still_wanted
 
@@ -53,7 +43,7 @@ RESTS = 1e-6
 class _Cells(Cells):
     """Stretches of progress still of interest for one comparison each (``which``).
 
-    ``facing`` (M, 2): direction of the nearest points in the first body, NaN where they touch.
+    ``facing`` (M, D): direction of the nearest points in the first body, NaN where they touch.
     ``most`` (M, B, 3): bounds on the rates of all bodies over the stretch, NaN where unbounded.
     """
 
@@ -64,21 +54,25 @@ class _Cells(Cells):
 
 def smallest_gap(
     motion: Motion,
-    items: list[SlabPair],
+    items: Sequence[C],
+    means: Comparing[C],
     *,
     threshold: float | None = None,
     tolerance: float = TOLERANCE,
     exact: bool = True,
-    looks: Looks | None = None,
+    looks: Looks[C] | None = None,
 ) -> Gap | None:
     """The smallest gap among comparisons over the motion; None if there is nothing to compare.
 
+    ``means`` is how they are compared.
     ``exact`` False looks at the samples only (coarse, nothing certified). ``threshold`` mm: also
     locate the stretches below it. ``looks``: what other searches have seen at the samples.
     """
     if not items:
         return None
-    search = _Search(motion, items, threshold, tolerance, exact, looks or Looks(motion))
+    search = _Search(
+        motion, items, threshold, tolerance, exact, looks or Looks(motion, means.directions), means
+    )
     search.sample()
     if exact:
         search.refine()
@@ -90,16 +84,18 @@ def _joined(parts: list[_Cells]) -> _Cells:
     return _Cells(*(np.concatenate([getattr(cells, name) for cells in parts]) for name in names))
 
 
-class _Search:
+class _Search(Generic[C]):
     def __init__(
         self,
         motion: Motion,
-        items: list[SlabPair],
+        items: Sequence[C],
         threshold: float | None,
         tolerance: float,
         exact: bool,
-        looks: Looks,
+        looks: Looks[C],
+        means: Comparing[C],
     ) -> None:
+        self.means = means
         self.motion, self.items, self.exact, self.looks = motion, items, exact, looks
         self.threshold = threshold
         self.goal = Goal(tolerance, threshold)
@@ -115,9 +111,11 @@ class _Search:
         self.apart: set[int] = set()
         """Comparisons whose outlines keep to different rings, so that no pose is an overlap."""
 
-    def measure(self, asked: list[tuple[int, Floats, Floats]]) -> list[Distances]:
+    def measure(self, asked: list[tuple[int, Floats, Floats]]) -> list[Seen]:
         """Distances for (comparison, poses (N, B, 3), progress (N,)); remembers the smallest."""
-        answers = distances([question(self.items[which], poses) for which, poses, _ in asked])
+        # Of what is farther than all that matters it need not be known how far.
+        enough = max(self.best, 0.0 if self.threshold is None else self.threshold, 0.0)
+        answers = self.means.seen([(self.items[w], poses) for w, poses, _ in asked], enough)
         for (which, _, progress), found in zip(asked, answers, strict=True):
             if not len(progress):
                 continue
@@ -149,17 +147,19 @@ class _Search:
         """
         motion = self.motion
         states, reach, count = motion.samples, motion.reach, len(motion.progress)
-        moves = approaches(self.items, states, reach)
+        moves = self.means.approaches(self.items, states, reach)
         lows = [m.circles for m in moves]
         if self.exact:
             lows = [
                 np.where(np.isnan(m.speed), -np.inf, m.circles - m.speed * reach) for m in moves
             ]
-        known, facing = self.looks.known(self.items)
+        seen = self.looks.known(self.items)
+        known = seen.distance
+        kept = ~np.isnan(known)
         fresh: set[int] = set()
         for w in np.flatnonzero(~np.isnan(known).all(axis=1)).tolist():
-            seen = ~np.isnan(known[w])
-            self._remember(w, motion.progress[seen], known[w, seen])
+            rows = ~np.isnan(known[w])
+            self._remember(w, motion.progress[rows], known[w, rows])
 
         def look(rows_of: list[npt.NDArray[np.int64]]) -> None:
             asked = [(w, rows) for w, rows in enumerate(rows_of) if len(rows)]
@@ -167,16 +167,18 @@ class _Search:
                 [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
             )
             for (w, rows), found in zip(asked, answers, strict=True):
-                known[w, rows], facing[w, rows] = found.distance, facing_directions(found)
+                known[w, rows], seen.least[w, rows] = found.distance, found.least
+                seen.facing[w, rows], kept[w, rows] = found.facing, found.is_exact
                 fresh.add(w)
             still_wanted()
 
         def tighten(w: int, *, may_keep_apart: bool) -> None:
             """Better bounds of a pair around the samples, seen or not."""
-            lows[w] = np.fmax(lows[w], most_approach(moves[w], known[w], motion.progress, reach))
+            path = most_approach(moves[w].speed, seen.least[w], motion.progress, reach)
+            lows[w] = np.fmax(lows[w], path)
             left = np.flatnonzero(lows[w] < self.wanted())
-            facings = facing[w][rows_of_nearest(known[w], left)]
-            strip = moves[w].taken(left).strip(facings, motion.poses[left], reach[left])
+            facings = seen.facing[w][rows_of_nearest(known[w], left)]
+            strip = moves[w].taken(left).strip(facings, reach[left])
             lows[w][left] = np.fmax(lows[w][left], strip)
             if may_keep_apart and np.count_nonzero(strip < self.wanted()) > MANY * count:
                 bound = self._kept_apart(w, known[w])
@@ -213,20 +215,19 @@ class _Search:
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))
         for w in fresh:
-            self.looks.keep(self.items[w], known[w], facing[w])
+            self.looks.keep(self.items[w], seen, w, kept[w])
         self.cells = _joined(
-            [self._cells_of(w, moves[w], known[w], facing[w], lows[w]) for w in range(len(moves))]
+            [self._cells_of(w, moves[w], seen, lows[w]) for w in range(len(moves))]
         )
 
-    def _cells_of(
-        self, which: int, move: Approach, known: Floats, facing: Floats, bound: Floats
-    ) -> _Cells:
-        """The stretches around all samples that are known (N,) of a comparison, of which
-        ``bound`` (N,) mm has been found already."""
-        rows, motion = np.flatnonzero(~np.isnan(known)), self.motion
+    def _cells_of(self, which: int, move: Approach, seen: Known, bound: Floats) -> _Cells:
+        """The stretches around all samples that are seen of a comparison, of which ``bound`` (N,)
+        mm has been found already."""
+        known, facing, motion = seen.distance[which], seen.facing[which], self.motion
+        rows = np.flatnonzero(~np.isnan(known))
         reach, low = motion.reach[rows], np.full(len(rows), np.nan)
         if self.exact and len(rows):
-            low = move.taken(rows).low(known[rows], facing[rows], motion.poses[rows], reach)
+            low = move.taken(rows).low(seen.least[which, rows], facing[rows], reach)
             low = np.fmax(low, bound[rows])
         return _Cells(
             motion.progress[rows],
@@ -247,10 +248,11 @@ class _Search:
         motion, item = self.motion, self.items[which]
         few = np.arange(0, len(motion.progress), STRIDES[0])
         # Most outlines leave their rings somewhere, which a few samples tell.
-        if not ring_bound(item, motion.samples.taken(few), motion.reach[few]).min() > 0.0:
+        first = self.means.rings(item, motion.samples.taken(few), motion.reach[few])
+        if first is None or not first.min() > 0.0:
             return None
-        bound = ring_bound(item, motion.samples, motion.reach)
-        if not (bound.min() > 0.0 and np.nanmin(known) > 0.0):
+        bound = self.means.rings(item, motion.samples, motion.reach)
+        if bound is None or not (bound.min() > 0.0 and np.nanmin(known) > 0.0):
             return None
         self.apart.add(which)
         return bound
@@ -295,14 +297,15 @@ class _Search:
         for item in np.unique(cells.which):
             rows = np.flatnonzero(cells.which == item)
             here = states.taken(rows)
-            move = approaches([self.items[item]], here, cells.half[rows])[0]
-            low = move.strip(cells.facing[rows], here.poses, cells.half[rows])
+            move = self.means.approaches([self.items[item]], here, cells.half[rows])[0]
+            low = move.strip(cells.facing[rows], cells.half[rows])
             if item in self.apart:
                 # Rings cost more than strips: only where those settle nothing.
                 few = np.flatnonzero(~(low >= floor))
                 if len(few):
-                    rings = ring_bound(self.items[item], here.taken(few), cells.half[rows[few]])
-                    low[few] = np.fmax(low[few], rings)
+                    half = cells.half[rows[few]]
+                    rings = self.means.rings(self.items[item], here.taken(few), half)
+                    low[few] = np.fmax(low[few], np.nan if rings is None else rings)
             cells.low[rows] = low
             open_ = np.flatnonzero(~((low >= floor) & (low > 0.0)))
             chosen.append((int(item), rows[open_]))
@@ -311,8 +314,8 @@ class _Search:
             [(item, states.poses[rows], cells.progress[rows]) for item, rows in chosen]
         )
         for (item, rows), move, found in zip(chosen, moves, answers, strict=True):
-            cells.distance[rows], cells.facing[rows] = found.distance, facing_directions(found)
-            low = move.low(found.distance, cells.facing[rows], states.poses[rows], cells.half[rows])
+            cells.distance[rows], cells.facing[rows] = found.distance, found.facing
+            low = move.low(found.least, found.facing, cells.half[rows])
             cells.low[rows] = np.fmax(cells.low[rows], low) if item in self.apart else low
         return cells
 
@@ -323,30 +326,27 @@ class _Search:
         deep = 0.0
         if self.best <= 0.0 and motion.segments:
             which, progress, deep = deepest(
-                motion, self.items, self._distances, self._overlaps_seen()
+                motion, self.means, self.items, self._distances, self._overlaps_seen()
             )
         item = self.items[which]
         poses = motion.poses_at(np.array([progress]))
-        found = measured(item, poses)
-        frame = poses[:, item.first_body]
+        found = self.means.seen([(item, poses)])[0]
         most = self.best
         if most <= 0.0:
-            most = -(deep or depth(item, poses[0]))
-        rests = most > -RESTS and most <= 0.0 and item.enclosed
+            most = -(deep or self.means.depth(item, poses[0]))
+        rests = most > -RESTS and most <= 0.0 and self.means.may_rest(item)
         most = 0.0 if rests else most
-        first = transform(found.first_point, frame)[0, 0]
-        second = transform(found.second_point, frame)[0, 0]
+        first, second = self.means.points(item, found, poses[0])
         least = min(self.least, self.best) if exact else -np.inf
         if most <= 0.0:
             least = most
         return Gap(
-            item.first_body,
-            item.second_body,
+            *item.bodies,
             least,
             most,
             progress,
-            (float(first[0]), float(first[1])),
-            (float(second[0]), float(second[1])),
+            first,
+            second,
             self._stretches() if exact else (),
             joined_spans(self.sampled) if exact else ((float(motion.progress[0]), motion.last),),
             self.evaluations,
@@ -381,14 +381,35 @@ class _Search:
         for k in np.unique(which):
             item, rows = self.items[int(k)], which == k
 
-            def again(at: Floats, item: SlabPair = item) -> Floats:
-                return measured(item, self.motion.poses_at(at)).distance
+            def again(at: Floats, item: C = item) -> Floats:
+                return self.means.seen([(item, self.motion.poses_at(at))])[0].distance
 
             spans += spans_below(progress[rows], distance[rows], self.threshold, again)
         return joined_spans(spans)
 
 
-def gap_curve(poses: Floats, items: list[SlabPair]) -> Floats:
-    """(N,) mm, smallest gap of some comparisons at each of the poses (N, B, 3)."""
-    answers = distances([question(item, poses) for item in items])
-    return np.asarray(np.min([found.distance for found in answers], axis=0))
+def most_approach(speed: Floats, known: Floats, progress: Floats, reach: Floats) -> Floats:
+    """(N,) lower bounds around each sample, from the nearest samples whose gap is known.
+
+    Between samples the gap falls by no more than the path, summed along the way.
+    """
+    measured = np.flatnonzero(~np.isnan(known))
+    path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
+    path = np.where(np.isnan(path), np.inf, path)
+    place = np.searchsorted(measured, np.arange(len(known)), side="right")
+    before, after = (
+        measured[np.maximum(place - 1, 0)],
+        measured[np.minimum(place, len(measured) - 1)],
+    )
+    with np.errstate(invalid="ignore"):
+        from_before = known[before] - np.abs(path - path[before])
+        from_after = known[after] - np.abs(path[after] - path)
+        bound = np.fmax(from_before, from_after) - speed * reach
+    return np.where(np.isnan(bound), -np.inf, bound)
+
+
+def rows_of_nearest(known: Floats, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
+    """The known sample nearest to each of some rows."""
+    measured = np.flatnonzero(~np.isnan(known))
+    middles = (measured[1:] + measured[:-1]) / 2
+    return measured[np.searchsorted(middles, rows)]

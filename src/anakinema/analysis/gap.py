@@ -14,7 +14,8 @@ class Gap:
 
     It lies in [least, most] mm; below zero it is an overlap, the
     deepest of the motion as far as looked for. ``most``
-    was seen at ``progress`` between the two points (mm, in the plane). ``below`` are stretches
+    was seen at ``progress`` between the two points (mm, in the plane; three numbers each for bodies
+    of different planes, in space). ``below`` are stretches
     of progress under the threshold asked for. ``sampled`` are stretches without a bound. With a
     ``loop`` it is the gap of a run of that belt or chain, behind the wheel ``first_body``. It
     ``rests`` where a pin comes to the end of its slot and no farther.
@@ -25,8 +26,8 @@ class Gap:
     least: float
     most: float
     progress: float
-    first_point: tuple[float, float]
-    second_point: tuple[float, float]
+    first_point: tuple[float, ...]
+    second_point: tuple[float, ...]
     below: tuple[tuple[float, float], ...]
     sampled: tuple[tuple[float, float], ...]
     evaluations: int

@@ -4,50 +4,63 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cached_property
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 
+from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.belts import run_distances, run_gap
-from anakinema.analysis.clearance import gap_curve, smallest_gap
+from anakinema.analysis.clearance import smallest_gap
+from anakinema.analysis.comparing import Compared
 from anakinema.analysis.gap import Gap, together
+from anakinema.analysis.in_space import InSpace
 from anakinema.analysis.looks import Looks
 from anakinema.analysis.overrun import overruns, pressed
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.belt_pairs import BeltPair
 from anakinema.mechanism.slab_pairs import SlabPair
+from anakinema.mechanism.space_pairs import SpacePair
 from anakinema.motion.motion import Motion
 
 Bodies = frozenset[int]
 
 
+class Comparisons(NamedTuple):
+    """What of a mechanism is compared: slabs of one plane, runs of belts with what they pass, and
+    slabs of different planes."""
+
+    slabs: tuple[SlabPair, ...]
+    runs: tuple[BeltPair, ...]
+    in_space: tuple[SpacePair, ...]
+
+
 class Gaps:
     """Answers about gaps of a motion; ``bodies`` of two, one or none name whose gap is meant."""
 
-    def __init__(
-        self,
-        motion: Motion,
-        items: tuple[SlabPair, ...],
-        belt_pairs: tuple[BeltPair, ...],
-        *,
-        exact: bool,
-    ) -> None:
-        self.motion, self.items, self.belt_pairs = motion, items, belt_pairs
+    def __init__(self, motion: Motion, compared: Comparisons, *, exact: bool) -> None:
+        self.motion, self.compared = motion, compared
         self.exact = exact
-        self._belts = sorted({belt_pair.belt for belt_pair in belt_pairs})
+        self._in_plane, self._in_space = InPlane(), InSpace(motion.mechanism.resolved)
+        self._belts = sorted({belt_pair.belt for belt_pair in compared.runs})
         self._found: dict[tuple[int | None, Bodies, float | None], Gap | None] = {}
-        self._looks = Looks(motion)
+        self._looks = Looks[SlabPair](motion, InPlane.directions)
+        self._looks_in_space = Looks[SpacePair](motion, InSpace.directions)
 
     def adopt(self, earlier: Gaps) -> None:
         """Keep an earlier search's answers if it asked the same of the same motion, and else what
         it saw of pairs that stand as before."""
         same_motion = earlier.motion.samples is self.motion.samples
-        same_items = _same(earlier.items, self.items) and _same_runs(
-            earlier.belt_pairs, self.belt_pairs
+        same_items = (
+            _alike(earlier.compared.slabs, self.compared.slabs)
+            and _same_runs(earlier.compared.runs, self.compared.runs)
+            and _alike(earlier.compared.in_space, self.compared.in_space)
         )
         if same_motion and same_items and earlier.exact == self.exact:
             self._found, self._looks = earlier._found, earlier._looks
+            self._looks_in_space = earlier._looks_in_space
         else:
-            self._looks.adopt(earlier._looks, self.items)
+            self._looks.adopt(earlier._looks, self.compared.slabs)
+            self._looks_in_space.adopt(earlier._looks_in_space, self.compared.in_space)
 
     def smallest(self, bodies: Bodies, threshold: float | None = None) -> Gap | None:
         """Smallest gap of bodies and of what runs of loops pass; None if there is none."""
@@ -64,13 +77,24 @@ class Gaps:
         if key not in self._found:
             apart = smallest_gap(
                 self.motion,
-                self._chosen(bodies),
+                _chosen(self.compared.slabs, bodies),
+                self._in_plane,
                 threshold=threshold,
                 exact=self.exact,
                 looks=self._looks,
             )
+            in_space = smallest_gap(
+                self.motion,
+                _chosen(self.compared.in_space, bodies),
+                self._in_space,
+                threshold=threshold,
+                exact=self.exact,
+                looks=self._looks_in_space,
+            )
             past = [gap for gap in self._overruns if bodies <= {gap.first_body, gap.second_body}]
-            self._found[key] = together([gap for gap in (apart, *past) if gap is not None])
+            self._found[key] = together(
+                [gap for gap in (apart, in_space, *past) if gap is not None]
+            )
         return self._found[key]
 
     @cached_property
@@ -89,33 +113,33 @@ class Gaps:
 
     def curve(self, bodies: Bodies, poses: Floats) -> Floats | None:
         """(N,) mm, the same gap at each of the poses (N, B, 3); None if nothing is compared."""
-        chosen = self._chosen(bodies)
-        curves = [gap_curve(poses, chosen)] if chosen else []
+        chosen, in_space = (
+            _chosen(self.compared.slabs, bodies),
+            _chosen(self.compared.in_space, bodies),
+        )
+        curves = [self._in_plane.curve(chosen, poses)] if chosen else []
+        curves += [self._in_space.curve(in_space, poses)] if in_space else []
         for belt in self._belts:
             passed = self._passed(belt, bodies)
             if passed:
                 curves.append(run_distances(self.motion, passed, poses))
         return np.asarray(np.min(curves, axis=0)) if curves else None
 
-    def _chosen(self, bodies: Bodies) -> list[SlabPair]:
-        """The comparisons between the named bodies and the rest."""
-        return [item for item in self.items if bodies <= set(item.bodies)]
-
     def _passed(self, belt: int, bodies: Bodies) -> list[BeltPair]:
         """What a loop passes of the named bodies; of two, neither is a loop."""
-        return [p for p in self.belt_pairs if p.belt == belt and bodies <= {p.body}]
+        return [p for p in self.compared.runs if p.belt == belt and bodies <= {p.body}]
 
 
-def _same(one: Sequence[SlabPair], other: Sequence[SlabPair]) -> bool:
-    return len(one) == len(other) and all(
-        a.bodies == b.bodies
-        and a.first.region is b.first.region
-        and a.second.region is b.second.region
-        and a.enclosed == b.enclosed
-        and a.compared.shape == b.compared.shape
-        and bool((a.compared == b.compared).all())
-        for a, b in zip(one, other, strict=True)
-    )
+C = TypeVar("C", bound=Compared)
+
+
+def _chosen(items: Sequence[C], bodies: Bodies) -> list[C]:
+    """The comparisons between the named bodies and the rest."""
+    return [item for item in items if bodies <= set(item.bodies)]
+
+
+def _alike(one: Sequence[C], other: Sequence[C]) -> bool:
+    return len(one) == len(other) and all(a.is_like(b) for a, b in zip(one, other, strict=True))
 
 
 def _same_runs(one: Sequence[BeltPair], other: Sequence[BeltPair]) -> bool:

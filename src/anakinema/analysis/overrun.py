@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from anakinema.analysis.approaching import measured
+from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.depth import depth
 from anakinema.analysis.gap import Gap
 from anakinema.document.joint_values import Bound
@@ -68,7 +68,7 @@ def pressed(motion: Motion) -> list[Gap]:
         item = facing.compared
         if facing.spec.keeps or not item.compared.all():
             continue
-        touching = np.flatnonzero(measured(item, poses).distance <= 0.0)
+        touching = np.flatnonzero(InPlane().seen([(item, poses)])[0].distance <= 0.0)
         deep = [depth(item, poses[k]) for k in touching]
         if not deep or max(deep) <= DEEP:
             continue

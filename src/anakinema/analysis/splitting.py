@@ -26,6 +26,10 @@ MOST_ROUNDS = 14
 MOST_CELLS = 40_000
 TINY = 2.5e-5
 """Progress; stretches without a bound are not split further."""
+MANY_UNBOUNDED = 600
+FRUITLESS = 0.9
+"""Of so many stretches without a bound, once splitting has left so much of them without one again,
+none is split: what has no bounds at all is no better known by more looks."""
 NEAR_TOUCH = 1e-4
 """Progress; how closely is looked where touching is certain, or where a threshold is passed."""
 
@@ -64,16 +68,20 @@ def split_until_known(
     ``best`` is the least measured so far. ``measured`` gives the pieces of some rows of the cells,
     around progress (P,) and half (P,), measured and bounded. No piece reaches out of ``within``.
     """
-    least, sampled = np.inf, []
+    least, sampled, before = np.inf, [], np.inf
     for turn in range(MOST_ROUNDS + 1):
         still_wanted()
         split = undecided(cells, best(), goal)
         if turn == MOST_ROUNDS or np.count_nonzero(split) * SPLIT > MOST_CELLS:
             split = np.zeros(len(split), dtype=bool)
         unbounded = np.isnan(cells.low)
+        left = float(cells.half[unbounded].sum())
+        if np.count_nonzero(unbounded) > MANY_UNBOUNDED and left > FRUITLESS * before:
+            split &= ~unbounded
+        before = left
         least = min(least, float(np.min(cells.low[~split & ~unbounded], initial=np.inf)))
-        left = ~split & unbounded
-        sampled += spans_around(cells.progress[left], cells.half[left])
+        unknown = ~split & unbounded
+        sampled += spans_around(cells.progress[unknown], cells.half[unknown])
         rows = np.flatnonzero(split)
         if not len(rows):
             break

@@ -18,7 +18,6 @@ from anakinema.edits.base import Edit, Keyed, Together, replaced
 from anakinema.edits.structure import Remove, SetBody
 from anakinema.findings.evaluate import Evaluation
 from anakinema.findings.mobility_wording import freedom_words
-from anakinema.findings.wording import PLANES_APART
 from anakinema.units import LENGTH
 
 SAME_PLACE = 1e-6
@@ -86,7 +85,7 @@ def _frame(resolved: Resolved) -> Iterator[Diagnostic]:
 
 
 def _planes(resolved: Resolved) -> Iterator[Diagnostic]:
-    """Planes on which nothing stands still, and that planes are not compared."""
+    """Planes on which nothing stands still."""
     document = resolved.document
     used = {body.plane for body in document.bodies}
     if len(used) < 2:
@@ -103,9 +102,6 @@ def _planes(resolved: Resolved) -> Iterator[Diagnostic]:
                 f"Fix {first.title}",
                 SetBody(first.id, "fixed", True),
             )
-    yield Diagnostic(
-        "planes apart", PLANES_APART.rstrip(".").replace("Parts", "parts"), short="planes apart"
-    )
 
 
 def _unjoined(resolved: Resolved) -> Iterator[Diagnostic]:

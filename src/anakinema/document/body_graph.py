@@ -77,7 +77,15 @@ def way_between(graph: nx.Graph[str], one: str, other: str) -> list[str]:
 
 def one_piece_sets(document: model.Document) -> dict[str, int]:
     """By body a number that all have in common that never move against one another: both fixed, or
-    held by joints that do not move."""
+    held by joints that do not move; what is fixed on a plane, and the body that carries it."""
     rigid = [joint for joint in document.joints if not spec_of(joint.kind).moves]
-    graph = body_graph(document.bodies, rigid)
+    graph = body_graph(document.bodies, rigid, grounded=False)
+    carrier = {plane.id: plane.on for plane in document.planes}
+    stands: str | None = None
+    for body in document.bodies:
+        if body.fixed:
+            under = carrier[body.plane]
+            if under is None:
+                under = stands = stands or body.id
+            graph.add_edge(under, body.id)
     return {body: k for k, group in enumerate(groups(graph)) for body in group}

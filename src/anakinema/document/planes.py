@@ -32,6 +32,15 @@ class PlaneValues:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Link:
+    """A body that moves in a plane, and how that plane lies as the link before sees it: ``frame``
+    (3, 4), heights above that one's datum."""
+
+    body: int
+    frame: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Planes:
     """All planes, each after the one whose body carries it; ``of`` (B,) is each body's."""
 
@@ -57,6 +66,38 @@ class Planes:
                 turned, origin = frame[:, :3] @ turned, frame[:, :3] @ origin + frame[:, 3]
             found[k, :, :3], found[k, :, 3] = turned, origin
         return found
+
+    def links(self, first: int, second: int, heights: Floats) -> tuple[list[Link], list[Link]]:
+        """The links that carry two bodies, each from the last thing that carries both of them, or
+        one of which is the other; none for a body that carries the other one itself."""
+        one, two = self._carriers(first), self._carriers(second)
+        shared = 0
+        while shared < min(len(one), len(two)) and one[shared] == two[shared]:
+            shared += 1
+        same_plane = (
+            shared < min(len(one), len(two)) and self.of[one[shared]] == self.of[two[shared]]
+        )
+
+        def linked(way: list[int]) -> list[Link]:
+            found = []
+            for k in range(shared, len(way)):
+                plane = self.all[self.of[way[k]]]
+                frame = np.column_stack([plane.turned, plane.origin])
+                if k == shared and same_plane:
+                    frame = np.eye(3, 4)
+                elif plane.carrier is not None:
+                    frame[2, 3] += heights[plane.carrier]
+                found.append(Link(way[k], frame))
+            return found
+
+        return linked(one), linked(two)
+
+    def _carriers(self, body: int) -> list[int]:
+        """What carries a body, the first of all first, and the body itself."""
+        way = [body]
+        while (carrier := self.all[self.of[way[0]]].carrier) is not None:
+            way.insert(0, carrier)
+        return way
 
     def places(self, poses: Floats, heights: Floats, lifts: Floats) -> Floats:
         """(B, 3, 4) from each body's own frame, heights above its plane in it, to space; bodies

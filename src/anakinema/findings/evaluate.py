@@ -5,15 +5,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from anakinema.analysis.gaps import Gaps
+from anakinema.analysis.gaps import Comparisons, Gaps
 from anakinema.document.model import Document
 from anakinema.document.resolve import Resolved, resolve
 from anakinema.findings.check import check
 from anakinema.findings.finding import Verdict
-from anakinema.mechanism.belt_pairs import BeltPair, belt_pairs
+from anakinema.mechanism.belt_pairs import belt_pairs
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.contacts import beside_contacts
-from anakinema.mechanism.slab_pairs import SlabPair
+from anakinema.mechanism.space_pairs import space_pairs
 from anakinema.motion.events import stopped_at_limits
 from anakinema.motion.followed_program import FollowedProgram, follow_program
 from anakinema.motion.motion import Motion
@@ -63,7 +63,7 @@ def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evalua
         whole = sample(followed)
     motion = stopped_at_limits(whole, run_past=document.program.past_limits)
     doing("comparing the outlines")
-    gaps = Gaps(motion, *compared(mechanism), exact=True)
+    gaps = Gaps(motion, compared(mechanism), exact=True)
     if earlier is not None:
         gaps.adopt(earlier.gaps)
     doing("checking what is asked")
@@ -93,7 +93,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     motion = preview(mechanism, earlier.whole)
     if motion is None:
         return None
-    gaps = Gaps(motion, *compared(mechanism), exact=False)
+    gaps = Gaps(motion, compared(mechanism), exact=False)
     gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps, motion)
     followed = replace(earlier.followed, mechanism=mechanism)
@@ -111,10 +111,14 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
     )
 
 
-def compared(mechanism: Mechanism) -> tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]:
-    """What of a mechanism is compared: slabs, and runs of belts with what they pass."""
+def compared(mechanism: Mechanism) -> Comparisons:
+    """What of a mechanism is compared."""
     resolved = mechanism.resolved
-    return beside_contacts(resolved, mechanism.facings), belt_pairs(resolved, mechanism.belts)
+    return Comparisons(
+        beside_contacts(resolved, mechanism.facings),
+        belt_pairs(resolved, mechanism.belts),
+        space_pairs(resolved),
+    )
 
 
 def _followed(mechanism: Mechanism, earlier: Evaluation | None) -> FollowedProgram:

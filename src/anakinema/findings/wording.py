@@ -224,7 +224,7 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
     requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
     if requirement is None or (finding.kind in _WHY and requirement.at is None):
         apart = finding.kind == "overlap" and len(set(evaluation.resolved.planes.of.tolist())) > 1
-        return _WHY[finding.kind] + (f" {PLANES_APART}" if apart else "")
+        return _WHY[finding.kind] + (f" {IN_SPACE}" if apart else "")
     measured = _MEASURED[requirement.measure.kind]
     if requirement.at is not None:
         return f"{_AT[requirement.reduce]} {measured}"
@@ -251,7 +251,7 @@ _TRUST = {
     "overhang": "located: where ends of walls are passed counts too",
     "phase": "located: extremes are roots of exact rates",
 }
-PLANES_APART = "Parts of different planes are not compared with one another."
+IN_SPACE = "Parts of different planes are compared as solids in space."
 """Said where there are several planes."""
 _WHY = {
     "program": "The mechanism is followed through every stage of its program; limits, dead"

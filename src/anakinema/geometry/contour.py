@@ -63,6 +63,19 @@ class Contour:
             return None
         return float(middle[0]), float(middle[1]), radius
 
+    def turned_over(self) -> Contour:
+        """The outline as seen from behind, turned over about x; it runs round the same way."""
+        over = np.array([1.0, -1.0])
+        back = slice(None, None, -1)
+        return Contour(
+            (self.end * over)[back],
+            (self.start * over)[back],
+            (self.centre * over)[back],
+            self.radius[back],
+            self.sweep[back],
+            self.piece[back],
+        )
+
     def middles(self) -> Floats:
         """(E, 2) the middle point of every edge, on the edge."""
         angle = _angles(self.start - self.centre) + self.sweep / 2.0

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -79,6 +80,10 @@ class Region:
         """The outer contour, then those of the holes."""
         return tuple(self.edges.taken(self.ring == k) for k in range(int(self.ring[-1]) + 1))
 
+    def turned_over(self) -> Region:
+        """The region as seen from behind, turned over about x."""
+        return _turned_over(self)
+
     @staticmethod
     def build(outer: Contour, holes: tuple[Contour, ...], names: tuple[str, ...]) -> Region:
         """Join contours; raises `GeometryError` if they cross themselves or one another."""
@@ -124,3 +129,9 @@ class Region:
             EdgeGroups.build(middle, reach),
             0.0 if is_round else radius,
         )
+
+
+@lru_cache(maxsize=256)
+def _turned_over(region: Region) -> Region:
+    outer, *holes = (contour.turned_over() for contour in region.contours)
+    return Region.build(outer, tuple(holes), region.hole_names)

@@ -8,7 +8,8 @@ from functools import cached_property
 import numpy as np
 import shapely
 
-from anakinema.analysis.clearance import gap_curve, smallest_gap
+from anakinema.analysis.approaching import InPlane
+from anakinema.analysis.clearance import smallest_gap
 from anakinema.analysis.splitting import TOLERANCE
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
@@ -74,7 +75,7 @@ class Housing:
             if not contains(self._outline.region, at[None])[0]:
                 return Unanswered("outside at the start")
         exact = subject.gaps.exact
-        gap = smallest_gap(subject.motion, self._pairs, threshold=above, exact=exact)
+        gap = smallest_gap(subject.motion, self._pairs, InPlane(), threshold=above, exact=exact)
         assert gap is not None
         if gap.overlaps:
             return self._out(subject.motion.poses, subject.motion.progress)
@@ -103,7 +104,7 @@ class Housing:
             return None
         progress, poses = subject.motion.progress, subject.motion.poses
         rows = np.unique(np.linspace(0, len(progress) - 1, MOST_POINTS).astype(int))
-        values: Floats = gap_curve(poses[rows], self._pairs)
+        values: Floats = InPlane().curve(self._pairs, poses[rows])
         return Curve(progress[rows], values)
 
 

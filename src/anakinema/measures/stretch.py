@@ -32,5 +32,5 @@ def part_between(subject: Subject, measure: Measure, span: model.Between) -> Sub
         return Unanswered("one pose")
     motion = between(subject.motion, first, last)
     gaps = subject.gaps
-    part = Gaps(motion, gaps.items, gaps.belt_pairs, exact=gaps.exact)
+    part = Gaps(motion, gaps.compared, exact=gaps.exact)
     return Subject(subject.resolved, motion, part)

@@ -47,6 +47,20 @@ class SlabPair:
         """Both body indices."""
         return self.first_body, self.second_body
 
+    @property
+    def movers(self) -> tuple[int, int]:
+        """The bodies whose motion moves the two against one another: these two."""
+        return self.bodies
+
+    @property
+    def made_of(self) -> tuple[object, ...]:
+        """What it compares, but for which edges of it."""
+        return *self.bodies, id(self.first.region), id(self.second.region), self.enclosed
+
+    def is_like(self, other: SlabPair) -> bool:
+        """Whether another compares the same, whatever poses the bodies take."""
+        return self.made_of == other.made_of and np.array_equal(self.compared, other.compared)
+
 
 _kept: list[tuple[tuple[object, ...], tuple[SlabPair, ...]]] = []
 """What the newest pairs were found from, and those pairs: an edit of a limit changes neither."""

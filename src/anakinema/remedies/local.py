@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from anakinema.analysis.gaps import Gaps
+from anakinema.analysis.gaps import Comparisons, Gaps
 from anakinema.document import model
 from anakinema.document.model import Document
 from anakinema.document.resolve import resolve
@@ -17,9 +17,7 @@ from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import Evaluation, compared
 from anakinema.geometry.contour import Floats
 from anakinema.measures import Answer, Subject, Unanswered, answered, measure_of
-from anakinema.mechanism.belt_pairs import BeltPair
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
-from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import Motion, States, joined
 from anakinema.motion.preview import seen_at
 
@@ -35,17 +33,14 @@ WHOLE = (
 _last = threading.local()
 
 
-Compared = tuple[tuple[SlabPair, ...], tuple[BeltPair, ...]]
-
-
-def _mechanism(document: Document) -> tuple[Mechanism, Compared]:
+def _mechanism(document: Document) -> tuple[Mechanism, Comparisons]:
     """Compiled, and what is compared of it; several requirements are asked of one document after
     another."""
     if getattr(_last, "document", None) is not document:
         mechanism = compile_mechanism(resolve(document))
         _last.found = mechanism, compared(mechanism)
         _last.document = document
-    found: tuple[Mechanism, Compared] = _last.found
+    found: tuple[Mechanism, Comparisons] = _last.found
     return found
 
 
@@ -94,10 +89,10 @@ class Local:
         around = np.linspace(-REACH, REACH, POINTS)
         return np.unique(np.clip(np.add.outer(places, around), 0.0, motion.last))
 
-    def _answered(self, motion: Motion, pairs: Compared) -> float | None:
+    def _answered(self, motion: Motion, pairs: Comparisons) -> float | None:
         """What a motion of its few poses makes of it, corrected."""
         resolved = motion.mechanism.resolved
-        subject = Subject(resolved, motion, Gaps(motion, *pairs, exact=False))
+        subject = Subject(resolved, motion, Gaps(motion, pairs, exact=False))
         try:
             found = answered(subject, self._requirement, None)
         except AnakinemaError:

@@ -1,0 +1,402 @@
+"""Slabs of different planes: how far apart they are in space, and how fast that can change.
+
+Each slab is wrapped in a convex prism (`anakinema.geometry.convex`). Where the nearest points of
+two wraps are points of the slabs, their distance is that of the slabs; else the slabs are compared
+piece by piece. Slabs of planes that stay parallel are compared as outlines, exactly. Bounds and
+proof: docs/methods.md, "Clearance in space".
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from anakinema.analysis.comparing import Approach, Point, Seen
+from anakinema.analysis.sinking import sunk
+from anakinema.document.planes import Link
+from anakinema.document.resolve import Resolved
+from anakinema.geometry.apart import Apart, Between, apart
+from anakinema.geometry.contour import Floats
+from anakinema.geometry.convex import Convex, Solid
+from anakinema.geometry.distance import Question, distances
+from anakinema.mechanism.frames import Indices
+from anakinema.mechanism.space_pairs import SpacePair, standing
+from anakinema.motion.motion import States
+from anakinema.wanted import still_wanted
+
+FEW = 6
+"""Pairs of pieces that are measured at once at a place."""
+ROUGH = 0.1
+"""mm to which it is known what a piece cannot be nearer by."""
+FLIP = np.array([[1.0, 0.0, 0.0], [0.0, -1.0, 0.0], [0.0, 0.0, -1.0]])
+"""Turns a plane over about its x."""
+
+
+class InSpace:
+    """How slabs of different planes are compared: see `anakinema.analysis.comparing.Comparing`."""
+
+    directions = 3
+
+    def __init__(self, resolved: Resolved) -> None:
+        self.resolved = resolved
+
+    def seen(
+        self, asked: Sequence[tuple[SpacePair, Floats]], enough: float | Floats = np.inf
+    ) -> list[Seen]:
+        """Distances of pairs at poses (N, B, 3) each. What has wraps ``enough`` mm apart, one
+        number for all or (N,), is not compared closer."""
+        places = [_relative(*_standing_both(item, poses)) for item, poses in asked]
+        steep = [k for k, (item, _) in enumerate(asked) if not item.is_level]
+        found: dict[int, Seen] = {}
+        if steep:
+            wraps = apart(
+                [Between(asked[k][0].first.wrap, asked[k][0].second.wrap, places[k]) for k in steep]
+            )
+            for k, wrap in zip(steep, wraps, strict=True):
+                found[k] = _of_slabs(asked[k][0], places[k], wrap, enough)
+        return [
+            found[k] if k in found else _level(item, places[k]) for k, (item, _) in enumerate(asked)
+        ]
+
+    def curve(self, items: Sequence[SpacePair], poses: Floats) -> Floats:
+        """(N,) mm, the smallest gap of pairs at each of the poses (N, B, 3)."""
+        asked = [(item, poses) for item in items]
+        best = np.full(len(poses), np.inf)
+        roughly = self.seen(asked, 0.0)
+        for seen in roughly:
+            best = np.where(seen.is_exact, np.minimum(best, seen.distance), best)
+        least = np.array([seen.least.min() for seen in roughly])
+        for k in np.argsort(least):
+            rows = np.flatnonzero(~roughly[k].is_exact & (roughly[k].least < best))
+            if len(rows):
+                seen = self.seen([(items[k], poses[rows])], best[rows])[0]
+                best[rows] = np.where(
+                    seen.is_exact, np.minimum(best[rows], seen.distance), best[rows]
+                )
+        return best
+
+    def approaches(
+        self, items: Sequence[SpacePair], states: States, reach: Floats
+    ) -> list[Approach]:
+        """How near and fast pairs can come within ``reach`` (N,) of each state."""
+        known: dict[tuple[object, ...], _Carried] = {}
+
+        def carried(links: tuple[Link, ...], slab: Solid) -> _Carried:
+            key = (*((link.body, link.frame.tobytes()) for link in links), id(slab))
+            if key not in known:
+                known[key] = _carried(links, slab, states, reach)
+            return known[key]
+
+        return [
+            _Approach.between(
+                item, carried(item.first_links, item.first), carried(item.second_links, item.second)
+            )
+            for item in items
+        ]
+
+    def rings(self, item: SpacePair, states: States, half: Floats) -> Floats | None:
+        """No rings hold slabs of different planes apart."""
+        return None
+
+    def depth(self, item: SpacePair, poses: Floats) -> float:
+        """mm by which two slabs share space at poses (B, 3)."""
+        place = _relative(*_standing_both(item, poses[None]))[0]
+        return sunk(item.first, item.second, place)
+
+    def near(self, item: SpacePair, poses: Floats) -> Indices:
+        """Rows of poses (N, B, 3) at which the bounding spheres of two slabs meet."""
+        places = _relative(*_standing_both(item, poses))
+        return np.flatnonzero(_spheres(item.first.wrap, item.second.wrap, places) <= 0.0)
+
+    def may_rest(self, item: SpacePair) -> bool:
+        """Nothing rests in something of another plane."""
+        return False
+
+    def points(self, item: SpacePair, seen: Seen, poses: Floats) -> tuple[Point, Point]:
+        """The nearest points in space, seen at poses (B, 3) alone."""
+        resolved, body = self.resolved, item.first_body
+        frame = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))[body]
+        first, second = (frame[:, :3] @ p[0] + frame[:, 3] for p in (seen.first, seen.second))
+        return tuple(first.tolist()), tuple(second.tolist())
+
+
+def _standing_both(item: SpacePair, poses: Floats) -> tuple[Floats, Floats]:
+    return standing(item.first_links, poses), standing(item.second_links, poses)
+
+
+def _relative(first: Floats, second: Floats) -> Floats:
+    """(N, 3, 4) the second place as seen from the first, both (N, 3, 4)."""
+    back = np.swapaxes(first[:, :, :3], 1, 2)
+    out = back @ second
+    out[:, :, 3] -= np.einsum("nij,nj->ni", back, first[:, :, 3])
+    return np.asarray(out)
+
+
+def _spheres(one: Convex, two: Convex, places: Floats) -> Floats:
+    """(N,) mm between bounding spheres, the second at places (N, 3, 4) as the first sees it."""
+    centre = places[:, :, :3] @ two.centre + places[:, :, 3]
+    return np.asarray(np.linalg.norm(centre - one.centre, axis=1) - one.radius - two.radius)
+
+
+def _of_slabs(item: SpacePair, places: Floats, wrap: Apart, enough: float | Floats) -> Seen:
+    """What two slabs are apart, from what their wraps are."""
+    count = len(places)
+    is_exact = np.zeros(count, dtype=bool)
+    seen = Seen(wrap.distance, wrap.least, wrap.direction, wrap.first, wrap.second, is_exact)
+    covers = item.first.covers(), item.second.covers()
+    rows = _unsettled(item, places, seen, np.arange(count), enough)
+    for layer in range(max(map(len, covers))):
+        if not len(rows):
+            break
+        first, second = (each[min(layer, len(each) - 1)] for each in covers)
+        if len(first) * len(second) > 1:
+            search = _Nearest(item, first, second, places[rows])
+            search.run()
+            search.put(rows, seen)
+            rows = _unsettled(item, places, seen, rows, enough)
+    is_exact[rows] = True
+    return seen
+
+
+def _unsettled(
+    item: SpacePair, places: Floats, seen: Seen, rows: Indices, enough: float | Floats
+) -> Indices:
+    """Those rows whose nearest points are not points of both slabs, and are not ``enough`` apart;
+    marks those that are exact."""
+    if item.first.is_convex and item.second.is_convex:
+        seen.is_exact[rows] = True
+        return rows[:0]
+    back = seen.second[rows] - places[rows, :, 3]
+    back = np.einsum("nji,nj->ni", places[rows, :, :3], back)
+    real = item.first.holds(seen.first[rows]) & item.second.holds(back)
+    real &= seen.distance[rows] > 0.0
+    seen.is_exact[rows] = real
+    far = seen.least[rows] >= np.broadcast_to(enough, len(places))[rows]
+    return rows[~real & ~(far & (seen.distance[rows] > 0.0))]
+
+
+class _Nearest:
+    """The nearest of many pieces of two slabs at N places."""
+
+    def __init__(
+        self, item: SpacePair, first: tuple[Convex, ...], second: tuple[Convex, ...], places: Floats
+    ) -> None:
+        self.item, self.pieces, self.places = item, (first, second), places
+        count = len(places)
+        self.distance = np.full(count, np.inf)
+        self.least = np.full(count, np.inf)
+        self.direction = np.full((count, 3), np.nan)
+        self.first, self.second = np.zeros((count, 3)), np.zeros((count, 3))
+        self.slack = max(p.slack for p in first) + max(p.slack for p in second)
+
+    def run(self) -> None:
+        """Those pieces first that are nearest to the other's wrap; then whatever could be nearer
+        than what has been seen."""
+        first, second = self.pieces
+        wraps = self.item.first.wrap, self.item.second.wrap
+        one = self._each([Between(p, wraps[1], self.places) for p in first])
+        two = self._each([Between(wraps[0], p, self.places) for p in second])
+        low = np.maximum(one[:, :, None], two[:, None, :]).reshape(len(self.places), -1)
+        rows = np.arange(len(low))
+        while len(rows):
+            still_wanted()
+            some = min(FEW, low.shape[1])
+            nearest = np.argpartition(low[rows], some - 1, axis=1)[:, :some]
+            wanted = np.take_along_axis(low[rows], nearest, axis=1) < self.distance[rows, None]
+            at, which = np.nonzero(wanted)
+            self._take(rows[at], nearest[at, which])
+            low[rows[:, None], nearest] = np.inf
+            rows = rows[low[rows].min(axis=1) < self.distance[rows]]
+
+    def _each(self, asked: list[Between]) -> Floats:
+        """(N, P) what pieces cannot be nearer by to a wrap."""
+        if len(asked) == 1:
+            return np.zeros((len(self.places), 1))
+        return np.stack([found.least for found in apart(asked, met=ROUGH)], axis=1)
+
+    def _take(self, rows: Indices, pairs: Indices) -> None:
+        """Measure ``pairs`` (M,) of pieces at some rows (M,)."""
+        order = np.argsort(pairs, kind="stable")
+        kinds, starts = np.unique(pairs[order], return_index=True)
+        groups = np.split(rows[order], starts[1:])
+        first, second = self.pieces
+        asked = [
+            Between(first[k // len(second)], second[k % len(second)], self.places[group])
+            for k, group in zip(kinds.tolist(), groups, strict=True)
+        ]
+        for group, found in zip(groups, apart(asked) if asked else [], strict=True):
+            self.least[group] = np.minimum(self.least[group], found.least)
+            better = found.distance < self.distance[group]
+            row = group[better]
+            self.distance[row], self.direction[row] = (
+                found.distance[better],
+                found.direction[better],
+            )
+            self.first[row], self.second[row] = found.first[better], found.second[better]
+
+    def put(self, rows: Indices, seen: Seen) -> None:
+        """Put what was found into rows of what is seen."""
+        seen.distance[rows] = self.distance
+        seen.least[rows] = np.maximum(self.least - self.slack, 0.0)
+        seen.facing[rows] = self.direction
+        seen.first[rows], seen.second[rows] = self.first, self.second
+
+
+def _level(item: SpacePair, places: Floats) -> Seen:
+    """Slabs of parallel planes: their outlines in the plane of the first, and the way between
+    their heights."""
+    over = bool((places[:, 2, 2] < 0.0).any())
+    region = item.second.region.turned_over() if over else item.second.region
+    turned = places[:, :, :3] @ FLIP if over else places[:, :, :3]
+    angle = np.arctan2(turned[:, 1, 0], turned[:, 0, 0])
+    relative = np.column_stack([places[:, :2, 3], angle])
+    whole = np.ones((len(item.first.region.ring), len(region.ring)), dtype=bool)
+    flat = distances([Question(item.first.region, region, relative, whole, True)])[0]
+    ends = np.array([item.second.bottom, item.second.top]) * (-1.0 if over else 1.0)
+    low, high = places[:, 2, 3] + ends.min(), places[:, 2, 3] + ends.max()
+    above, below = low - item.first.top, item.first.bottom - high
+    rise = np.maximum(np.maximum(above, below), 0.0)
+    distance = np.hypot(flat.distance, rise)
+    one = np.column_stack(
+        [flat.first_point, np.where(above > 0.0, item.first.top, item.first.bottom)]
+    )
+    two = one.copy()
+    two[:, :2] = flat.second_point
+    two[:, 2] += np.where(above > 0.0, rise, -rise)
+    inside = rise <= 0.0
+    one[inside, 2] = two[inside, 2] = np.maximum(low, item.first.bottom)[inside]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        facing = (two - one) / distance[:, None]
+    # Where outlines overlap seen from above, the nearest points lie one over the other.
+    facing[distance == 0.0] = np.nan
+    is_exact = np.ones(len(distance), dtype=bool)
+    return Seen(distance, distance.copy(), facing, one, two, is_exact)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Turning:
+    """What one link does to a slab at N states: it moves it at right angles to its ``axis`` (N, 3).
+
+    loose, rims (N,): how much the rate of the slab's middle can change along that plane, and what
+    spin adds at its rims. tipping (N,): what both make of it as the plane itself turns.
+    """
+
+    axis: Floats
+    loose: Floats
+    rims: Floats
+    tipping: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Carried:
+    """A slab on its links at N states: where it stands (N, 3, 4), its middle (N, 3), the rate of
+    that (N, 3), and what each link can add to it over a stretch."""
+
+    place: Floats
+    centre: Floats
+    rate: Floats
+    links: tuple[_Turning, ...]
+
+    @property
+    def loose(self) -> Floats:
+        """(N,) what the links add at most, whatever the direction."""
+        each = [link.loose + link.rims + link.tipping for link in self.links]
+        return np.asarray(sum(each, np.zeros(len(self.centre))))
+
+    def taken(self, rows: Indices) -> _Carried:
+        """The same for some of the states."""
+        links = tuple(
+            _Turning(link.axis[rows], link.loose[rows], link.rims[rows], link.tipping[rows])
+            for link in self.links
+        )
+        return _Carried(self.place[rows], self.centre[rows], self.rate[rows], links)
+
+    def along(self, normal: Floats) -> Floats:
+        """(N,) what the links add at most along directions (N, 3)."""
+        found = np.zeros(len(normal))
+        for link in self.links:
+            sine = np.linalg.norm(np.cross(normal, link.axis), axis=1)
+            found = found + sine * (link.loose + link.rims) + link.tipping
+        return found
+
+
+def _carried(links: tuple[Link, ...], slab: Solid, states: States, reach: Floats) -> _Carried:
+    place = standing(links, states.poses)
+    count = len(place)
+    centre = place[:, :, :3] @ slab.wrap.centre + place[:, :, 3]
+    rate = np.zeros((count, 3))
+    spins = [states.speed_most[:, link.body, 2] for link in links]
+    # How fast the middle can move as each link's body sees it, from the last link back.
+    past = np.zeros(count)
+    found = []
+    for k in range(len(links) - 1, -1, -1):
+        body = links[k].body
+        plane = np.asarray(standing(links[:k], states.poses)[:, :, :3] @ links[k].frame[:, :3])
+        now, most = states.first[:, body], states.speed_most[:, body]
+        more = np.maximum(most - np.abs(now), 0.0)
+        origin = standing(links[: k + 1], states.poses)[:, :, 3]
+        arm = np.einsum("nji,nj->ni", plane, centre - origin)[:, :2]
+        length = np.hypot(*arm.T)
+        farthest = length + reach * past
+        own = np.hypot(most[:, 0], most[:, 1]) + most[:, 2] * farthest
+        flat = now[:, :2] + now[:, 2:] * np.stack([-arm[:, 1], arm[:, 0]], axis=1)
+        rate = rate + np.einsum("nij,nj->ni", plane[:, :, :2], flat)
+        loose = np.hypot(more[:, 0], more[:, 1]) + more[:, 2] * length
+        loose = loose + most[:, 2] * reach * (most[:, 2] * farthest + past)
+        is_last = k == len(links) - 1
+        rims = most[:, 2] * (slab.region.turning_radius if is_last else slab.wrap.radius)
+        tipping = reach * sum(spins[:k], np.zeros(count)) * (own + rims)
+        found.append(_Turning(plane[:, :, 2], loose, rims, tipping))
+        past = past + own
+    return _Carried(place, centre, rate, tuple(found))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Approach:
+    """See `anakinema.analysis.comparing.Approach`."""
+
+    item: SpacePair
+    first: _Carried
+    second: _Carried
+    circles: Floats
+    speed: Floats
+
+    @staticmethod
+    def between(item: SpacePair, one: _Carried, two: _Carried) -> _Approach:
+        """From how each of two slabs is carried."""
+        circles = np.linalg.norm(two.centre - one.centre, axis=1)
+        circles = circles - item.first.wrap.radius - item.second.wrap.radius
+        speed = np.linalg.norm(two.rate - one.rate, axis=1) + one.loose + two.loose
+        return _Approach(item, one, two, circles, speed)
+
+    def taken(self, rows: Indices) -> _Approach:
+        """The same for some of the poses."""
+        return _Approach(
+            self.item,
+            self.first.taken(rows),
+            self.second.taken(rows),
+            self.circles[rows],
+            self.speed[rows],
+        )
+
+    def strip(self, facing: Floats, reach: Floats) -> Floats:
+        """(N,) mm from the strip between the wraps at right angles to ``facing`` (N, 3)."""
+        first, second = self.first.place, self.second.place
+        normal = np.einsum("nij,nj->ni", first[:, :, :3], facing)
+        back = -np.einsum("nji,nj->ni", second[:, :, :3], normal)
+        known = ~np.isnan(facing[:, 0])
+        width = np.full(len(facing), np.nan)
+        origins = np.einsum("ni,ni->n", normal, second[:, :, 3] - first[:, :, 3])
+        one, two = self.item.first.wrap, self.item.second.wrap
+        width[known] = origins[known] - one.reach(facing[known]) - two.reach(back[known])
+        rate = self.second.rate - self.first.rate
+        across = np.abs(np.einsum("ni,ni->n", normal, rate))
+        across = across + self.first.along(normal) + self.second.along(normal)
+        return np.asarray(width - across * reach)
+
+    def low(self, least: Floats, facing: Floats, reach: Floats) -> Floats:
+        """(N,) mm: the better of the strip and what is known to be apart less the path."""
+        general = least - self.speed * reach
+        return np.where(least > 0, np.fmax(general, self.strip(facing, reach)), general)
