@@ -24,9 +24,10 @@ from anakinema.geometry.apart import Between, apart
 from anakinema.geometry.contour import ContourBuilder, Floats
 from anakinema.geometry.convex import CHORD, Solid, round_rod, solid
 from anakinema.geometry.region import Region
-from anakinema.mechanism.space_pairs import SpacePair, standing
+from anakinema.mechanism.space_pairs import Carried, SpacePair
 from tests.conftest import share
 from tests.ready import evaluated
+from tests.reference.test_rods import ClosedForm, crossed
 
 COARSE = 0.02
 """mm that chords of what is looked at often may stand off arcs."""
@@ -161,7 +162,7 @@ def as_solid(slab: Solid, chord: float = 1e-3) -> manifold3d.Manifold:
 
 def seen_at(first: Solid, second: Solid, place: Floats) -> Seen:
     """What is seen of two slabs, the second at a place (3, 4) as the first sees it."""
-    pair = SpacePair(0, 1, first, second, (), (Link(0, place),))
+    pair = SpacePair(0, 1, Carried(first, ()), Carried(second, (Link(0, place),)))
     return InSpace(evaluated("potting-boom").resolved).seen([(pair, np.zeros((1, 1, 3)))])[0]
 
 
@@ -171,7 +172,7 @@ def test_slabs_with_holes_and_hollows_against_a_solid_library(seed: int) -> None
     first, second = solid(bracket(random), 0.0, 6.0), solid(bracket(random), -2.0, 2.0)
     bodies = as_solid(first), as_solid(second)
     met = 0
-    for place in strewn(random, share(40, 5), 22.0 if seed % 3 else 8.0):
+    for place in strewn(random, share(40, 5), 22.0 if seed % 3 else 4.0):
         seen = seen_at(first, second, place)
         moved = bodies[1].transform(place)
         wanted = bodies[0].min_gap(moved, 200.0)
@@ -387,10 +388,10 @@ def test_planes_that_stay_parallel_are_compared_as_outlines() -> None:
         poses = evaluation.motion.poses[::12]
         for pair in pairs:
             seen = InSpace(evaluation.resolved).seen([(pair, poses)])[0]
-            one, two = standing(pair.first_links, poses), standing(pair.second_links, poses)
+            one, two = pair.first.standing(poses), pair.second.standing(poses)
             for k in range(len(poses)):
                 outlines, spans = [], []
-                for place, slab in ((one[k], pair.first), (two[k], pair.second)):
+                for place, slab in ((one[k], pair.first.solid), (two[k], pair.second.solid)):
                     ring = slab.region.contours[0].polygon(1e-4)
                     outlines.append(shapely.Polygon(ring @ place[:2, :2].T + place[:2, 3]))
                     ends = place[2, 3] + place[2, 2] * np.array([slab.bottom, slab.top])
@@ -422,3 +423,60 @@ def test_what_is_fixed_on_a_carried_plane_is_one_piece_with_its_carrier() -> Non
     assert frozenset(("turntable", "mast")) not in pairs
     assert frozenset(("palm", "jib")) not in pairs
     assert frozenset(("pedestal", "mast")) in pairs and frozenset(("boom", "palm")) in pairs
+
+
+# Rods -------------------------------------------------------------------------------------------
+
+
+def rod_past_a_post(seed: int) -> m.Document:
+    """A crank turns a rocker of another plane by a rod; a post stands somewhere near."""
+    random = np.random.default_rng(seed)
+    base = crossed(
+        turned=tuple(random.uniform((-25, 65, -25), (25, 115, 25)).tolist()), thickness="8 mm"
+    )
+    post = m.Part(
+        id="stake", places=(m.Place(id="eye"),),
+        slabs=(m.Slab(id="s", top=float(random.uniform(10, 60)), outline=m.Circle(
+            shape="circle", radius=float(random.uniform(1, 4)))),),
+    )  # fmt: skip
+    x, y = (float(v) for v in random.uniform((20, -30), (120, 60)))
+    body = m.Body(id="stake", part="stake", fixed=True, pose=m.Pose(x=x, y=y))
+    return base.model_copy(update={"parts": (*base.parts, post), "bodies": (*base.bodies, body)})
+
+
+def dense_rod_gap(document: m.Document, evaluation: Evaluation, count: int) -> float:
+    """The post as a cylinder and the rod as many points, placed by turns written out here."""
+    form, motion = ClosedForm(document), evaluation.motion
+    post = document.body("stake")
+    slab = document.parts[-1].slabs[0]
+    poses = motion.poses_at(np.linspace(0.0, motion.last, count))
+    turn, swing = poses[:, 1, 2], poses[:, 3, 2]
+    low = np.stack([np.cos(turn), np.sin(turn), np.zeros(count)], axis=1) * form.crank
+    low[:, 2] = form.low
+    high = np.stack([np.cos(swing), np.sin(swing), np.zeros(count)], axis=1) * form.rocker
+    high[:, 2] = form.high
+    high = high @ form.turned.T + form.at
+    share = np.linspace(0.0, 1.0, 3001)[None, :, None]
+    points = low[:, None] + share * (high - low)[:, None]
+    off = np.hypot(points[..., 0] - float(post.pose.x), points[..., 1] - float(post.pose.y))
+    off = np.maximum(off - float(slab.outline.radius), 0.0)
+    rise = np.maximum(np.maximum(points[..., 2] - float(slab.top), -points[..., 2]), 0.0)
+    return float(np.hypot(off, rise).min()) - 4.0
+
+
+@pytest.mark.parametrize("seed", range(share(60, 10)))
+def test_rods_keep_clear_of_bodies_as_dense_looks_say(seed: int) -> None:
+    document = rod_past_a_post(seed)
+    evaluation = evaluate(document)
+    gap = evaluation.gaps.parts(frozenset())
+    assert gap is not None and gap.is_certified
+    assert gap.rod == 2
+    seen = dense_rod_gap(document, evaluation, share(3000, 300))
+    if gap.overlaps:
+        assert seen < 0.2
+    else:
+        assert gap.most - gap.least <= 0.005 + 1e-6
+        assert gap.least - 1e-6 <= seen <= gap.most + 0.2
+    # It is the rod's gap, not that of what it ties.
+    asked = evaluation.gaps.parts(frozenset((1, 4)))
+    assert asked is None

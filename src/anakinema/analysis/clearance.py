@@ -351,6 +351,7 @@ class _Search(Generic[C]):
             joined_spans(self.sampled) if exact else ((float(motion.progress[0]), motion.last),),
             self.evaluations,
             rests=rests,
+            rod=item.rod,
         )
 
     def _first_place(self) -> tuple[int, float]:

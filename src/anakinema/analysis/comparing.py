@@ -23,6 +23,14 @@ class Compared(Protocol):
         """Both body indices."""
 
     @property
+    def about(self) -> frozenset[int]:
+        """The bodies whose gap it is."""
+
+    @property
+    def rod(self) -> int | None:
+        """The joint of the rod that it is between and a body, None between two bodies."""
+
+    @property
     def movers(self) -> tuple[int, ...]:
         """All bodies whose motion moves the two against one another."""
 

@@ -18,6 +18,7 @@ class Gap:
     of different planes, in space). ``below`` are stretches
     of progress under the threshold asked for. ``sampled`` are stretches without a bound. With a
     ``loop`` it is the gap of a run of that belt or chain, behind the wheel ``first_body``. It
+    With a ``rod`` it is the gap of the rod of that joint. It
     ``rests`` where a pin comes to the end of its slot and no farther.
     """
 
@@ -33,6 +34,7 @@ class Gap:
     evaluations: int
     belt: int | None = None
     rests: bool = False
+    rod: int | None = None
 
     @property
     def is_certified(self) -> bool:

@@ -135,7 +135,7 @@ C = TypeVar("C", bound=Compared)
 
 def _chosen(items: Sequence[C], bodies: Bodies) -> list[C]:
     """The comparisons between the named bodies and the rest."""
-    return [item for item in items if bodies <= set(item.bodies)]
+    return [item for item in items if bodies <= item.about]
 
 
 def _alike(one: Sequence[C], other: Sequence[C]) -> bool:

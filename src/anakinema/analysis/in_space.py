@@ -15,14 +15,13 @@ import numpy as np
 
 from anakinema.analysis.comparing import Approach, Point, Seen
 from anakinema.analysis.sinking import sunk
-from anakinema.document.planes import Link
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.apart import Apart, Between, apart
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.convex import Convex, Solid
+from anakinema.geometry.convex import Convex
 from anakinema.geometry.distance import Question, distances
 from anakinema.mechanism.frames import Indices
-from anakinema.mechanism.space_pairs import SpacePair, standing
+from anakinema.mechanism.space_pairs import Carried, Guided, SpacePair, Spanned, standing
 from anakinema.motion.motion import States
 from anakinema.wanted import still_wanted
 
@@ -52,7 +51,10 @@ class InSpace:
         found: dict[int, Seen] = {}
         if steep:
             wraps = apart(
-                [Between(asked[k][0].first.wrap, asked[k][0].second.wrap, places[k]) for k in steep]
+                [
+                    Between(asked[k][0].first.solid.wrap, asked[k][0].second.solid.wrap, places[k])
+                    for k in steep
+                ]
             )
             for k, wrap in zip(steep, wraps, strict=True):
                 found[k] = _of_slabs(asked[k][0], places[k], wrap, enough)
@@ -81,20 +83,22 @@ class InSpace:
         self, items: Sequence[SpacePair], states: States, reach: Floats
     ) -> list[Approach]:
         """How near and fast pairs can come within ``reach`` (N,) of each state."""
-        known: dict[tuple[object, ...], _Carried] = {}
+        known: dict[tuple[object, ...], _Moving] = {}
 
-        def carried(links: tuple[Link, ...], slab: Solid) -> _Carried:
-            key = (*((link.body, link.frame.tobytes()) for link in links), id(slab))
-            if key not in known:
-                known[key] = _carried(links, slab, states, reach)
-            return known[key]
+        def moving(side: Carried | Spanned) -> _Side:
+            ends = []
+            for guide in side.guides:
+                links = ((link.body, link.frame.tobytes()) for link in guide.links)
+                key = (*links, guide.point.tobytes(), guide.radius, guide.turning)
+                if key not in known:
+                    known[key] = _moving(guide, states, reach)
+                ends.append(known[key])
+            if isinstance(side, Carried):
+                return _Side(side.solid.wrap, ends[0].place, ends[0].centre, tuple(ends))
+            middle = (ends[0].centre + ends[1].centre) / 2
+            return _Side(side.solid.wrap, side.standing(states.poses), middle, tuple(ends))
 
-        return [
-            _Approach.between(
-                item, carried(item.first_links, item.first), carried(item.second_links, item.second)
-            )
-            for item in items
-        ]
+        return [_Approach.between(moving(item.first), moving(item.second)) for item in items]
 
     def rings(self, item: SpacePair, states: States, half: Floats) -> Floats | None:
         """No rings hold slabs of different planes apart."""
@@ -103,12 +107,14 @@ class InSpace:
     def depth(self, item: SpacePair, poses: Floats) -> float:
         """mm by which two slabs share space at poses (B, 3)."""
         place = _relative(*_standing_both(item, poses[None]))[0]
-        return sunk(item.first, item.second, place)
+        return sunk(item.first.solid, item.second.solid, place)
 
     def near(self, item: SpacePair, poses: Floats) -> Indices:
         """Rows of poses (N, B, 3) at which the bounding spheres of two slabs meet."""
         places = _relative(*_standing_both(item, poses))
-        return np.flatnonzero(_spheres(item.first.wrap, item.second.wrap, places) <= 0.0)
+        return np.flatnonzero(
+            _spheres(item.first.solid.wrap, item.second.solid.wrap, places) <= 0.0
+        )
 
     def may_rest(self, item: SpacePair) -> bool:
         """Nothing rests in something of another plane."""
@@ -116,14 +122,17 @@ class InSpace:
 
     def points(self, item: SpacePair, seen: Seen, poses: Floats) -> tuple[Point, Point]:
         """The nearest points in space, seen at poses (B, 3) alone."""
-        resolved, body = self.resolved, item.first_body
-        frame = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))[body]
+        if item.rod is not None:
+            frame = item.first.standing(poses[None])[0]
+        else:
+            planes, heights = self.resolved.planes, self.resolved.heights
+            frame = planes.places(poses, heights, np.zeros(len(poses)))[item.first_body]
         first, second = (frame[:, :3] @ p[0] + frame[:, 3] for p in (seen.first, seen.second))
         return tuple(first.tolist()), tuple(second.tolist())
 
 
 def _standing_both(item: SpacePair, poses: Floats) -> tuple[Floats, Floats]:
-    return standing(item.first_links, poses), standing(item.second_links, poses)
+    return item.first.standing(poses), item.second.standing(poses)
 
 
 def _relative(first: Floats, second: Floats) -> Floats:
@@ -145,7 +154,7 @@ def _of_slabs(item: SpacePair, places: Floats, wrap: Apart, enough: float | Floa
     count = len(places)
     is_exact = np.zeros(count, dtype=bool)
     seen = Seen(wrap.distance, wrap.least, wrap.direction, wrap.first, wrap.second, is_exact)
-    covers = item.first.covers(), item.second.covers()
+    covers = item.first.solid.covers(), item.second.solid.covers()
     rows = _unsettled(item, places, seen, np.arange(count), enough)
     for layer in range(max(map(len, covers))):
         if not len(rows):
@@ -165,12 +174,12 @@ def _unsettled(
 ) -> Indices:
     """Those rows whose nearest points are not points of both slabs, and are not ``enough`` apart;
     marks those that are exact."""
-    if item.first.is_convex and item.second.is_convex:
+    if item.first.solid.is_convex and item.second.solid.is_convex:
         seen.is_exact[rows] = True
         return rows[:0]
     back = seen.second[rows] - places[rows, :, 3]
     back = np.einsum("nji,nj->ni", places[rows, :, :3], back)
-    real = item.first.holds(seen.first[rows]) & item.second.holds(back)
+    real = item.first.solid.holds(seen.first[rows]) & item.second.solid.holds(back)
     real &= seen.distance[rows] > 0.0
     seen.is_exact[rows] = real
     far = seen.least[rows] >= np.broadcast_to(enough, len(places))[rows]
@@ -195,7 +204,7 @@ class _Nearest:
         """Those pieces first that are nearest to the other's wrap; then whatever could be nearer
         than what has been seen."""
         first, second = self.pieces
-        wraps = self.item.first.wrap, self.item.second.wrap
+        wraps = self.item.first.solid.wrap, self.item.second.solid.wrap
         one = self._each([Between(p, wraps[1], self.places) for p in first])
         two = self._each([Between(wraps[0], p, self.places) for p in second])
         low = np.maximum(one[:, :, None], two[:, None, :]).reshape(len(self.places), -1)
@@ -247,26 +256,26 @@ class _Nearest:
 def _level(item: SpacePair, places: Floats) -> Seen:
     """Slabs of parallel planes: their outlines in the plane of the first, and the way between
     their heights."""
+    first, second = item.first.solid, item.second.solid
+    assert first.region is not None and second.region is not None
     over = bool((places[:, 2, 2] < 0.0).any())
-    region = item.second.region.turned_over() if over else item.second.region
+    region = second.region.turned_over() if over else second.region
     turned = places[:, :, :3] @ FLIP if over else places[:, :, :3]
     angle = np.arctan2(turned[:, 1, 0], turned[:, 0, 0])
     relative = np.column_stack([places[:, :2, 3], angle])
-    whole = np.ones((len(item.first.region.ring), len(region.ring)), dtype=bool)
-    flat = distances([Question(item.first.region, region, relative, whole, True)])[0]
-    ends = np.array([item.second.bottom, item.second.top]) * (-1.0 if over else 1.0)
+    whole = np.ones((len(first.region.ring), len(region.ring)), dtype=bool)
+    flat = distances([Question(first.region, region, relative, whole, True)])[0]
+    ends = np.array([second.bottom, second.top]) * (-1.0 if over else 1.0)
     low, high = places[:, 2, 3] + ends.min(), places[:, 2, 3] + ends.max()
-    above, below = low - item.first.top, item.first.bottom - high
+    above, below = low - first.top, first.bottom - high
     rise = np.maximum(np.maximum(above, below), 0.0)
     distance = np.hypot(flat.distance, rise)
-    one = np.column_stack(
-        [flat.first_point, np.where(above > 0.0, item.first.top, item.first.bottom)]
-    )
+    one = np.column_stack([flat.first_point, np.where(above > 0.0, first.top, first.bottom)])
     two = one.copy()
     two[:, :2] = flat.second_point
     two[:, 2] += np.where(above > 0.0, rise, -rise)
     inside = rise <= 0.0
-    one[inside, 2] = two[inside, 2] = np.maximum(low, item.first.bottom)[inside]
+    one[inside, 2] = two[inside, 2] = np.maximum(low, first.bottom)[inside]
     with np.errstate(invalid="ignore", divide="ignore"):
         facing = (two - one) / distance[:, None]
     # Where outlines overlap seen from above, the nearest points lie one over the other.
@@ -290,9 +299,9 @@ class _Turning:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Carried:
-    """A slab on its links at N states: where it stands (N, 3, 4), its middle (N, 3), the rate of
-    that (N, 3), and what each link can add to it over a stretch."""
+class _Moving:
+    """A point on its links at N states: where its body stands (N, 3, 4), itself (N, 3), its rate
+    (N, 3), and what each link can add to that over a stretch."""
 
     place: Floats
     centre: Floats
@@ -305,13 +314,13 @@ class _Carried:
         each = [link.loose + link.rims + link.tipping for link in self.links]
         return np.asarray(sum(each, np.zeros(len(self.centre))))
 
-    def taken(self, rows: Indices) -> _Carried:
+    def taken(self, rows: Indices) -> _Moving:
         """The same for some of the states."""
         links = tuple(
             _Turning(link.axis[rows], link.loose[rows], link.rims[rows], link.tipping[rows])
             for link in self.links
         )
-        return _Carried(self.place[rows], self.centre[rows], self.rate[rows], links)
+        return _Moving(self.place[rows], self.centre[rows], self.rate[rows], links)
 
     def along(self, normal: Floats) -> Floats:
         """(N,) what the links add at most along directions (N, 3)."""
@@ -322,10 +331,11 @@ class _Carried:
         return found
 
 
-def _carried(links: tuple[Link, ...], slab: Solid, states: States, reach: Floats) -> _Carried:
+def _moving(guide: Guided, states: States, reach: Floats) -> _Moving:
+    links = guide.links
     place = standing(links, states.poses)
     count = len(place)
-    centre = place[:, :, :3] @ slab.wrap.centre + place[:, :, 3]
+    centre = place[:, :, :3] @ guide.point + place[:, :, 3]
     rate = np.zeros((count, 3))
     spins = [states.speed_most[:, link.body, 2] for link in links]
     # How fast the middle can move as each link's body sees it, from the last link back.
@@ -346,55 +356,73 @@ def _carried(links: tuple[Link, ...], slab: Solid, states: States, reach: Floats
         loose = np.hypot(more[:, 0], more[:, 1]) + more[:, 2] * length
         loose = loose + most[:, 2] * reach * (most[:, 2] * farthest + past)
         is_last = k == len(links) - 1
-        rims = most[:, 2] * (slab.region.turning_radius if is_last else slab.wrap.radius)
+        rims = most[:, 2] * (guide.turning if is_last else guide.radius)
         tipping = reach * sum(spins[:k], np.zeros(count)) * (own + rims)
         found.append(_Turning(plane[:, :, 2], loose, rims, tipping))
         past = past + own
-    return _Carried(place, centre, rate, tuple(found))
+    return _Moving(place, centre, rate, tuple(found))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Side:
+    """One side of a comparison at N states: its frame (N, 3, 4), the middle (N, 3) of its sphere,
+    and the points that tell how fast it moves: none of it is faster than the fastest of them."""
+
+    wrap: Convex
+    place: Floats
+    centre: Floats
+    ends: tuple[_Moving, ...]
+
+    def taken(self, rows: Indices) -> _Side:
+        """The same for some of the states."""
+        ends = tuple(end.taken(rows) for end in self.ends)
+        return _Side(self.wrap, self.place[rows], self.centre[rows], ends)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Approach:
     """See `anakinema.analysis.comparing.Approach`."""
 
-    item: SpacePair
-    first: _Carried
-    second: _Carried
+    first: _Side
+    second: _Side
     circles: Floats
     speed: Floats
 
     @staticmethod
-    def between(item: SpacePair, one: _Carried, two: _Carried) -> _Approach:
-        """From how each of two slabs is carried."""
+    def between(one: _Side, two: _Side) -> _Approach:
+        """From how each of two sides moves."""
         circles = np.linalg.norm(two.centre - one.centre, axis=1)
-        circles = circles - item.first.wrap.radius - item.second.wrap.radius
-        speed = np.linalg.norm(two.rate - one.rate, axis=1) + one.loose + two.loose
-        return _Approach(item, one, two, circles, speed)
+        circles = circles - one.wrap.radius - two.wrap.radius
+        speeds = [
+            np.linalg.norm(b.rate - a.rate, axis=1) + a.loose + b.loose
+            for a in one.ends
+            for b in two.ends
+        ]
+        return _Approach(one, two, circles, np.max(speeds, axis=0))
 
     def taken(self, rows: Indices) -> _Approach:
         """The same for some of the poses."""
-        return _Approach(
-            self.item,
-            self.first.taken(rows),
-            self.second.taken(rows),
-            self.circles[rows],
-            self.speed[rows],
-        )
+        first, second = self.first.taken(rows), self.second.taken(rows)
+        return _Approach(first, second, self.circles[rows], self.speed[rows])
 
     def strip(self, facing: Floats, reach: Floats) -> Floats:
         """(N,) mm from the strip between the wraps at right angles to ``facing`` (N, 3)."""
-        first, second = self.first.place, self.second.place
-        normal = np.einsum("nij,nj->ni", first[:, :, :3], facing)
-        back = -np.einsum("nji,nj->ni", second[:, :, :3], normal)
+        one, two = self.first, self.second
+        normal = np.einsum("nij,nj->ni", one.place[:, :, :3], facing)
+        back = -np.einsum("nji,nj->ni", two.place[:, :, :3], normal)
         known = ~np.isnan(facing[:, 0])
         width = np.full(len(facing), np.nan)
-        origins = np.einsum("ni,ni->n", normal, second[:, :, 3] - first[:, :, 3])
-        one, two = self.item.first.wrap, self.item.second.wrap
-        width[known] = origins[known] - one.reach(facing[known]) - two.reach(back[known])
-        rate = self.second.rate - self.first.rate
-        across = np.abs(np.einsum("ni,ni->n", normal, rate))
-        across = across + self.first.along(normal) + self.second.along(normal)
-        return np.asarray(width - across * reach)
+        origins = np.einsum("ni,ni->n", normal, two.place[:, :, 3] - one.place[:, :, 3])
+        reaches = one.wrap.reach(facing[known]) + two.wrap.reach(back[known])
+        width[known] = origins[known] - reaches
+        across = [
+            np.abs(np.einsum("ni,ni->n", normal, b.rate - a.rate))
+            + a.along(normal)
+            + b.along(normal)
+            for a in one.ends
+            for b in two.ends
+        ]
+        return np.asarray(width - np.max(across, axis=0) * reach)
 
     def low(self, least: Floats, facing: Floats, reach: Floats) -> Floats:
         """(N,) mm: the better of the strip and what is known to be apart less the path."""

@@ -27,18 +27,20 @@ def sunk(one: Solid, two: Solid, place: Floats) -> float:
     """mm that one slab reaches into the other, which stands at a place (3, 4) as the first sees it.
 
     Sampled: the deepest of many points on the outlines of either in the other. Where none lies in
-    it, as of two thin blades that cross, how far their wraps must be moved apart.
+    it, as of two thin blades that cross, and of rods, how far their wraps must be moved apart.
     """
     turned, origin = place[:, :3], place[:, 3]
-    found = _deepest(two, (_points(one) - origin) @ turned)
-    found = max(found, _deepest(one, _points(two) @ turned.T + origin))
+    found = 0.0
+    if one.region is not None and two.region is not None:
+        found = _deepest(two, two.region, (_points(one, one.region) - origin) @ turned)
+        back = _points(two, two.region) @ turned.T + origin
+        found = max(found, _deepest(one, one.region, back))
     return found or _moved_apart(one.wrap, two.wrap, place)
 
 
-def _deepest(solid: Solid, points: Floats) -> float:
+def _deepest(solid: Solid, region: Region, points: Floats) -> float:
     """mm that the deepest of some points (V, 3) lies in a slab, 0 if none does."""
     heights = np.minimum(points[:, 2] - solid.bottom, solid.top - points[:, 2])
-    region = solid.region
     near = np.hypot(*(points[:, :2] - region.centre).T) < region.radius
     rows = np.flatnonzero(near & (heights > 0.0))
     flat = shapely.points(points[rows, :2])
@@ -49,9 +51,9 @@ def _deepest(solid: Solid, points: Floats) -> float:
     return float(np.minimum(walls, heights[rows][inside]).max())
 
 
-def _points(solid: Solid) -> Floats:
+def _points(solid: Solid, region: Region) -> Floats:
     """(V, 3) points on the outlines of a slab at some heights."""
-    flat = _outline_points(solid.region)
+    flat = _outline_points(region)
     heights = np.linspace(solid.bottom, solid.top, LEVELS)
     return np.column_stack([np.tile(flat, (LEVELS, 1)), np.repeat(heights, len(flat))])
 
@@ -96,6 +98,11 @@ def _walls(shape: Convex) -> tuple[Floats, Floats]:
     if shape.arcs is not None:
         angle = np.arange(ROUND) * (2 * np.pi / ROUND)
         sides = np.concatenate([sides, np.column_stack([np.cos(angle), np.sin(angle)])])
+    if shape.swell:
+        # All round a rod.
+        angle = np.arange(ROUND) * (2 * np.pi / ROUND)
+        around = np.column_stack([np.zeros(ROUND), np.cos(angle), np.sin(angle)])
+        return around, np.column_stack([sides, np.zeros(len(sides))])
     flat = np.zeros(len(sides))
     normals = np.column_stack([sides[:, 1], -sides[:, 0], flat])
     up = np.array([[0.0, 0.0, 1.0]])

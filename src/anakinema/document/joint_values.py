@@ -10,6 +10,7 @@ from anakinema.document.guides import Guide, guide_ends
 from anakinema.document.kinds import Rider, spec_of
 from anakinema.document.names import missing
 from anakinema.document.reading import Reader
+from anakinema.document.rods import RodValues, rod_of
 from anakinema.document.solids import SolidPart
 from anakinema.document.strokes import Stroke, stroke_of
 from anakinema.errors import ValueOutOfRangeError
@@ -40,6 +41,7 @@ class JointValues:
     least_by: Bound = "limit"
     greatest_by: Bound = "limit"
     stroke: Stroke | None = None
+    rod: RodValues | None = None
     exits: tuple[tuple[float, int], ...] = ()
     """Values, and the side (-1 below, 1 above) that lies outside the guide."""
 
@@ -77,6 +79,7 @@ def joint_values(joint: model.Joint, carrier: SolidPart, reader: Reader) -> Join
         greatest=greatest,
         rest=reader.maybe(joint.limits.rest, dimension, where, "rest"),
         stroke=stroke,
+        rod=rod_of(joint, reader, where) if spec.is_rod else None,
     )
     return values if stroke is None else _over_stroke(values, stroke)
 

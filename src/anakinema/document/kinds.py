@@ -21,6 +21,7 @@ class Way(Enum):
     LINE = "on a straight line"
     ARC = "on an arc of a stated radius"
     CURVE = "on a named curve of its part"
+    ROD = "as far off as a rod is long, in space"
 
 
 class Rider(Enum):
@@ -29,6 +30,7 @@ class Rider(Enum):
     PIN = "as it likes"
     BLOCK = "not against the way"
     FACE = "as a straight face does that touches the curve"
+    BALL = "any way"
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +51,7 @@ class JointSpec:
     @property
     def is_angular(self) -> bool:
         """Whether its value is an angle."""
-        return self.way in (Way.POINT, Way.ARC) or self.rider is Rider.FACE
+        return self.way in (Way.POINT, Way.ARC, Way.ROD) or self.rider is Rider.FACE
 
     @property
     def dimension(self) -> Dimension:
@@ -93,6 +95,11 @@ class JointSpec:
         return self.way is Way.ARC
 
     @property
+    def is_rod(self) -> bool:
+        """Whether a rod with balls at its ends is between its places, of whatever planes."""
+        return self.way is Way.ROD
+
+    @property
     def has_curve(self) -> bool:
         """Whether it names a curve of the first body's part."""
         return self.way is Way.CURVE
@@ -100,7 +107,7 @@ class JointSpec:
     @property
     def is_guided(self) -> bool:
         """Whether what guides it may end: a slot, a rail, a groove."""
-        is_way = self.way is not Way.POINT and self.rider is not Rider.FACE
+        is_way = self.way not in (Way.POINT, Way.ROD) and self.rider is not Rider.FACE
         return is_way and not self.telescopes
 
     @property
@@ -118,6 +125,8 @@ class JointSpec:
         """Fields of the joint that state its lengths and angles."""
         if self.telescopes:
             return ("dead_length", "stroke", "guided")
+        if self.is_rod:
+            return ("length", "thickness", "first_height", "second_height")
         has = {"twist": self.has_twist, "offset": self.has_offset, "radius": self.has_radius}
         return tuple(name for name, is_stated in has.items() if is_stated)
 
@@ -144,7 +153,7 @@ class JointSpec:
     @property
     def mirrors(self) -> bool:
         """Whether its value counts the other way in a mirror."""
-        return not self.is_straight
+        return not self.is_straight and not self.is_rod
 
 
 KINDS: Mapping[JointKind, JointSpec] = {
@@ -158,6 +167,7 @@ KINDS: Mapping[JointKind, JointSpec] = {
     "block_on_curve": JointSpec(Way.CURVE, Rider.BLOCK, "block on curve"),
     "face_on_curve": JointSpec(Way.CURVE, Rider.FACE, "face on curve"),
     "cylinder": JointSpec(Way.LINE, Rider.BLOCK, "cylinder", telescopes=True),
+    "ball_rod": JointSpec(Way.ROD, Rider.BALL, "ball-ended rod"),
 }
 """All kinds, in the order that they are offered."""
 

@@ -134,7 +134,8 @@ def check_references(document: model.Document) -> None:
             )
         for side in (joint.first, joint.second):
             _check_side(side, bodies, parts, where)
-        _check_one_plane(joint, document, where)
+        if not spec_of(joint.kind).is_rod:
+            _check_one_plane(joint, document, where)
     driven: set[str] = set()
     for driver in document.program.drivers:
         where = f"driver '{driver.title}'"

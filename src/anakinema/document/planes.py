@@ -74,23 +74,26 @@ class Planes:
         shared = 0
         while shared < min(len(one), len(two)) and one[shared] == two[shared]:
             shared += 1
-        same_plane = (
-            shared < min(len(one), len(two)) and self.of[one[shared]] == self.of[two[shared]]
-        )
+        ways = [self._linked(way, shared, heights) for way in (one, two)]
+        if ways[0] and ways[1] and self.of[one[shared]] == self.of[two[shared]]:
+            # Both begin on one plane: how that lies does not matter.
+            ways = [[Link(way[0].body, np.eye(3, 4)), *way[1:]] for way in ways]
+        return ways[0], ways[1]
 
-        def linked(way: list[int]) -> list[Link]:
-            found = []
-            for k in range(shared, len(way)):
-                plane = self.all[self.of[way[k]]]
-                frame = np.column_stack([plane.turned, plane.origin])
-                if k == shared and same_plane:
-                    frame = np.eye(3, 4)
-                elif plane.carrier is not None:
-                    frame[2, 3] += heights[plane.carrier]
-                found.append(Link(way[k], frame))
-            return found
+    def links_to(self, body: int, heights: Floats) -> tuple[Link, ...]:
+        """The links that carry a body, from space."""
+        return tuple(self._linked(self._carriers(body), 0, heights))
 
-        return linked(one), linked(two)
+    def _linked(self, way: list[int], shared: int, heights: Floats) -> list[Link]:
+        """The links of a way of bodies, without the first ``shared``."""
+        found = []
+        for body in way[shared:]:
+            plane = self.all[self.of[body]]
+            frame = np.column_stack([plane.turned, plane.origin])
+            if plane.carrier is not None:
+                frame[2, 3] += heights[plane.carrier]
+            found.append(Link(body, frame))
+        return found
 
     def _carriers(self, body: int) -> list[int]:
         """What carries a body, the first of all first, and the body itself."""

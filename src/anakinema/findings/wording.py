@@ -121,6 +121,8 @@ def _pair_words(evaluation: Evaluation, finding: Finding) -> str:
     first = bodies[gap.first_body].title
     if gap.belt is not None:
         first = evaluation.document.belts[gap.belt].title
+    elif gap.rod is not None:
+        first = evaluation.document.joints[gap.rod].title
     return f"{first} and {bodies[gap.second_body].title}"
 
 

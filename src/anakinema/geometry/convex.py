@@ -151,11 +151,17 @@ def round_rod(length: float, radius: float) -> Convex:
     return _convex(np.array([[0.0, 0.0], [length, 0.0]]), None, (0.0, 0.0), radius, 0.0)
 
 
+def rod_solid(length: float, radius: float) -> Solid:
+    """The same as what is compared."""
+    return Solid(None, 0.0, 0.0, round_rod(length, radius), True)
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Solid:
-    """A slab as convex bodies: ``wrap`` holds it all, and is it all where it ``is_convex``."""
+    """A slab as convex bodies: ``wrap`` holds it all, and is it all where it ``is_convex``. What is
+    no slab has no ``region``."""
 
-    region: Region
+    region: Region | None
     bottom: float
     top: float
     wrap: Convex
@@ -166,7 +172,7 @@ class Solid:
 
         They stand off it by `CHORD` at most.
         """
-        if self.is_convex:
+        if self.is_convex or self.region is None:
             return ((self.wrap,),)
         heights = self.bottom, self.top
         return tuple(
@@ -176,7 +182,7 @@ class Solid:
 
     def holds(self, points: Floats) -> npt.NDArray[np.bool_]:
         """(N,) whether points (N, 3) of its wrap, as seen from it, are points of the slab."""
-        if self.is_convex:
+        if self.is_convex or self.region is None:
             return np.ones(len(points), dtype=bool)
         flat = shapely.points(points[:, :2])
         return np.asarray(shapely.dwithin(_layers(self.region)[-1], flat, 2 * CHORD))

@@ -19,6 +19,7 @@ from anakinema.mechanism.contacts import Facing, facings
 from anakinema.mechanism.coupled import Coupled, bends, couple
 from anakinema.mechanism.frames import Frames, Indices, JointTable, frames
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
+from anakinema.mechanism.rods import rod_between
 from anakinema.mechanism.touch import Touch
 
 MOST_MOVING = 500
@@ -197,7 +198,9 @@ def compile_mechanism(resolved: Resolved, size: float | None = None) -> Mechanis
     for k, joint in enumerate(document.joints):
         values = resolved.joints[k]
         spec = spec_of(joint.kind)
-        if spec.has_radius and spec.is_pin:
+        if values.rod is not None:
+            radius[k] = values.rod.length
+        elif spec.has_radius and spec.is_pin:
             radius[k] = values.radius
         elif spec.has_radius:
             # It turns about the centre of the arc, which lies square to its own direction.
@@ -217,7 +220,10 @@ def compile_mechanism(resolved: Resolved, size: float | None = None) -> Mechanis
         array[:, 0, 3].copy(),
         array[:, 1, 3].copy(),
         radius,
-        tuple(bent.get(k) or _curve(resolved, joint) for k, joint in enumerate(document.joints)),
+        tuple(
+            bent.get(k) or _curve(resolved, joint) or rod_between(resolved, k)
+            for k, joint in enumerate(document.joints)
+        ),
     )
     size = _characteristic_size(table, resolved) if size is None else size
     turn = frames(table, resolved.poses).turn

@@ -96,6 +96,26 @@ class Run(Smooth):
         return along, direction
 
 
+@dataclass(frozen=True, slots=True)
+class Rod(Smooth):
+    """A rod between two planes: its ``reach`` from ball to ball (mm), the ``directions`` (3, 2) of
+    the second plane as the first has them, and the ``offset`` (3,) mm between both balls where both
+    places are at the origins of their planes."""
+
+    reach: float
+    directions: tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
+    offset: tuple[float, float, float]
+
+    def span(
+        self, first: tuple[float, float], second: tuple[float, float]
+    ) -> tuple[float, float, float]:
+        """From ball to ball at one pose, as the first plane has it."""
+        x, y = second
+        (a, b), (c, d), (e, f) = self.directions
+        u, v, w = self.offset
+        return a * x + b * y + u - first[0], c * x + d * y + v - first[1], e * x + f * y + w
+
+
 SHORTEST = 1e-6
 """mm; wheels that overlap have no run between them."""
 

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Bend, Run
+from anakinema.mechanism.fields import Bend, Rod, Run
 
 Indices = npt.NDArray[np.int64]
 
@@ -40,7 +40,7 @@ class JointTable:
     first_angle: Floats
     second_angle: Floats
     radius: Floats
-    curves: tuple[Curve | Bend | Run | None, ...]
+    curves: tuple[Curve | Bend | Run | Rod | None, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -51,6 +51,7 @@ class Frames:
     apart : (..., K, 2) mm, from the first place to the second.
     axis : (..., K, 2) unit vector of the first place's direction.
     turn : (..., K) rad, direction of the second place less that of the first.
+    origin : (..., K) mm, of the first bodies as complex numbers.
     """
 
     first_arm: Floats
@@ -58,6 +59,12 @@ class Frames:
     apart: Floats
     axis: Floats
     turn: Floats
+    origin: npt.NDArray[np.complex128]
+
+    @property
+    def first_at(self) -> Floats:
+        """(..., K, 2) mm, the first places."""
+        return _plane(self.origin) + self.first_arm
 
     @property
     def normal(self) -> Floats:
@@ -78,7 +85,8 @@ def frames(table: JointTable, poses: Floats) -> Frames:
     first_arm = attitude * _complex(table.first_point)
     second_arm = np.take(turned, table.second, axis=-1) * _complex(table.second_point)
     away = np.take(origin, table.second, axis=-1) + second_arm
-    apart = away - np.take(origin, table.first, axis=-1) - first_arm
+    first_origin = np.take(origin, table.first, axis=-1)
+    apart = away - first_origin - first_arm
     direction = np.take(angle, table.first, axis=-1) + table.first_angle
     return Frames(
         _plane(first_arm),
@@ -86,6 +94,7 @@ def frames(table: JointTable, poses: Floats) -> Frames:
         _plane(apart),
         _plane(attitude * np.exp(1j * table.first_angle)),
         np.take(angle, table.second, axis=-1) + table.second_angle - direction,
+        first_origin,
     )
 
 

@@ -30,6 +30,10 @@ class Kernel(IntEnum):
     """The turn that a universal joint passes on."""
     RUN = 13
     """The run of a belt from one wheel to the next."""
+    ROD = 14
+    """Two places of whatever planes as far apart as a rod between them is long."""
+    LEAN = 15
+    """How far that rod leans out of the first plane."""
 
 
 _ROWS: Mapping[tuple[Way, Rider], tuple[Kernel, ...]] = {
@@ -43,6 +47,7 @@ _ROWS: Mapping[tuple[Way, Rider], tuple[Kernel, ...]] = {
     (Way.CURVE, Rider.PIN): (Kernel.TRACK,),
     (Way.CURVE, Rider.BLOCK): (Kernel.TRACK, Kernel.TRACK_TURN),
     (Way.CURVE, Rider.FACE): (Kernel.SUPPORT,),
+    (Way.ROD, Rider.BALL): (Kernel.ROD,),
 }
 _VALUES: Mapping[tuple[Way, Rider], Kernel] = {
     (Way.LINE, Rider.BLOCK): Kernel.ALONG,
@@ -50,6 +55,7 @@ _VALUES: Mapping[tuple[Way, Rider], Kernel] = {
     (Way.ARC, Rider.PIN): Kernel.POLAR,
     (Way.CURVE, Rider.PIN): Kernel.TRACK_ALONG,
     (Way.CURVE, Rider.BLOCK): Kernel.TRACK_ALONG,
+    (Way.ROD, Rider.BALL): Kernel.LEAN,
 }
 
 

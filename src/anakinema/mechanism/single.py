@@ -10,8 +10,9 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.conditions import Condition, Here
-from anakinema.mechanism.fields import Bend, Run
+from anakinema.geometry.poses import turned
+from anakinema.mechanism.conditions import Between, Condition, Here
+from anakinema.mechanism.fields import Bend, Rod, Run
 from anakinema.mechanism.frames import JointTable
 
 
@@ -24,7 +25,7 @@ class _Joint:
     first_angle: float
     second_angle: float
     radius: float
-    curve: Curve | Bend | Run | None
+    curve: Curve | Bend | Run | Rod | None
     first_column: int
     second_column: int
     rows: tuple[tuple[int, Condition], ...]
@@ -61,6 +62,10 @@ class SinglePose:
             )
             for j, conditions in by_joint.items()
         ]
+        # Few mechanisms have conditions between planes; the others do not pay for asking.
+        self._spanning = [joint for joint in self._joints if isinstance(joint.curve, Rod)]
+        if self._spanning:
+            self._joints = [joint for joint in self._joints if joint not in self._spanning]
 
     def residual_jacobian(self, poses: Floats) -> tuple[Floats, Floats]:
         """Values (R,) of the rows, targets not subtracted, and derivatives (R, n)."""
@@ -87,6 +92,17 @@ class SinglePose:
                 entries[i + 2] = (first + gx * ay - gy * ax) / size
                 entries[k], entries[k + 1] = gx, gy
                 entries[k + 2] = (second + gy * bx - gx * by) / size
+        for joint in self._spanning:
+            one, two, (ax, ay), (bx, by) = _both_places(joint, q)
+            for row, condition in joint.rows:
+                assert isinstance(condition, Between) and isinstance(joint.curve, Rod)
+                i = row * width + joint.first_column
+                k = row * width + joint.second_column
+                values[row], gx, gy, hx, hy = condition.at_one(joint.curve, one, two, size)
+                entries[i], entries[i + 1] = gx, gy
+                entries[i + 2] = (gy * ax - gx * ay) / size
+                entries[k], entries[k + 1] = hx, hy
+                entries[k + 2] = (hy * bx - hx * by) / size
         matrix = np.array(entries).reshape(self.rows, width)[:, : self.unknowns]
         return np.array(values), matrix
 
@@ -115,7 +131,30 @@ class SinglePose:
             )
             for row, condition in joint.rows:
                 out[row] = condition.pull(here, going)
+        for joint in self._spanning:
+            one, two, (ax, ay), (bx, by) = _both_places(joint, q)
+            va, vb = v[joint.first], v[joint.second]
+            w1, w2 = va[2], vb[2]
+            moving = (
+                (va[0] - w1 * ay, va[1] + w1 * ax),
+                (vb[0] - w2 * by, vb[1] + w2 * bx),
+                (w1 * w1 * ax, w1 * w1 * ay),
+                (w2 * w2 * bx, w2 * w2 * by),
+            )
+            for row, condition in joint.rows:
+                assert isinstance(condition, Between) and isinstance(joint.curve, Rod)
+                out[row] = condition.pull_at_one(joint.curve, one, two, moving, self.size)
         return np.array(out)
+
+
+Point = tuple[float, float]
+
+
+def _both_places(joint: _Joint, q: list[list[float]]) -> tuple[Point, Point, Point, Point]:
+    """Both places of a joint as their planes have them, and their arms."""
+    a, b = q[joint.first], q[joint.second]
+    one, two = turned(joint.first_point, a[2]), turned(joint.second_point, b[2])
+    return (a[0] + one[0], a[1] + one[1]), (b[0] + two[0], b[1] + two[1]), one, two
 
 
 def _here(joint: _Joint, a: list[float], b: list[float], dx: float, dy: float, size: float) -> Here:

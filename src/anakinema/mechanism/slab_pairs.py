@@ -48,6 +48,15 @@ class SlabPair:
         return self.first_body, self.second_body
 
     @property
+    def rod(self) -> None:
+        """It is between two slabs."""
+
+    @property
+    def about(self) -> frozenset[int]:
+        """The bodies whose gap it is."""
+        return frozenset(self.bodies)
+
+    @property
     def movers(self) -> tuple[int, int]:
         """The bodies whose motion moves the two against one another: these two."""
         return self.bodies

@@ -126,6 +126,8 @@ def _finding(evaluation: Evaluation, finding: Finding) -> dict[str, Any]:
         document = evaluation.document
         bodies, belts = document.bodies, document.belts
         first = bodies[gap.first_body].id if gap.belt is None else belts[gap.belt].id
+        if gap.rod is not None:
+            first = document.joints[gap.rod].id
         out["gap"] = {
             "between": [first, bodies[gap.second_body].id],
             "least": gap.least,

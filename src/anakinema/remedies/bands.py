@@ -83,17 +83,16 @@ def _asked(evaluation: Evaluation) -> list[tuple[Finding, Local]]:
     asked: list[tuple[Finding, model.Requirement, Answer | None]] = []
     for finding in evaluation.verdict.findings:
         requirement, exact = requirements.get(finding.id), None
-        if finding.kind == "overlap" and finding.gap is not None and finding.gap.belt is None:
+        gap = finding.gap
+        if finding.kind == "overlap" and gap is not None and gap.belt is None and gap.rod is None:
             # Only the two that are nearest; what else may come near shows when it is judged whole.
             first, second = (
-                evaluation.document.bodies[k].id
-                for k in (finding.gap.first_body, finding.gap.second_body)
+                evaluation.document.bodies[k].id for k in (gap.first_body, gap.second_body)
             )
             measure = model.GapMeasure(kind="gap", first=first, second=second)
             requirement = model.Requirement(
                 id="overlap", measure=measure, reduce="least", least=0.0
             )
-            gap = finding.gap
             exact = Answer(gap.least, gap.most, gap.progress, gap=gap)
         if requirement is not None and finding.outcome in KEPT:
             asked.append((finding, requirement, exact))

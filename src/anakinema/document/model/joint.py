@@ -100,6 +100,7 @@ JointKind = Literal[
     "block_on_curve",
     "face_on_curve",
     "cylinder",
+    "ball_rod",
 ]
 
 
@@ -114,7 +115,10 @@ class Joint(Titled, Model):
     On an arc, ``first`` is its centre and ``radius`` its size; the value is the direction of the
     second place seen from there; on a ``curve`` it is the way along it. ``zero`` is the raw value
     that is shown as 0. A cylinder counts from its ``dead_length``, pushed in, over its ``stroke``;
-    pushed out it is still ``guided`` over a length. ``twist`` and ``offset`` are a stated turn and
+    pushed out it is still ``guided`` over a length. A ball-ended rod has a ``length`` between the
+    middles of its balls and a ``thickness``; these stand ``first_height`` and ``second_height``
+    above the datums of their bodies, and its value is how far it leans out of the plane of
+    ``first``, to the side that its normal points to. ``twist`` and ``offset`` are a stated turn and
     a stated distance across the axis. ``rise`` is the height of the second body above the first in
     the stack. A joint that ``yields`` gives way to what pushes it; a spring or gravity returns it
     to its rest value, friction keeps it where it was pushed. One that ``may_leave`` its guide by an
@@ -133,6 +137,10 @@ class Joint(Titled, Model):
     dead_length: Length | None = None
     stroke: Length | None = None
     guided: Length | None = None
+    length: Length | None = None
+    thickness: Length = "6 mm"
+    first_height: Length = 0.0
+    second_height: Length = 0.0
     zero: JointValue = 0.0
     rise: Length | None = None
     limits: Limits = Limits()

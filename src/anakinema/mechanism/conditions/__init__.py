@@ -23,9 +23,20 @@ from anakinema.mechanism.conditions.curved import (
 )
 from anakinema.mechanism.conditions.directed import Across, Along, Circle, Polar
 from anakinema.mechanism.conditions.plain import Apart, Turn
+from anakinema.mechanism.conditions.rods import Between, Lean, RodLength
 from anakinema.mechanism.kernels import Kernel
 
-__all__ = ["Condition", "Going", "Here", "OnCurve", "Rows", "Slope", "condition", "speeds"]
+__all__ = [
+    "Between",
+    "Condition",
+    "Going",
+    "Here",
+    "OnCurve",
+    "Rows",
+    "Slope",
+    "condition",
+    "speeds",
+]
 
 _CONDITIONS: Mapping[Kernel, Condition] = {
     Kernel.APART_X: Apart(0),
@@ -41,6 +52,8 @@ _CONDITIONS: Mapping[Kernel, Condition] = {
     Kernel.SUPPORT: Support(),
     Kernel.BENT: Bent(),
     Kernel.RUN: OverRun(),
+    Kernel.ROD: RodLength(),
+    Kernel.LEAN: Lean(),
 }
 
 

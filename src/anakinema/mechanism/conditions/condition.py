@@ -9,7 +9,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
-from anakinema.mechanism.fields import Bend, Run
+from anakinema.mechanism.fields import Bend, Rod, Run
 from anakinema.mechanism.frames import Frames, Indices, JointTable, apart_rates, perpendicular
 
 BOUNDLESS = 1e12
@@ -46,7 +46,7 @@ class Speeds:
     reach: Floats
 
 
-Here = tuple[float, float, float, float, float, float, Curve | Bend | Run | None, float]
+Here = tuple[float, float, float, float, float, float, Curve | Bend | Run | Rod | None, float]
 """One joint at one pose: what is apart along x and y, the first place's axis along x and y, the
 turn, radius and curve, and the size. Plain tuples, which cost least to make."""
 Going = tuple[float, float, float, float, float, float]
