@@ -2,7 +2,8 @@
 overlaps, ends of slots. Each answer says how far it can be trusted.
 """
 
+from anakinema.analysis.gap import Gap
 from anakinema.analysis.places import ends_of_travel
 from anakinema.analysis.reach import Reach
 
-__all__ = ["Reach", "ends_of_travel"]
+__all__ = ["Gap", "Reach", "ends_of_travel"]

@@ -171,7 +171,7 @@ from anakinema.authoring.tracing import (
 )
 from anakinema.authoring.trial import Trial
 from anakinema.authoring.tying import Tie, ties_of
-from anakinema.authoring.wishes import Wish, level_wish, likely_kind, likely_radius
+from anakinema.authoring.wishes import Wish, is_across, level_wish, likely_kind, likely_radius
 from anakinema.motion.kept_poses import passes
 
 __all__ = [
@@ -247,6 +247,7 @@ __all__ = [
     "imported",
     "inner_body",
     "inner_joints",
+    "is_across",
     "is_joined",
     "is_stick",
     "is_typed",

@@ -87,7 +87,8 @@ def propose(resolved: Resolved, poses: Floats, wish: Wish) -> Proposal:
     mechanism = compile_mechanism(after)
     apart, askew = _misfit(mechanism, poses, joint)
     before = analyse_mobility(compile_mechanism(resolved), poses, ())
-    loose = hanging_on(resolved, mover, wish)
+    # What a rod ties stays where it is: the rod is made as long as that takes.
+    loose = None if spec_of(wish.kind).is_rod else hanging_on(resolved, mover, wish)
     ghosts: tuple[Floats, ...] = ()
     is_closed, is_continued, open_by = True, True, apart
     if wish.manner == "offset" and apart + askew > TOUCHING:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from anakinema.authoring.snap_points import PlacedSnap
 from anakinema.authoring.touching import fits, rims_on_cams, seated_rise, straight_features
 from anakinema.authoring.wishes import Wish
@@ -72,7 +74,24 @@ def joint_wished(resolved: Resolved, wish: Wish) -> tuple[model.Joint, str]:
         if not spec.has_radius or wish.radius is None
         else wish.radius / units.factor(LENGTH),
     )
+    if spec.is_rod:
+        joint = joint.model_copy(update={"length": _rod_length(resolved, wish)})
     return joint, mover
+
+
+def _rod_length(resolved: Resolved, wish: Wish) -> float:
+    """The length of a rod between two snaps, in the document's unit: that which is wished, else as
+    far as they are apart."""
+    far = wish.length
+    if far is None:
+        frames = resolved.planes.frames(resolved.poses, resolved.heights)
+        ends = []
+        for end in (wish.first, wish.second):
+            k = [body.id for body in resolved.document.bodies].index(end.body)
+            frame, height = frames[resolved.planes.of[k]], float(resolved.heights[k])
+            ends.append(frame[:, :3] @ np.array([end.x, end.y, height]) + frame[:, 3])
+        far = float(np.linalg.norm(ends[1] - ends[0]))
+    return round(far / resolved.units.factor(LENGTH), 9)
 
 
 def curves_on(resolved: Resolved, body: str) -> tuple[str, ...]:
@@ -114,7 +133,7 @@ def _pieces(
 
 def rise_wished(resolved: Resolved, wish: Wish, joint: model.Joint) -> float | None:
     """Height of the joint's second body above its first, None where the stack stays as it is."""
-    if wish.stack == "keep":
+    if wish.stack == "keep" or spec_of(wish.kind).is_rod:
         return None
     document = resolved.document
     mover = wish.first.body

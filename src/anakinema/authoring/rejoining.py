@@ -77,6 +77,7 @@ def rejoined(
         offset=values.offset,
         radius=values.radius if spec_of(joint.kind).has_radius else None,
         curve=joint.curve,
+        length=values.rod.length if values.rod is not None else None,
     )
     proposal = propose(bare, there, wish)
     made = proposal.joint

@@ -48,6 +48,8 @@ def rekinded(resolved: Resolved, joint_id: str, kind: str) -> tuple[Edit, tuple[
     ]
     if spec_of(chosen.kind).has_radius and joint.radius is None:
         edits.append(SetJoint(joint_id, "radius", 40.0 / resolved.units.factor(LENGTH)))
+    if spec_of(chosen.kind).is_rod and joint.length is None:
+        edits.append(SetJoint(joint_id, "length", 40.0 / resolved.units.factor(LENGTH)))
     if spec_of(chosen.kind).has_curve and joint.curve is None:
         known = curves_on(resolved, joint.first.body)
         if not known:

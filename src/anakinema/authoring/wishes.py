@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from anakinema.authoring.snap_points import PlacedSnap, SnapKind
 from anakinema.document import model
+from anakinema.document.planes import across
 from anakinema.document.resolve import Resolved
 from anakinema.units import LENGTH
 
@@ -22,8 +23,8 @@ class Wish:
     'stand' (as they stand, closed exactly) or 'offset' (as they stand, offset kept). flip turns
     the first body round by half a turn, ``turn`` (rad) by any more, ``offset`` mm sets it off
     the axis of a slide, or a place off a curve. radius : mm, of an arc. curve : which curve of the
-    second body, None for its first. stack : 'face', 'middle', 'below', 'keep', or a
-    number of mm. branch : 1 takes the other assembly.
+    second body, None for its first. length : mm, of a rod, None for as far as it is. stack :
+    'face', 'middle', 'below', 'keep', or a number of mm. branch : 1 takes the other assembly.
     """
 
     first: PlacedSnap
@@ -34,6 +35,7 @@ class Wish:
     turn: float = 0.0
     offset: float = 0.0
     radius: float | None = None
+    length: float | None = None
     curve: str | None = None
     stack: str | float = "face"
     branch: int = 0
@@ -51,6 +53,11 @@ def likely_kind(first: PlacedSnap, second: PlacedSnap) -> model.JointKind:
     if slots + straight == 2 or (straight and (in_middle or slots)):
         return "prismatic"
     return "revolute"
+
+
+def is_across(resolved: Resolved, first: PlacedSnap, second: PlacedSnap) -> bool:
+    """Whether two snaps are on bodies of different planes, which only a rod can tie."""
+    return across(resolved.document, (first.body, second.body))
 
 
 def level_wish(first: PlacedSnap, second: PlacedSnap) -> str | float:

@@ -11,7 +11,7 @@ from anakinema.depth.placed import Prism, Trail, placed_slabs
 from anakinema.depth.rays import Hit, Targets
 from anakinema.depth.renderer import Look, NoGraphicsError, Picture, Renderer, Sheet
 from anakinema.depth.rims import Rim, Round, Side, rims_near, rounds_of
-from anakinema.depth.spaces import shared_space, swept_sheet
+from anakinema.depth.spaces import shared_in_space, shared_space, swept_sheet
 
 __all__ = [
     "CORNER",
@@ -46,6 +46,7 @@ __all__ = [
     "placed_slabs",
     "rims_near",
     "rounds_of",
+    "shared_in_space",
     "shared_space",
     "stack_of",
     "swept_sheet",

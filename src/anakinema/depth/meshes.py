@@ -14,12 +14,13 @@ import numpy.typing as npt
 import shapely
 
 from anakinema.depth.painters_order import CORNER
+from anakinema.depth.rods import rod_mesh
+from anakinema.depth.surfaces import Edges, Faces, joined_edges, joined_faces
 from anakinema.document.resolve import Resolved
+from anakinema.document.rods_in_space import rods_of
 from anakinema.document.solids import SolidPart
 from anakinema.geometry.contour import Floats
 
-Singles = npt.NDArray[np.float32]
-Numbers = npt.NDArray[np.uint32]
 SAME, SLIVER = 1e-6, 1e-4
 """mm by which heights and corners are one; mm² of what is left of two that should be one."""
 STRAIGHT = 2.5
@@ -27,34 +28,11 @@ STRAIGHT = 2.5
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Faces:
-    """Triangles: ``at`` and ``normal`` (V, 3), ``body`` (V,) which each belongs to, ``corners``
-    (T, 3) anticlockwise seen from outside."""
-
-    at: Singles
-    normal: Singles
-    body: Numbers
-    corners: Numbers
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Edges:
-    """Lines that may be inked: ``start`` and ``end`` (E, 3) mm, ``left`` and ``right`` (E, 3)
-    normals of the faces that meet there, ``sharp`` (E,) whether at an angle, ``body`` (E,)."""
-
-    start: Singles
-    end: Singles
-    left: Singles
-    right: Singles
-    sharp: Singles
-    body: Numbers
-
-
-@dataclass(frozen=True, slots=True, eq=False)
 class Meshes:
-    """All bodies in their own frames, heights as they stand; ``fine`` mm are chords from arcs.
+    """All bodies in their own frames, heights as they stand, and behind them all rods; ``fine`` mm
+    are chords from arcs.
 
-    box : (B, 2, 3) least and greatest x, y, z of each in its own frame; NaN where it has none.
+    box : (B + R, 2, 3) least and greatest x, y, z of each in its own frame; NaN where it has none.
     """
 
     faces: Faces
@@ -68,7 +46,8 @@ class Meshes:
         faces: list[Faces] = []
         edges: list[Edges] = []
         count = len(resolved.document.bodies)
-        box = np.full((count, 2, 3), np.nan)
+        rods = rods_of(resolved)
+        box = np.full((count + len(rods), 2, 3), np.nan)
         for k, body in enumerate(resolved.document.bodies):
             solid = resolved.part_of(body)
             if not solid.slabs:
@@ -81,16 +60,24 @@ class Meshes:
                 replace(rims, start=rims.start + up, end=rims.end + up, body=rims.body + one)
             )
             box[k] = (own.at + up).min(axis=0), (own.at + up).max(axis=0)
+        for r, joint in enumerate(rods):
+            rod = resolved.joints[joint].rod
+            assert rod is not None
+            own, rims = rod_mesh(rod, fine)
+            one = np.uint32(count + r)
+            faces.append(replace(own, body=own.body + one))
+            edges.append(replace(rims, body=rims.body + one))
+            box[count + r] = own.at.min(axis=0), own.at.max(axis=0)
         return Meshes(joined_faces(faces), joined_edges(edges), box, fine)
 
     def box_at(self, places: Floats, shown: npt.NDArray[np.bool_] | None = None) -> Floats:
         """(2, 3) what holds all bodies at places (B, 3, 4) in space; those ``shown`` (B,)."""
-        here = ~np.isnan(self.box[:, 0, 0])
+        here = ~np.isnan(self.box[: len(places), 0, 0])
         if shown is not None:
             here = here & shown
         if not here.any():
             return np.array([[-160.0, -100.0, 0.0], [160.0, 100.0, 10.0]])
-        box, place = self.box[here], places[here]
+        box, place = self.box[: len(places)][here], places[here]
         seen = []
         for pick in itertools.product((0, 1), repeat=3):
             corner = np.stack([box[:, end, axis] for axis, end in enumerate(pick)], axis=1)
@@ -247,30 +234,3 @@ def _walls(ring: Floats) -> tuple[Floats, Floats, Floats, Floats, Floats, npt.ND
     first = np.where(bent[:, None], side, middle)
     last = np.where(np.roll(bent, -1)[:, None], side, np.roll(middle, -1, axis=0))
     return ring, end, first, last, side, bent
-
-
-def joined_faces(some: Sequence[Faces]) -> Faces:
-    """All of them in one."""
-    if not some:
-        none = np.zeros((0, 3), dtype=np.float32)
-        return Faces(none, none, np.zeros(0, np.uint32), np.zeros((0, 3), np.uint32))
-    first = np.cumsum([0, *(len(each.at) for each in some[:-1])])
-    return Faces(
-        np.concatenate([each.at for each in some]),
-        np.concatenate([each.normal for each in some]),
-        np.concatenate([each.body for each in some]),
-        np.concatenate([each.corners + np.uint32(k) for each, k in zip(some, first, strict=True)]),
-    )
-
-
-def joined_edges(some: Sequence[Edges]) -> Edges:
-    """All of them in one."""
-    if not some:
-        none, few = np.zeros((0, 3), dtype=np.float32), np.zeros(0, np.float32)
-        return Edges(none, none, none, none, few, np.zeros(0, np.uint32))
-    return Edges(
-        *(
-            np.concatenate([getattr(each, name) for each in some])
-            for name in ("start", "end", "left", "right", "sharp", "body")
-        )
-    )

@@ -14,7 +14,8 @@ import numpy as np
 from anakinema.depth.camera import Camera
 from anakinema.depth.caps import Cap
 from anakinema.depth.cutting import Plane
-from anakinema.depth.meshes import Edges, Faces, Meshes, Singles
+from anakinema.depth.meshes import Meshes
+from anakinema.depth.surfaces import Edges, Faces, Singles
 from anakinema.geometry.contour import Floats
 
 BIAS = 4e-7

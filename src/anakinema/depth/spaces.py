@@ -83,3 +83,24 @@ def _walls(area: shapely.Geometry, low: float, high: float) -> list[Floats]:
             found.append(np.stack([at[0], at[2], at[3]], axis=1))
             found.append(np.stack([at[0], at[3], at[1]], axis=1))
     return found
+
+
+def shared_in_space(resolved: Resolved, poses: Floats, one: int, other: int) -> Floats:
+    """(T, 3, 3) triangles in space round what two bodies of different planes share at poses
+    (B, 3)."""
+    from manifold3d import CrossSection, FillRule, Manifold, OpType  # not needed at start
+
+    places = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
+    solids = []
+    for body in (one, other):
+        height = float(resolved.heights[body])
+        prisms = []
+        for slab in resolved.part_of(resolved.document.bodies[body]).slabs:
+            rings = [contour.polygon(FINE) for contour in slab.region.contours]
+            flat = CrossSection(rings, FillRule.EvenOdd)
+            prism = Manifold.extrude(flat, slab.top - slab.bottom)
+            prisms.append(prism.translate([0.0, 0.0, height + slab.bottom]))
+        solids.append(Manifold.batch_boolean(prisms, OpType.Add).transform(places[body]))
+    mesh = (solids[0] ^ solids[1]).to_mesh64()
+    points = np.asarray(mesh.vert_properties, dtype=float).reshape(-1, 3)
+    return np.asarray(points[np.asarray(mesh.tri_verts, dtype=np.int64)].reshape(-1, 3, 3))

@@ -9,6 +9,7 @@ from anakinema.document.dimensions import dimensions_of
 from anakinema.document.follower_kinds import FACES, RETURNS, WAYS, face_of, numbers_used, way_of
 from anakinema.document.kinds import KINDS, Rider, Way, spec_of
 from anakinema.document.resolve import Resolved
+from anakinema.document.rods_in_space import rod_ends, rod_places
 
 __all__ = [
     "FACES",
@@ -26,6 +27,8 @@ __all__ = [
     "face_of",
     "kinds_of_contact",
     "numbers_used",
+    "rod_ends",
+    "rod_places",
     "spec_of",
     "way_of",
 ]

@@ -20,7 +20,7 @@ JOINT = "joint"
 def body_graph(
     bodies: Iterable[model.Body], joints: Iterable[model.Joint], *, grounded: bool = True
 ) -> nx.Graph[str]:
-    """Ids of bodies, with an edge where joints connect two.
+    """Ids of bodies, with an edge where joints connect two; rods tie them, nothing hangs on a rod.
 
     ``grounded``: fixed bodies, which never move against each other, are connected too.
     """
@@ -30,8 +30,9 @@ def body_graph(
     graph: nx.Graph[str] = nx.Graph()
     graph.add_nodes_from(body.id for body in bodies)
     for joint in joints:
-        if not graph.has_edge(joint.first.body, joint.second.body):
-            graph.add_edge(joint.first.body, joint.second.body, **{STEPS: 1, JOINT: joint})
+        one, other = joint.first.body, joint.second.body
+        if not spec_of(joint.kind).is_rod and not graph.has_edge(one, other):
+            graph.add_edge(one, other, **{STEPS: 1, JOINT: joint})
     fixed = [body.id for body in bodies if body.fixed] if grounded else []
     for other in fixed[1:]:
         graph.add_edge(fixed[0], other, **{STEPS: 0, JOINT: None})

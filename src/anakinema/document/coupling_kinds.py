@@ -18,6 +18,7 @@ class Couples(Enum):
     RIM = "the turn of a wheel and the slide that its rim moves along"
     VALUES = "the values of two joints, whatever they are"
     SHAFTS = "the turns of two shafts at an angle"
+    BEVELS = "the turns of two wheels whose shafts meet"
 
 
 class Sizes(Enum):
@@ -82,6 +83,7 @@ _SPECS: Mapping[CouplingKind, CouplingSpec] = {
     "chain": CouplingSpec("chain", Couples.TURNS, Sizes.TEETH),
     "ratio": CouplingSpec("fixed ratio (screw, cable)", Couples.VALUES, Sizes.WAYS, draws_in=False),
     "angled_shafts": CouplingSpec("universal joint", Couples.SHAFTS, Sizes.ANGLE, draws_in=False),
+    "bevel_gears": CouplingSpec("bevel wheels", Couples.BEVELS, Sizes.TEETH, meshes=True),
 }
 
 

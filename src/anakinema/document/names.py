@@ -79,6 +79,10 @@ def missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:
     return MissingNameError(f"there is no {what}.", where=where, remedy=f"Known are: {names}.")
 
 
+IN_SPACE = frozenset(("gap",))
+"""Kinds of measures between bodies of different planes."""
+
+
 def lost_in(
     document: model.Document, asked: Iterable[model.Requirement | model.KeptMeasure]
 ) -> dict[str, str]:
@@ -94,7 +98,7 @@ def lost_in(
         try:
             _check_named(each, bodies, joints, each.title)
             _check_measured(each.measure, bodies, joints, parts, each.title)
-            apart = len(document.planes) > 1
+            apart = len(document.planes) > 1 and each.measure.kind not in IN_SPACE
             if apart and across(document, _bodies_of(each.measure, joints)):
                 raise MissingNameError(
                     "its bodies lie on different planes, between which nothing is measured yet.",

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from anakinema.document import model
 from anakinema.document.flatten import JOINT
+from anakinema.document.kinds import spec_of
 from anakinema.document.model import Document, next_by_id
 from anakinema.edits.base import Around, Keyed, changed, replaced
 from anakinema.errors import ValueOutOfRangeError
@@ -113,6 +114,7 @@ class OnPlane(Around):
         pairs = [
             (joint.first.body.partition(JOINT)[0], joint.second.body.partition(JOINT)[0])
             for joint in after.joints
+            if not spec_of(joint.kind).is_rod
         ]
         pairs += [(two, one) for one, two in pairs]
         # What hangs on what is there goes to its plane; what is left begins on the one given.

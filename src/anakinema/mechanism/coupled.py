@@ -15,6 +15,7 @@ crossed belt    r1 a + r2 b
 rack            r a − s, with the sign that the rack's side of the pinion gives
 ratio           v1 / d1 − v2 / d2
 angled shafts   β(v1) − v2, see `anakinema.mechanism.fields`
+bevel wheels    z1 v1 ± z2 v2, see `_bevel_side`
 ==============  ========================================================================
 """
 
@@ -33,10 +34,17 @@ from anakinema.document.couplings import common_carrier, wheels_of
 from anakinema.document.resolve import Resolved
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
 from anakinema.mechanism.conditions import Rows, condition
 from anakinema.mechanism.fields import Bend
 from anakinema.mechanism.frames import JointTable, frames
 from anakinema.mechanism.kernels import Kernel, value_kernel
+from anakinema.units import LENGTH
+
+PARALLEL = 1e-3
+"""Sine of the angle below which no bevel wheels are."""
+PASSES = 0.05
+"""mm that shafts of bevel wheels may pass one another by."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +70,12 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
         spec = coupling_spec(coupling.kind)
         if spec.couples is Couples.SHAFTS:
             terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -1.0 / size)]
+        elif spec.couples is Couples.BEVELS:
+            side = _bevel_side(resolved, coupling)
+            terms += [
+                (first, Kernel.TURN, one / size),
+                (second, Kernel.TURN, side * values.second / size),
+            ]
         elif spec.couples is Couples.VALUES:
             for joint, factor in ((first, one), (second, two)):
                 kernel = value_kernel(document.joints[joint].kind)
@@ -159,6 +173,52 @@ def _side(resolved: Resolved, table: JointTable, pinion: int, rack: int, moved: 
     across = ux * dy - uy * dx
     # The rim's velocity at the foot of the centre on the line is -across along the axis.
     return -math.copysign(1.0, across) * (1.0 if is_second else -1.0)
+
+
+def _bevel_side(resolved: Resolved, coupling: model.Coupling) -> float:
+    """+1 where two bevel wheels turn against one another as their planes see it, else -1.
+
+    With n the normals of their planes, p from where the shafts meet to where the wheels touch, and
+    w the turns, both move alike there: w1 n1 × p = w2 n2 × p. Along the normals p goes to the sides
+    on which the wheels lie, so w1 and w2 differ in sign if both lie before, or behind, where the
+    shafts meet. Raises a `ValueOutOfRangeError` if these are parallel or do not meet.
+    """
+    document, planes = resolved.document, resolved.planes
+    frames = planes.frames(resolved.poses, resolved.heights)
+    index = {body.id: k for k, body in enumerate(document.bodies)}
+    wheels = wheels_of(document.bodies, document.joints, coupling)
+    middles, normals, signs = [], [], []
+    for name, joint_id in zip(wheels, (coupling.first, coupling.second), strict=True):
+        k, joint = index[name], document.joint(joint_id)
+        side = joint.first if joint.first.body == name else joint.second
+        signs.append(1.0 if side is joint.second else -1.0)
+        solid = resolved.part_of(document.bodies[k])
+        x, y = carried(resolved.poses[k], solid.places[side.place])
+        pieces = {p.slab for p in (*coupling.first_pieces, *coupling.second_pieces)}
+        slabs = [s for s in solid.slabs if s.id in pieces] or list(solid.slabs)
+        rise = float(np.mean([(s.bottom + s.top) / 2 for s in slabs])) if slabs else 0.0
+        frame = frames[planes.of[k]]
+        middles.append(frame[:, :3] @ [x, y, resolved.heights[k] + rise] + frame[:, 3])
+        normals.append(frame[:, 2])
+    where = f"coupling '{coupling.title}'"
+    both = np.column_stack([normals[0], -normals[1]])
+    between = middles[1] - middles[0]
+    if np.linalg.norm(np.cross(*normals)) < PARALLEL:
+        raise ValueOutOfRangeError(
+            "its shafts are parallel.",
+            where=where,
+            remedy="Couple them as wheels in mesh, or lay one on a plane at an angle.",
+        )
+    ways = np.linalg.lstsq(both, between, rcond=None)[0]
+    past = float(np.linalg.norm(both @ ways - between))
+    if past > PASSES:
+        raise ValueOutOfRangeError(
+            f"its shafts pass one another {resolved.units.format(past, LENGTH)} apart.",
+            where=where,
+            remedy="Move one of the planes until both shafts meet.",
+        )
+    same = (ways[0] <= 0.0) == (ways[1] <= 0.0)
+    return signs[0] * signs[1] * (1.0 if same else -1.0)
 
 
 def _as_drawn(

@@ -2,7 +2,7 @@
 
 from anakinema.record.animation import Frame, gif
 from anakinema.record.exports import EXPORTS, Export
-from anakinema.record.listed_parts import Row, centre_of_mass, parts_list, total_mass
+from anakinema.record.listed_parts import Row, centre_of_mass, parts_list, total_mass, whole_list
 from anakinema.record.sheets.depth_picture import depth_picture
 from anakinema.record.sheets.dimensions import Dimension
 from anakinema.record.sheets.paper import Line, Mark, Shape, Text
@@ -39,4 +39,5 @@ __all__ = [
     "leaves_of",
     "parts_list",
     "total_mass",
+    "whole_list",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 import struct
 import zipfile
 from collections.abc import Mapping, Sequence
@@ -12,7 +13,10 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.document import model
 from anakinema.document.resolve import Resolved
+from anakinema.document.rods import RodValues
+from anakinema.document.rods_in_space import rod_places, rods_of
 from anakinema.document.solids import SolidPart
 from anakinema.errors import FileFormatError
 from anakinema.geometry.contour import Floats
@@ -79,7 +83,11 @@ def _meshes(resolved: Resolved) -> dict[str, Mesh]:
             where=f"mechanism '{resolved.document.name}'",
             remedy="Give a part an outline and a thickness first.",
         )
-    return {part: mesh_of(solid) for part, solid in resolved.parts.items() if part in used}
+    found = {part: mesh_of(solid) for part, solid in resolved.parts.items() if part in used}
+    for joint, values in zip(resolved.document.joints, resolved.joints, strict=True):
+        if values.rod is not None:
+            found[_rod_name(joint)] = _rod_mesh(values.rod)
+    return found
 
 
 APART = 8.0
@@ -88,19 +96,38 @@ APART = 8.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Item:
-    """A part at a place (3, 4) in space."""
+    """A part, or the rod of a joint, at a place (3, 4) in space."""
 
     part: str
     place: Floats
 
 
+def _rod_name(joint: model.Joint) -> str:
+    """What a rod is called among parts, none of which has such a name."""
+    return f"rod {joint.id}"
+
+
+def _rod_mesh(rod: RodValues) -> Mesh:
+    """One closed mesh of a rod with its balls, from the origin along x."""
+    from manifold3d import Manifold, OpType  # not needed at start
+
+    around = max(16, math.ceil(math.pi / math.acos(1.0 - min(FINE / rod.ball, 0.5))))
+    ball = Manifold.sphere(rod.ball, around)
+    bar = Manifold.cylinder(rod.length, rod.radius, rod.radius, around).rotate([0.0, 90.0, 0.0])
+    whole = Manifold.batch_boolean([bar, ball, ball.translate([rod.length, 0.0, 0.0])], OpType.Add)
+    mesh = whole.to_mesh64()
+    return np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts, dtype=np.int64)
+
+
 def _standing(resolved: Resolved, poses: Floats) -> list[_Item]:
-    """All bodies at poses (B, 3)."""
+    """All bodies at poses (B, 3), and rods between them."""
     places = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
+    rods = zip(rods_of(resolved), rod_places(resolved, places), strict=True)
+    between = [_Item(_rod_name(resolved.document.joints[k]), place) for k, place in rods]
     # Those are of frames with heights in them; a part has none of its own.
     places[:, :, 3] += places[:, :, 2] * resolved.heights[:, None]
     bodies = zip(resolved.document.bodies, places, strict=True)
-    return [_Item(body.part, place) for body, place in bodies]
+    return [*(_Item(body.part, place) for body, place in bodies), *between]
 
 
 def _laid_out(resolved: Resolved) -> list[_Item]:
@@ -163,22 +190,30 @@ def parts_3mf(resolved: Resolved) -> bytes:
 
 def _as_3mf(resolved: Resolved, items: Sequence[_Item]) -> bytes:
     meshes = _meshes(resolved)
-    parts = [part for part in resolved.source.parts if part.id in meshes]
-    number = {part.id: k + 2 for k, part in enumerate(parts)}
+    parts = [
+        (part.id, part.title, part.colour) for part in resolved.source.parts if part.id in meshes
+    ]
+    standing = {item.part for item in items}
+    parts += [
+        (_rod_name(joint), joint.title, "steel")
+        for joint in resolved.document.joints
+        if _rod_name(joint) in standing
+    ]
+    number = {name: k + 2 for k, (name, _, _) in enumerate(parts)}
     lines = [
         f'{HEAD}<model unit="millimeter" xml:lang="en-US" xmlns="{CORE}/core/2015/02">',
         '<resources><basematerials id="1">',
         *(
-            f"<base name={quoteattr(part.title)} displaycolor={quoteattr(COLOURS[part.colour])}/>"
-            for part in parts
+            f"<base name={quoteattr(title)} displaycolor={quoteattr(COLOURS[colour])}/>"
+            for _, title, colour in parts
         ),
         "</basematerials>",
     ]
-    for k, part in enumerate(parts):
-        points, triangles = meshes[part.id]
+    for k, (name, title, _) in enumerate(parts):
+        points, triangles = meshes[name]
         lines += [
-            f'<object id="{number[part.id]}" type="model" pid="1" pindex="{k}"'
-            f" name={quoteattr(part.title)}><mesh><vertices>",
+            f'<object id="{number[name]}" type="model" pid="1" pindex="{k}"'
+            f" name={quoteattr(title)}><mesh><vertices>",
             *(f'<vertex x="{x!r}" y="{y!r}" z="{z!r}"/>' for x, y, z in points.tolist()),
             "</vertices><triangles>",
             *(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in triangles.tolist()),

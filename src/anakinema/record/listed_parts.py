@@ -19,6 +19,7 @@ from anakinema.findings.evaluate import Evaluation
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.moments import area_and_centre
 from anakinema.geometry.poses import transform
+from anakinema.units import LENGTH
 
 PER_MM3 = 1e-9
 """m³ in a mm³."""
@@ -40,7 +41,7 @@ class Row:
     """A line of the list: a part, or (``is_subassembly``) a subassembly in one piece.
 
     id : of the part or subassembly; item : its number. thickness mm, from its lowest face to its
-    highest. mass kg of one, None where a material is not stated.
+    highest, of a rod (``is_rod``) its own. mass kg of one, None where a material is not stated.
     """
 
     id: str
@@ -53,6 +54,7 @@ class Row:
     mass: float | None
     note: str
     is_subassembly: bool = False
+    is_rod: bool = False
 
     @property
     def mass_of_all(self) -> float | None:
@@ -94,6 +96,12 @@ def parts_list(resolved: Resolved, *, expanded: bool = True) -> tuple[Row, ...]:
     return tuple(sorted(rows, key=lambda row: row.item))
 
 
+def whole_list(resolved: Resolved, *, expanded: bool = True) -> tuple[Row, ...]:
+    """The parts list, and behind it what is no part of its own: ball-ended rods."""
+    rows = parts_list(resolved, expanded=expanded)
+    return (*rows, *_rods(resolved, max((row.item for row in rows), default=0)))
+
+
 def _subassemblies(resolved: Resolved, last: int) -> list[Row]:
     source = resolved.source
     present = {body.id.partition(JOINT)[0] for body in resolved.document.bodies if JOINT in body.id}
@@ -123,6 +131,26 @@ def _subassemblies(resolved: Resolved, last: int) -> list[Row]:
                 None if None in masses else sum(mass or 0.0 for mass in masses),
                 subassembly.note,
                 True,
+            )
+        )
+    return rows
+
+
+def _rods(resolved: Resolved, last: int) -> list[Row]:
+    """One line for all ball-ended rods of one length and thickness."""
+    counts = Counter(
+        (values.rod.length, values.rod.radius)
+        for values in resolved.joints
+        if values.rod is not None
+    )
+    rows = []
+    for (length, radius), quantity in counts.items():
+        words = resolved.units.format(length, LENGTH)
+        last += 1
+        title = f"ball-ended rod, {words} between balls"
+        rows.append(
+            Row(
+                f"rod{last}", last, title, quantity, "bought", "", 2 * radius, None, "", is_rod=True
             )
         )
     return rows
@@ -211,6 +239,6 @@ def parts_csv(evaluation: Evaluation) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(HEADER)
-    for row in parts_list(evaluation.resolved):
+    for row in whole_list(evaluation.resolved):
         writer.writerow(["" if cell is None else cell for cell in cells(row)])
     return out.getvalue()

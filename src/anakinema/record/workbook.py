@@ -10,7 +10,7 @@ import numpy as np
 
 from anakinema.document.kinds import spec_of
 from anakinema.findings.evaluate import Evaluation
-from anakinema.record.listed_parts import HEADER, cells, parts_list
+from anakinema.record.listed_parts import HEADER, cells, whole_list
 from anakinema.record.table import motion_table
 
 MOST_CURVES = 8
@@ -30,7 +30,7 @@ def workbook(evaluation: Evaluation) -> bytes:
     _motion(book, evaluation, strong)
     sheet = book.add_worksheet("Parts")
     sheet.write_row(0, 0, HEADER, strong)
-    for k, row in enumerate(parts_list(evaluation.resolved), start=1):
+    for k, row in enumerate(whole_list(evaluation.resolved), start=1):
         for column, cell in enumerate(cells(row)):
             if cell is not None:
                 sheet.write(k, column, cell)

@@ -11,6 +11,7 @@ from anakinema.authoring import (
     PlacedSnap,
     Proposal,
     Wish,
+    is_across,
     level_wish,
     likely_kind,
     likely_radius,
@@ -70,7 +71,7 @@ class JoinDraft(QObject):
             )
         else:
             self.trouble = None
-            kind = likely_kind(self.first, snap)
+            kind = self._kind(self.first, snap)
             radius = self._radius(kind, self.first, snap)
             self.wish = Wish(
                 self.first, snap, kind, radius=radius, stack=level_wish(self.first, snap)
@@ -105,6 +106,13 @@ class JoinDraft(QObject):
         if self.wish is not None:
             wish = self.wish
             self.set_wish(first=wish.second, second=wish.first)
+
+    def _kind(self, first: PlacedSnap, second: PlacedSnap) -> JointKind:
+        """What two snaps suggest; between planes there is only a rod."""
+        scene = self._workbench.scene
+        if scene is not None and is_across(scene.resolved, first, second):
+            return "ball_rod"
+        return likely_kind(first, second)
 
     def _radius(self, kind: JointKind, first: PlacedSnap, second: PlacedSnap) -> float | None:
         scene = self._workbench.scene

@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
 
 from anakinema.edits import Edit, SetPart, SetSubassembly
 from anakinema.parts import MATERIALS, material_named
-from anakinema.record import Row, centre_of_mass, parts_list, total_mass
+from anakinema.record import Row, centre_of_mass, total_mass, whole_list
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.workbench import Workbench
@@ -73,7 +73,7 @@ class PartsModel(QAbstractTableModel):
     def show(self) -> None:
         """The list of the scene as it is now."""
         scene = self._bench.scene
-        rows = () if scene is None else parts_list(scene.resolved, expanded=self.expanded)
+        rows = () if scene is None else whole_list(scene.resolved, expanded=self.expanded)
         if len(rows) != len(self.rows):
             self.beginResetModel()
             self.rows = rows
@@ -125,6 +125,9 @@ class PartsModel(QAbstractTableModel):
 
     def flags(self, index: Index) -> Qt.ItemFlag:
         flags = Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEnabled
+        if self.rows[index.row()].is_rod:
+            # Its numbers are those of the joint that it is.
+            return flags
         whole = self.rows[index.row()].is_subassembly
         editable = (NAME, NOTE) if whole else (ITEM, NAME, SUPPLY, MATERIAL, NOTE)
         return flags | Qt.ItemFlag.ItemIsEditable if index.column() in editable else flags

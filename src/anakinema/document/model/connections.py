@@ -20,7 +20,15 @@ from anakinema.document.model.fields import (
 from anakinema.document.model.joint import Joint, OutlinePiece, Side
 
 CouplingKind = Literal[
-    "gears", "internal_gears", "rack", "belt", "crossed_belt", "chain", "ratio", "angled_shafts"
+    "gears",
+    "internal_gears",
+    "rack",
+    "belt",
+    "crossed_belt",
+    "chain",
+    "ratio",
+    "angled_shafts",
+    "bevel_gears",
 ]
 
 
@@ -30,9 +38,10 @@ class Coupling(Titled, Model):
     ``first_size`` and ``second_size`` are teeth for gears and chains, radii for belts; a rack has
     only the radius of its pinion, angled shafts only the angle between them, joined by one
     universal joint whose first fork stands in the plane of both shafts where the first joint is at
-    zero; for a ratio, the second joint moves by ``second_size`` while the
-    first moves by ``first_size``. Turns count against ``carrier``, the body that carries both
-    wheels; without it, against the body that both joints hang on. ``pieces`` are what touches.
+    zero; bevel wheels turn on shafts of two planes that meet; for a ratio, the second joint moves
+    by ``second_size`` while the first moves by ``first_size``. Turns count against ``carrier``, the
+    body that carries both wheels; without it, against the body that both joints hang on.
+    ``pieces`` are what touches.
     """
 
     id: Identifier

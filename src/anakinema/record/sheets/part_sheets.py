@@ -10,7 +10,7 @@ import numpy as np
 from anakinema.document.model import AddedDimension
 from anakinema.document.solids import SolidPart
 from anakinema.geometry.contour import Contour, Floats
-from anakinema.record.listed_parts import Row, mass_of
+from anakinema.record.listed_parts import Row, mass_of, whole_list
 from anakinema.record.sheets.dimensions import Dimension, length_words, settled
 from anakinema.record.sheets.layout import HIGH, LEFT, MARGIN, OFF, scale_words, shortened
 from anakinema.record.sheets.paper import CENTRE, THICK, Mark, Shape, Text, ring, straight
@@ -33,8 +33,9 @@ def parts_table(drawn: Drawn) -> Iterator[Leaf]:
     paper = papers_up_to(drawn.settings.paper)[0]
     width, height = PAPERS[paper]
     most = int((height - 2 * MARGIN - HIGH - 20) / LINE)
-    for first in range(0, len(drawn.rows), most):
-        some = drawn.rows[first : first + most]
+    rows = whole_list(drawn.evaluation.resolved)
+    for first in range(0, len(rows), most):
+        some = rows[first : first + most]
         marks: list[Mark] = []
         y = height - MARGIN - 14
         for k, cells in enumerate([tuple(name for name, _ in COLUMNS), *map(_cells, some)]):

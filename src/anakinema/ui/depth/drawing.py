@@ -44,8 +44,8 @@ LONGEST = 60.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Shot:
-    """What is to be seen: a scene at poses (B, 3), its bodies at ``places`` (B, 3, 4) in space,
-    raised by ``lifts`` (B,) mm, from a camera."""
+    """What is to be seen: a scene at poses (B, 3), its bodies at ``places`` (B, 3, 4) in space, and
+    behind them its rods, raised by ``lifts`` (B,) mm, from a camera."""
 
     scene: Scene
     poses: np.ndarray
@@ -109,7 +109,8 @@ class DepthDrawer:
         cut = shot.cut
         made: tuple[Cap, ...] = ()
         if cut is not None:
-            made = caps_of(shot.scene.resolved, shot.places, cut, shot.hidden)
+            count = len(shot.poses)
+            made = caps_of(shot.scene.resolved, shot.places[:count], cut, shot.hidden)
         picture = Picture(
             camera,
             width,
@@ -143,10 +144,16 @@ def fineness(scale: float) -> float:
 
 def look_of(shot: Shot) -> Look:
     """Colours of all bodies: what is fixed steps back, what is selected stands out."""
-    count = len(shot.scene.resolved.document.bodies)
+    count, bodies = len(shot.places), len(shot.scene.resolved.document.bodies)
     fill, ink = np.ones((count, 4)), np.ones((count, 4))
     width, shown = np.full(count, FULL_LINE), np.ones(count)
-    for k in range(count):
+    for k in range(bodies, count):
+        for rows, colour in (
+            (fill, QColor(shot.theme.bodies["steel"])),
+            (ink, QColor(shot.theme.shade)),
+        ):
+            rows[k] = colour.redF(), colour.greenF(), colour.blueF(), 1.0
+    for k in range(bodies):
         face, line, width[k] = body_colours(shot, k)
         for rows, colour in ((fill, face), (ink, line)):
             rows[k] = colour.redF(), colour.greenF(), colour.blueF(), 1.0

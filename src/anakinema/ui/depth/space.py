@@ -13,6 +13,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QTransform
 
+from anakinema.analysis import Gap
 from anakinema.authoring import PlacedSnap, Scene, all_snaps
 from anakinema.depth import (
     LEVEL,
@@ -124,6 +125,20 @@ class Space:
         spans = self.span(one), self.span(other)
         low, high = max(s[0] for s in spans), min(s[1] for s in spans)
         return self.level((low + high) / 2, self.frame_of(one))
+
+    def spots(self, gap: Gap, poses: np.ndarray) -> tuple[QPointF, QPointF]:
+        """The nearest points of a gap in space; ``poses`` are no matter there."""
+        seen = self.camera.seen(np.array([gap.first_point, gap.second_point]), *self.size)
+        one, other = (QPointF(float(u), float(v)) for u, v, _ in seen)
+        return one, other
+
+    def plane_of(self, body: int, poses: np.ndarray) -> QTransform:
+        """The plane that a body moves in, the mechanism at poses (B, 3), at the body's datum."""
+        scene = self.workbench.scene
+        assert scene is not None
+        planes, heights = scene.resolved.planes, scene.resolved.heights
+        frame = planes.frames(poses, heights)[planes.of[body]]
+        return self.level(float(heights[body]), frame)
 
     def at(self, snap: PlacedSnap) -> QTransform:
         """The plane at which a place was picked, else at its body's near face."""

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from anakinema.authoring import curve_line
 from anakinema.depth import Camera
-from anakinema.document import Resolved, Way, spec_of
+from anakinema.document import Resolved, Way, rod_ends, spec_of
 from anakinema.ui.stage.overlays import joint_places
 from anakinema.ui.theme import Theme
 
@@ -60,9 +60,17 @@ def axes(
         high = max((s.top for s in slabs), default=0.0)
         spans[k] = height + low, height + high
     found: list[Axis] = []
+    rods: dict[str, np.ndarray] = {}
+    if any(spec_of(joint.kind).is_rod for joint in document.joints):
+        ends = rod_ends(resolved, resolved.planes.places(poses, resolved.heights, lifts))
+        ids = [j.id for j in document.joints if spec_of(j.kind).is_rod]
+        rods = dict(zip(ids, ends, strict=True))
     for joint in document.joints:
         pair = index[joint.first.body], index[joint.second.body]
         if set(pair) <= hidden:
+            continue
+        if spec_of(joint.kind).is_rod:
+            found.append(_between_balls(joint.id, rods[joint.id], camera, size))
             continue
         x, y, _ = joint_places(resolved, joint, poses)[1]
         low = min(spans[k][0] for k in pair)
@@ -75,6 +83,13 @@ def axes(
         far, near = (QPointF(float(seen[k, 0]), float(seen[k, 1])) for k in order)
         found.append(Axis(joint.id, far, near))
     return found
+
+
+def _between_balls(joint: str, ends: np.ndarray, camera: Camera, size: tuple[float, float]) -> Axis:
+    """A rod from its far ball to its middle, where its sign stands."""
+    seen = camera.seen(np.array([ends[0], ends.mean(axis=0)]), *size)
+    far, near = (QPointF(float(u), float(v)) for u, v, _ in seen)
+    return Axis(joint, far, near)
 
 
 def draw_axes(

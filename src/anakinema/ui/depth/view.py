@@ -27,9 +27,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from anakinema.analysis import Gap
 from anakinema.authoring import PlacedSnap, connection_marks
-from anakinema.depth import CORNER, Camera, Hit, Sheet, Sight, shared_space
-from anakinema.document import spec_of
+from anakinema.depth import CORNER, Camera, Hit, Sheet, Sight, shared_in_space, shared_space
+from anakinema.document import rod_places, spec_of
 from anakinema.errors import FileFormatError
 from anakinema.record import depth_picture
 from anakinema.session import poses_at
@@ -612,7 +613,9 @@ class DepthView(QWidget):
         assert scene is not None and poses is not None
         bench, stage = self.workbench, self._stage
         places, raised = self.space.places(), self.space.lifts()
-        shot = Shot(scene, poses, raised, places, self.camera, bench.theme)
+        rods = rod_places(scene.resolved, places)
+        standing = np.concatenate([places, rods]) if len(rods) else places
+        shot = Shot(scene, poses, raised, standing, self.camera, bench.theme)
         ids = {body.id: k for k, body in enumerate(scene.resolved.document.bodies)}
         chosen = frozenset(ids[body] for body in bench.selection.bodies if body in ids)
         return replace(
@@ -650,10 +653,20 @@ class DepthView(QWidget):
             if poses is not None and np.allclose(at, poses, atol=1e-6):
                 if self._shared is None or self._shared[0] is not gap:
                     pair = gap.first_body, gap.second_body
-                    self._shared = gap, shared_space(scene.resolved, at, *pair)
-                space = _in_space(self._shared[1], self.space.frame_of(gap.first_body))
+                    self._shared = gap, self._shared_by(gap, at, pair)
+                space = self._shared[1]
+                if len(gap.first_point) == 2:
+                    space = _in_space(space, self.space.frame_of(gap.first_body))
                 found.append(Sheet(space, _seen_through(colour, 0.7)))
         return tuple(found)
+
+    def _shared_by(self, gap: Gap, at: np.ndarray, pair: tuple[int, int]) -> np.ndarray:
+        """What two bodies share, as their plane has it, or in space; nothing of a rod."""
+        scene = self.workbench.scene
+        if scene is None or gap.rod is not None:
+            return np.zeros((0, 3, 3))
+        share = shared_space if len(gap.first_point) == 2 else shared_in_space
+        return share(scene.resolved, at, *pair)
 
     def _arrow(self) -> tuple[QPointF, QPointF] | None:
         if self.space.poses is None or self.workbench.scene is None:

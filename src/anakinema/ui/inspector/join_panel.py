@@ -14,7 +14,7 @@ from anakinema.document import KINDS, Way, spec_of
 from anakinema.document.model import JointKind
 from anakinema.edits import made
 from anakinema.errors import AnakinemaError
-from anakinema.ui.fields import clear, in_lines, label, row
+from anakinema.ui.fields import clear, in_lines, label, row, source_text
 from anakinema.ui.inspector.draft_field import draft_field
 from anakinema.ui.inspector.snap_box import fill_snaps, snap_box
 from anakinema.ui.joining import JoinDraft
@@ -69,7 +69,7 @@ class JoinPanel(QWidget):
         self._flip = QCheckBox("turned round (P)")
         self._flip.setObjectName("join_flip")
         layout.addWidget(self._flip)
-        self._turn, self._offset, self._radius = (
+        self._turn, self._offset, self._radius, self._length = (
             draft_field(
                 workbench,
                 f"join_{wish}",
@@ -77,7 +77,12 @@ class JoinPanel(QWidget):
                 dimension,
                 partial(lambda w, value, _: draft.set_wish(**{w: value}), wish),
             )
-            for wish, dimension in (("turn", ANGLE), ("offset", LENGTH), ("radius", LENGTH))
+            for wish, dimension in (
+                ("turn", ANGLE),
+                ("offset", LENGTH),
+                ("radius", LENGTH),
+                ("length", LENGTH),
+            )
         )
         self._rise = draft_field(
             workbench, "join_rise", "6 mm", LENGTH, lambda value, _: draft.set_wish(stack=value)
@@ -86,6 +91,7 @@ class JoinPanel(QWidget):
             "turn": row("Turn by", self._turn),
             "offset": row("Offset", self._offset),
             "radius": row("Radius of arc", self._radius),
+            "length": row("Length", self._length),
             "curve": row("Curve", self._curve, width=132),
             "rise": row("Height above", self._rise),
         }
@@ -190,6 +196,10 @@ class JoinPanel(QWidget):
         if spec is not None and spec.has_curve and wish is not None:
             self._show_curves(wish)
         self._rows["radius"].setVisible(spec is not None and spec.has_radius)
+        is_rod = spec is not None and spec.is_rod
+        self._rows["length"].setVisible(is_rod)
+        if is_rod and proposal is not None and proposal.joint.length is not None:
+            self._length.show_source(source_text(proposal.joint.length))
         self._rows["rise"].setVisible(wish is not None and not isinstance(wish.stack, str))
         self._keep.setVisible(
             wish is not None

@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from anakinema.analysis import ends_of_travel
+from anakinema.analysis import Gap, ends_of_travel
 from anakinema.authoring import Trace, kept_paths, measures_now, traced_point
 from anakinema.document import spec_of
 from anakinema.findings import Evaluation, Finding, Miniature, Outcome, value_words
@@ -86,14 +86,20 @@ class Annotations:
             overlays.draw_travel(painter, levels.of(None), (one, two), words, bench.theme, lift)
         finding = self.finding()
         gap = finding.gap if finding is not None else None
-        if gap is not None and {gap.first_body, gap.second_body} & levels.beyond:
+        in_space = gap is not None and len(gap.first_point) == 3
+        if gap is not None and not in_space and set(_pair(gap)) & levels.beyond:
             finding = None
         if finding is not None and finding.kind == "travel":
             self._draw_travel(painter, levels, finding, scale)
         if finding is not None and finding.gap is not None and evaluation is not None:
             self._draw_closest_pose(painter, levels, bodies, finding)
-            view = levels.between(finding.gap.first_body, finding.gap.second_body)
-            overlays.draw_gap(painter, view, evaluation, finding, bench.theme, area)
+            if in_space:
+                ends = levels.spots(finding.gap, self._closest_poses(evaluation, finding.gap))
+            else:
+                view = levels.between(*_pair(finding.gap))
+                points = finding.gap.first_point, finding.gap.second_point
+                ends = view.map(QPointF(*points[0])), view.map(QPointF(*points[1]))
+            overlays.draw_gap(painter, ends, evaluation, finding, bench.theme, area)
         self._draw_compared(painter, levels)
         self._draw_kept_poses(painter, levels, bodies)
 
@@ -223,18 +229,21 @@ class Annotations:
         assert evaluation is not None and gap is not None
         if abs(gap.progress - self.workbench.progress) < 1e-3:
             return
+        poses = self._closest_poses(evaluation, gap)
+        colour = overlays.outcome_colour(finding.outcome, self.workbench.theme)
+        view = levels.between(*_pair(gap))
+        for body in dict.fromkeys(_pair(gap)):
+            seen = levels.plane_of(body, poses) if body in levels.beyond else view
+            bodies.draw_ghost(painter, seen, poses, {body}, colour)
+        if gap.belt is not None:
+            overlays.draw_belt_ghost(painter, view, evaluation.resolved, poses, gap.belt, colour)
+
+    def _closest_poses(self, evaluation: Evaluation, gap: Gap) -> np.ndarray:
+        """(B, 3) where two bodies are closest."""
         key = (evaluation, gap.progress)
         if self._closest is None or self._closest[0] != key:
             self._closest = (key, poses_at(evaluation, gap.progress))
-        colour = overlays.outcome_colour(finding.outcome, self.workbench.theme)
-        view = levels.between(gap.first_body, gap.second_body)
-        bodies.draw_ghost(
-            painter, view, self._closest[1], {gap.first_body, gap.second_body}, colour
-        )
-        if gap.belt is not None:
-            overlays.draw_belt_ghost(
-                painter, view, evaluation.resolved, self._closest[1], gap.belt, colour
-            )
+        return self._closest[1]
 
     def _draw_travel(
         self, painter: QPainter, levels: Levels, finding: Finding, scale: float
@@ -252,3 +261,7 @@ class Annotations:
         lift = 34 * max(1.0, scale)
         view = levels.of(second)
         overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self.workbench.theme, lift)
+
+
+def _pair(gap: Gap) -> tuple[int, int]:
+    return gap.first_body, gap.second_body

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
+import numpy as np
+from PySide6.QtCore import QPointF
 from PySide6.QtGui import QTransform
 
+from anakinema.analysis import Gap
 from anakinema.authoring import PlacedSnap
 
 
@@ -26,13 +30,21 @@ class Levels(Protocol):
     def at(self, snap: PlacedSnap) -> QTransform:
         """The plane at which a place was picked."""
 
+    def spots(self, gap: Gap, poses: np.ndarray) -> tuple[QPointF, QPointF]:
+        """The nearest points of a gap that is so at poses (B, 3)."""
+
+    def plane_of(self, body: int, poses: np.ndarray) -> QTransform:
+        """The plane that a body moves in, the mechanism at poses (B, 3)."""
+
 
 @dataclass(frozen=True, slots=True)
 class Flat:
-    """Seen square from above all planes are one."""
+    """Seen square from above all planes are one. ``planes`` gives at poses (B, 3) the frame (3, 4)
+    of the plane that is shown, and those in which all bodies stand; None where there is one."""
 
     view: QTransform
     beyond: frozenset[int] = frozenset()
+    planes: Callable[[np.ndarray], tuple[np.ndarray, list[np.ndarray]]] | None = None
 
     def of(self, body: int | None) -> QTransform:
         return self.view
@@ -42,3 +54,21 @@ class Flat:
 
     def at(self, snap: PlacedSnap) -> QTransform:
         return self.view
+
+    def spots(self, gap: Gap, poses: np.ndarray) -> tuple[QPointF, QPointF]:
+        one, other = gap.first_point, gap.second_point
+        if len(one) == 3 and self.planes is not None:
+            here, _ = self.planes(poses)
+            one, other = ((np.array(p) - here[:, 3]) @ here[:, :2] for p in (one, other))
+        return self.view.map(QPointF(*one[:2])), self.view.map(QPointF(*other[:2]))
+
+    def plane_of(self, body: int, poses: np.ndarray) -> QTransform:
+        if body not in self.beyond or self.planes is None:
+            return self.view
+        here, frames = self.planes(poses)
+        turned = here[:, :3].T @ frames[body][:, :3]
+        x, y, _ = here[:, :3].T @ (frames[body][:, 3] - here[:, 3])
+        over = QTransform(
+            turned[0, 0], turned[1, 0], turned[0, 1], turned[1, 1], float(x), float(y)
+        )
+        return over * self.view

@@ -62,6 +62,9 @@ def draw_joints(
         if {index[joint.first.body], index[joint.second.body]} <= hidden:
             continue
         where = joint_places(resolved, joint, poses)
+        if spec_of(joint.kind).is_rod and index[joint.second.body] in hidden:
+            # Of a rod that leaves the plane the ball that stays in it.
+            where = where[::-1]
         point = view.map(QPointF(where[1][0], where[1][1]))
         chosen = joint.id == selected
         cell = round(point.x() / CELL), round(point.y() / CELL)
@@ -93,6 +96,9 @@ def draw_joints(
             painter.drawEllipse(point, 5.5 * size, 5.5 * size)
             painter.setBrush(ink)
             painter.drawEllipse(point, 1.8 * size, 1.8 * size)
+            if spec.is_rod:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(point, 8.5 * size, 8.5 * size)
             grounded = document.bodies[index[joint.first.body]].fixed
             if grounded and spec.way is Way.POINT:
                 _ground(painter, point, ink, theme)
@@ -279,7 +285,7 @@ def outcome_colour(outcome: Outcome, theme: Theme) -> QColor:
 
 def draw_gap(
     painter: QPainter,
-    view: QTransform,
+    ends: tuple[QPointF, QPointF],
     evaluation: Evaluation,
     finding: Finding,
     theme: Theme,
@@ -289,7 +295,7 @@ def draw_gap(
     gap = finding.gap
     if gap is None:
         return
-    one, other = view.map(QPointF(*gap.first_point)), view.map(QPointF(*gap.second_point))
+    one, other = ends
     colour = outcome_colour(finding.outcome, theme)
     painter.setPen(QPen(colour, 2))
     painter.setBrush(Qt.BrushStyle.NoBrush)

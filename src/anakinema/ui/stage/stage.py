@@ -29,7 +29,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import PlacedSnap, all_snaps, belt_near, connection_marks, snaps_at
-from anakinema.document import spec_of
+from anakinema.document import rod_ends, spec_of
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
 from anakinema.ui.roles import Spoken
@@ -229,7 +229,8 @@ class Stage(QWidget):
     def levels(self) -> Levels:
         """From places of the plane to pixels."""
         view = self._view.transform(self.width(), self.height())
-        return Flat(view, self.workbench.off_plane())
+        beyond = self.workbench.off_plane()
+        return Flat(view, beyond, self._planes_at if beyond else None)
 
     def look(self, **looks: bool) -> None:
         """Show it otherwise: ``shows_joints``, ``each_its_own`` or ``see_through``."""
@@ -557,24 +558,50 @@ class Stage(QWidget):
         self.notes.draw_note(painter, area)
 
     def _draw_beyond(self, painter: QPainter, view: QTransform) -> None:
-        """Bodies of other planes as thin outlines, seen square to the plane being worked on."""
+        """Bodies of other planes as thin outlines, and rods, seen square to the plane being worked
+        on."""
         scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
         beyond = self.workbench.off_plane() - self.workbench.out_of_sight()
-        if scene is None or bodies is None or poses is None or not beyond:
+        if scene is None or bodies is None or poses is None:
             return
-        resolved = scene.resolved
-        frames = resolved.planes.frames(poses, resolved.heights)
-        here = frames[[plane.id for plane in resolved.planes.all].index(self.workbench.plane)]
-        ink = blend(self.workbench.theme.quiet, self.workbench.theme.stage, 0.45)
+        levels, ink = (
+            self.levels,
+            blend(self.workbench.theme.quiet, self.workbench.theme.stage, 0.45),
+        )
         for body in beyond:
-            frame = frames[resolved.planes.of[body]]
-            turned = here[:, :3].T @ frame[:, :3]
-            base = frame[:, 3] + float(resolved.heights[body]) * frame[:, 2] - here[:, 3]
-            x, y, _ = here[:, :3].T @ base
-            over = QTransform(
-                turned[0, 0], turned[1, 0], turned[0, 1], turned[1, 1], float(x), float(y)
-            )
-            bodies.draw_one_ghost(painter, over * view, poses[body], body, ink)
+            bodies.draw_one_ghost(painter, levels.plane_of(body, poses), poses[body], body, ink)
+        self._draw_rods(painter, levels, poses, ink)
+
+    def _planes_at(self, poses: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
+        """(3, 4) of the plane being worked on, and of those in which all bodies stand."""
+        scene = self.workbench.scene
+        assert scene is not None
+        planes, heights = scene.resolved.planes, scene.resolved.heights
+        frames = planes.frames(poses, heights)
+        here = frames[[plane.id for plane in planes.all].index(self.workbench.plane)]
+        found = [frames[of].copy() for of in planes.of]
+        for frame, height in zip(found, heights.tolist(), strict=True):
+            frame[:, 3] += height * frame[:, 2]
+        return here, found
+
+    def _draw_rods(self, painter: QPainter, levels: Levels, poses: np.ndarray, ink: QColor) -> None:
+        """Rods between planes, as wide as they are."""
+        scene = self.workbench.scene
+        assert scene is not None
+        resolved = scene.resolved
+        rods = [values.rod for values in resolved.joints if values.rod is not None]
+        if not rods:
+            return
+        view, (here, _) = levels.of(None), self._planes_at(poses)
+        places = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
+        for rod, ends in zip(rods, rod_ends(resolved, places), strict=True):
+            one, two = (view.map(QPointF(*((p - here[:, 3]) @ here[:, :2]))) for p in ends)
+            wide = 2 * rod.radius * math.hypot(view.m11(), view.m12())
+            for colour, more in ((ink, 2.0), (QColor(self.workbench.theme.bodies["steel"]), 0.0)):
+                pen = QPen(colour, max(wide, 2.0) + more)
+                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+                painter.setPen(pen)
+                painter.drawLine(one, two)
 
     def _draw_first_step(self, painter: QPainter) -> None:
         """What to do on a stage on which nothing stands."""
