@@ -226,7 +226,7 @@ def test_what_cannot_be_names_the_place_and_a_way_out(document: m.Document, word
 def test_a_check_across_planes_cannot_be_judged_and_stops_nothing() -> None:
     asked = m.Requirement(
         id="across",
-        measure=m.GapMeasure(kind="gap", first="turntable", second="jaw_left"),
+        measure=m.HousingMeasure(kind="housing", housing="turntable", body="jaw_left"),
         reduce="least",
         least="5 mm",
     )

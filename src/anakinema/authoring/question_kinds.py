@@ -29,6 +29,7 @@ from anakinema.authoring.question_measures import (
     joint_rate_measure,
     kept_as,
     named_bodies,
+    observers,
     other_bodies,
     other_joint,
     other_places,
@@ -129,7 +130,10 @@ KINDS: Mapping[str, _Kind] = {
         "the travel of the point", "place", "range", way_measure, "Travel of {first} {second}",
         joiner="", others=axes,
     ),
-    "path": _Kind("the path length of", "place", "range", path_measure, "Path of {first}"),
+    "path": _Kind(
+        "the path length of", "place", "range", path_measure, "Path of {first}",
+        joiner="seen from", others=observers,
+    ),
     "near": _Kind(
         "the least distance of", "place", "least", distance_measure, "Distance {first} to {second}",
         joiner="from", others=other_places, bound="greatest",
@@ -144,11 +148,11 @@ KINDS: Mapping[str, _Kind] = {
     ),
     "place_speed": _Kind(
         "the speed of the point", "place", "greatest", place_rate_measure(1), "Speed of {first}",
-        bound="greatest",
+        bound="greatest", joiner="seen from", others=observers,
     ),
     "place_acceleration": _Kind(
         "the acceleration of the point", "place", "greatest", place_rate_measure(2),
-        "Acceleration of {first}", bound="greatest",
+        "Acceleration of {first}", bound="greatest", joiner="seen from", others=observers,
     ),
     "straight": _Kind(
         "the straightness of the path of", "place", "range", straight_measure,

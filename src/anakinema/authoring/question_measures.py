@@ -104,13 +104,13 @@ def joint_rate_measure(order: Literal[1, 2]) -> Maker:
 def place_rate_measure(order: Literal[1, 2]) -> Maker:
     """The measure of a question about place rate."""
     return lambda resolved, wish: model.PlaceRateMeasure(
-        kind="place_rate", place=place_side(wish.first), order=order
+        kind="place_rate", place=place_side(wish.first), order=order, against=wish.second or None
     )
 
 
 def path_measure(resolved: Resolved, wish: AskingWish) -> model.Measure:
     """The measure of a question about path."""
-    return model.PathMeasure(kind="path", place=place_side(wish.first))
+    return model.PathMeasure(kind="path", place=place_side(wish.first), against=wish.second or None)
 
 
 def straight_measure(resolved: Resolved, wish: AskingWish) -> model.Measure:
@@ -320,6 +320,18 @@ def other_places(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
     fixed = {each.id for each in resolved.document.bodies if each.fixed}
     found = [each for each in places(resolved) if each[0].partition(".")[0] != body]
     return tuple(sorted(found, key=lambda each: each[0].partition(".")[0] not in fixed))
+
+
+def observers(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:
+    """From where a place is seen: its plane, or a body of another one."""
+    document = resolved.document
+    own = next((b.plane for b in document.bodies if b.id == wish.first.partition(".")[0]), None)
+    others = [body for body in document.bodies if body.plane != own]
+    if not others or own is None:
+        return ()
+    # What is fixed stands first: that is what space is seen from.
+    ordered = sorted(others, key=lambda body: not body.fixed)
+    return ((ANY, "its plane"), *((body.id, body.title) for body in ordered))
 
 
 def axes(resolved: Resolved, wish: AskingWish) -> tuple[Choice, ...]:

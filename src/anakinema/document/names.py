@@ -79,7 +79,7 @@ def missing(what: str, where: str, known: Iterable[str]) -> MissingNameError:
     return MissingNameError(f"there is no {what}.", where=where, remedy=f"Known are: {names}.")
 
 
-IN_SPACE = frozenset(("gap",))
+IN_SPACE = frozenset(("gap", "distance", "angle", "path", "place_rate"))
 """Kinds of measures between bodies of different planes."""
 
 

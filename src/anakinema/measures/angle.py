@@ -7,7 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from anakinema.analysis.places_in_space import directions_of_places
 from anakinema.document import model
+from anakinema.document.planes import across
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.measures.turning import Turning
@@ -43,8 +45,47 @@ class Between(Turning):
         return Jets(self.values(at)[:, None], first[:, None], second[:, None])
 
 
-def angle(resolved: Resolved, measure: model.AngleMeasure) -> Between:
+LEVEL = 1e-9
+"""Sine of the angle at which two directions are as good as parallel."""
+
+
+@dataclass(frozen=True, eq=False)
+class InSpace(Turning):
+    """The angle between the directions of two places of different planes, 0 to half a turn, rad."""
+
+    resolved: Resolved
+    first: model.Side
+    second: model.Side
+
+    def unit(self, motion: Motion) -> float:
+        """Radians."""
+        return 1.0
+
+    def values(self, at: States) -> Floats:
+        """(N,) rad."""
+        (one, _, _), (two, _, _) = directions_of_places(self.resolved, self.first, self.second, at)
+        across = np.linalg.norm(np.cross(one, two), axis=1)
+        return np.asarray(np.arctan2(across, (one * two).sum(axis=1)))
+
+    def jets(self, at: States) -> Jets:
+        """From c = u·v: a' = -c' / sin a, a'' = -(c'' + cos a a'^2) / sin a; none where the two
+        are parallel."""
+        one, two = directions_of_places(self.resolved, self.first, self.second, at)
+        value = self.values(at)
+        (u, du, ddu), (v, dv, ddv) = one, two
+        slope = (du * v + u * dv).sum(axis=1)
+        bend = (ddu * v + 2 * du * dv + u * ddv).sum(axis=1)
+        sine = np.sin(value)
+        sine = np.where(sine > LEVEL, sine, np.nan)
+        first = -slope / sine
+        second = -(bend + np.cos(value) * first**2) / sine
+        return Jets(value[:, None], first[:, None], second[:, None])
+
+
+def angle(resolved: Resolved, measure: model.AngleMeasure) -> Between | InSpace:
     """The measure of a resolved document."""
+    if across(resolved.document, (measure.first.body, measure.second.body)):
+        return InSpace(resolved, measure.first, measure.second)
     ids = [body.id for body in resolved.document.bodies]
     turned, bodies = [], []
     for side in (measure.first, measure.second):

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anakinema.analysis.places import place_path, place_rates
+from anakinema.analysis.places_in_space import place_against
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
@@ -28,10 +29,12 @@ MOST_POINTS = 721
 
 @dataclass(frozen=True, eq=False)
 class Path:
-    """The length of the path that a place has travelled, mm."""
+    """The length of the path that a place has travelled, mm: in its plane, or as the body sees it
+    ``against`` which it is measured."""
 
     resolved: Resolved
     place: model.Side
+    against: str | None = None
 
     @property
     def shown(self) -> Path:
@@ -54,7 +57,11 @@ class Path:
         return Curve(subject.motion.progress, self._grown(subject.motion)[0])
 
     def _speed(self, at: States) -> Floats:
-        return np.asarray(np.hypot(*place_rates(self.resolved, self.place, at)[1].T))
+        if self.against is not None:
+            speed = place_against(self.resolved, self.place, self.against, at)[1]
+        else:
+            speed = place_rates(self.resolved, self.place, at)[1]
+        return np.asarray(np.linalg.norm(speed, axis=1))
 
     def _grown(self, motion: Motion) -> tuple[Floats, float]:
         """(N,) by Simpson's rule over every step, and the whole by one look at its middle only."""
@@ -62,7 +69,10 @@ class Path:
         step = np.diff(progress)
         if not motion.segments:
             points = place_path(self.resolved, self.place, motion.poses)
-            chords = np.append(0.0, np.cumsum(np.hypot(*np.diff(points, axis=0).T)))
+            if self.against is not None:
+                points = place_against(self.resolved, self.place, self.against, motion.samples)[0]
+            steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+            chords = np.append(0.0, np.cumsum(steps))
             return chords, float(chords[-1])
         # A sample on the join of two stages has the speed of the one that ends there.
         inside = np.stack([progress[:-1] + 1e-9 * step, (progress[:-1] + progress[1:]) / 2])
@@ -203,7 +213,7 @@ def narrowest_ring(points: Floats) -> Floats | None:
 
 def path(resolved: Resolved, measure: model.PathMeasure) -> Path:
     """The measure of a resolved document."""
-    return Path(resolved, measure.place)
+    return Path(resolved, measure.place, measure.against)
 
 
 def straight(resolved: Resolved, measure: model.StraightMeasure) -> Fitted:

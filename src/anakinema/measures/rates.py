@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.analysis.places import place_path, place_rates
+from anakinema.analysis.places import place_rates
+from anakinema.analysis.places_in_space import place_against
 from anakinema.document import model
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
@@ -17,7 +18,7 @@ from anakinema.motion.motion import Motion, States
 def in_time(motion: Motion, at: States, first: Floats, second: Floats, order: int) -> Floats:
     """A rate by time of what has rates by progress: q' p', or q'' p'² + q' p'' (the chain rule).
 
-    first, second are (N,) or (N, 2).
+    first, second are (N,), (N, 2) or (N, 3).
     """
     speed, change = motion.progress_rates(at.progress)
     if first.ndim == 2:
@@ -58,11 +59,13 @@ class JointRate(Bracketed):
 
 @dataclass(frozen=True, eq=False)
 class PlaceRate(Bracketed):
-    """The size of a place's speed or acceleration, mm and seconds."""
+    """The size of a place's speed or acceleration, mm and seconds: in its plane, or as the body
+    sees it ``against`` which it is measured."""
 
     resolved: Resolved
     place: model.Side
     order: int
+    against: str | None = None
 
     def states(self, motion: Motion, progress: Floats) -> States:
         """Bodies are enough."""
@@ -71,10 +74,15 @@ class PlaceRate(Bracketed):
     def over(self, motion: Motion, at: States) -> Floats:
         """(N,) not negative."""
         if not motion.segments:
-            points = place_path(self.resolved, self.place, at.poses)
-            return np.asarray(np.hypot(*by_steps(motion, points, self.order).T))
-        _, first, second = place_rates(self.resolved, self.place, at)
-        return np.asarray(np.hypot(*in_time(motion, at, first, second, self.order).T))
+            points = self._rates(at)[0]
+            return np.asarray(np.linalg.norm(by_steps(motion, points, self.order), axis=1))
+        _, first, second = self._rates(at)
+        return np.asarray(np.linalg.norm(in_time(motion, at, first, second, self.order), axis=1))
+
+    def _rates(self, at: States) -> tuple[Floats, Floats, Floats]:
+        if self.against is not None:
+            return place_against(self.resolved, self.place, self.against, at)
+        return place_rates(self.resolved, self.place, at)
 
 
 def joint_rate(resolved: Resolved, measure: model.JointRateMeasure) -> JointRate:
@@ -85,4 +93,4 @@ def joint_rate(resolved: Resolved, measure: model.JointRateMeasure) -> JointRate
 
 def place_rate(resolved: Resolved, measure: model.PlaceRateMeasure) -> PlaceRate:
     """The measure of a resolved document."""
-    return PlaceRate(resolved, measure.place, measure.order)
+    return PlaceRate(resolved, measure.place, measure.order, measure.against)

@@ -93,18 +93,22 @@ class JointRateMeasure(Model):
 
 
 class PlaceRateMeasure(Model):
-    """The size of a place's speed in the plane; ``order`` 2: of its acceleration."""
+    """The size of a place's speed in its plane, or as the body ``against`` sees it; ``order`` 2: of
+    its acceleration."""
 
     kind: Literal["place_rate"]
     place: Side
     order: Order = 1
+    against: BodyName | None = None
 
 
 class PathMeasure(Model):
-    """The length of the path that a place has travelled."""
+    """The length of the path that a place has travelled in its plane, or as the body ``against``
+    sees it."""
 
     kind: Literal["path"]
     place: Side
+    against: BodyName | None = None
 
 
 class StraightMeasure(Model):

@@ -1,0 +1,197 @@
+"""Distances, angles, paths and speeds between planes: against turns composed by hand, differences,
+and closed forms of a point on a turntable."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from anakinema.analysis.places_in_space import between_places, directions_of_places, place_against
+from anakinema.document import model as m
+from anakinema.files.native import document_text, parse_document, read_document
+from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.geometry.contour import Floats
+from anakinema.measures import Subject, answered, measure_of
+from anakinema.resources import demo_path
+from tests.ready import evaluated
+from tests.reference.test_planes import chain_by_hand
+
+PLACES = (("pedestal", "middle"), ("jaw_left", "tip"), ("boom", "hinge"), ("turntable", "middle"))
+
+
+def side(body: str, place: str) -> m.Side:
+    return m.Side(body=body, place=place)
+
+
+def by_hand(evaluation: Evaluation, body: str, place: str, poses: Floats) -> tuple[Floats, Floats]:
+    """Where a place is in space and which way it points, by turns written out in the test."""
+    frame = chain_by_hand(evaluation.resolved, poses, body)
+    x, y, angle = evaluation.resolved.part_of(evaluation.document.body(body)).places[place]
+    point = frame @ [x, y, 0.0, 1.0]
+    return point[:3], frame[:3, :3] @ [math.cos(angle), math.sin(angle), 0.0]
+
+
+def test_distances_and_angles_are_those_of_composed_turns() -> None:
+    evaluation = evaluated("potting-boom")
+    rows = np.arange(0, len(evaluation.motion.poses), 37)
+    at = evaluation.motion.samples.taken(rows)
+    for one, two in ((PLACES[0], PLACES[1]), (PLACES[1], PLACES[2]), (PLACES[3], PLACES[1])):
+        sides = side(*one), side(*two)
+        apart = between_places(evaluation.resolved, *sides, at)[0]
+        ways = [each[0] for each in directions_of_places(evaluation.resolved, *sides, at)]
+        for k, poses in enumerate(at.poses):
+            (a, u), (b, v) = (by_hand(evaluation, *each, poses) for each in (one, two))
+            assert np.linalg.norm(apart[k]) == pytest.approx(np.linalg.norm(b - a), abs=1e-9)
+            assert ways[0][k] @ ways[1][k] == pytest.approx(u @ v, abs=1e-12)
+
+
+def test_what_a_body_sees_turns_with_it() -> None:
+    evaluation = evaluated("potting-boom")
+    rows = np.arange(0, len(evaluation.motion.poses), 41)
+    at = evaluation.motion.samples.taken(rows)
+    for observer in ("pedestal", "turntable", "boom", "jib"):
+        seen = place_against(evaluation.resolved, side("jaw_left", "tip"), observer, at)[0]
+        for k, poses in enumerate(at.poses):
+            frame = chain_by_hand(evaluation.resolved, poses, observer)
+            point, _ = by_hand(evaluation, "jaw_left", "tip", poses)
+            own = np.linalg.inv(frame) @ [*point, 1.0]
+            # Heights count from the observer's plane, its own datum included.
+            height = evaluation.resolved.heights[
+                [b.id for b in evaluation.document.bodies].index(observer)
+            ]
+            assert seen[k] == pytest.approx(own[:3] + np.array([0, 0, height]), abs=1e-9)
+
+
+def test_rates_are_those_of_differences() -> None:
+    evaluation = evaluated("potting-boom")
+    motion, resolved = evaluation.motion, evaluation.resolved
+    middle = np.array([0.3, 1.21, 1.77, 2.4, 3.6])
+    step = 1e-4
+
+    def looked(ask, progress: Floats):  # type: ignore[no-untyped-def]
+        return ask(motion.at(progress))
+
+    asks = (
+        lambda at: between_places(
+            resolved, side("pedestal", "middle"), side("jaw_left", "tip"), at
+        ),
+        lambda at: place_against(resolved, side("jaw_left", "tip"), "boom", at),
+        lambda at: directions_of_places(
+            resolved, side("turntable", "middle"), side("jaw_left", "tip"), at
+        )[1],
+    )
+    for ask in asks:
+        _, first, second = looked(ask, middle)
+        before, after = (looked(ask, middle + off) for off in (-step, step))
+        slope = (after[0] - before[0]) / (2 * step)
+        bend = (after[1] - before[1]) / (2 * step)
+        scale = np.abs(first).max() + 1.0
+        assert first == pytest.approx(slope, abs=2e-5 * scale)
+        assert second == pytest.approx(bend, abs=2e-4 * (np.abs(second).max() + 1.0))
+
+
+def turntable(radius: float = 80.0, height: float = 30.0) -> m.Document:
+    """An arm stands upright on a turntable and swings: the tip runs round on a torus."""
+    post = m.Part(id="post", places=(m.Place(id="eye"),))
+    arm = m.Part(id="arm", places=(m.Place(id="eye"), m.Place(id="tip", x=40.0)))
+
+    def pin(name: str, low: str, high: str) -> m.Joint:
+        sides = (side(low, "eye"), side(high, "eye"))
+        return m.Joint(id=name, kind="revolute", first=sides[0], second=sides[1])
+
+    upright = m.Plane(id="up", name="up", x=radius, z=height, tilt="90 deg", on="table")
+    bodies = (
+        m.Body(id="floor", part="post", fixed=True),
+        m.Body(id="table", part="post"),
+        m.Body(id="ear", part="post", fixed=True, plane="up"),
+        m.Body(id="arm", part="arm", plane="up"),
+    )
+    drivers = tuple(
+        m.Driver(id=name, joint=name, start="0 deg", rate=rate)
+        for name, rate in (("slew", "10 rpm"), ("swing", "10 rpm"))
+    )
+    moves = (m.Move(driver="slew", to="360 deg"), m.Move(driver="swing", to="360 deg"))
+    return m.Document(
+        planes=(m.Plane(), upright), parts=(post, arm), bodies=bodies,
+        joints=(pin("slew", "floor", "table"), pin("swing", "ear", "arm")),
+        program=m.Program(drivers=drivers, stages=(m.Stage(moves=moves, count=180, lasts="6 s"),)),
+    )  # fmt: skip
+
+
+def asked(document: m.Document, measure: m.Measure, reduce: str) -> float:
+    requirement = m.Requirement(
+        id="asked", measure=measure, reduce=reduce, greatest="1 m" if reduce else None
+    )  # type: ignore[arg-type]
+    evaluation = evaluate(document)
+    subject = Subject(evaluation.resolved, evaluation.motion, evaluation.gaps)
+    found = answered(subject, requirement, None)
+    return float(found.high)  # type: ignore[union-attr]
+
+
+def test_a_point_on_a_turntable_against_its_closed_form() -> None:
+    """Radius R + 40 cos t turns through 2π as t does: speed √(40² + (R + 40 cos t)²) by turn."""
+    document = turntable()
+    tip = side("arm", "tip")
+    t = np.linspace(0.0, 2 * math.pi, 200_001)
+    speed = np.sqrt(40.0**2 + (80.0 + 40.0 * np.cos(t)) ** 2)
+    length = float(np.sum((speed[1:] + speed[:-1]) / 2) * (t[1] - t[0]))
+    path = asked(document, m.PathMeasure(kind="path", place=tip, against="floor"), "range")
+    assert path == pytest.approx(length, rel=1e-6)
+    own = asked(document, m.PathMeasure(kind="path", place=tip), "range")
+    assert own == pytest.approx(2 * math.pi * 40.0, rel=1e-6)
+    per_second = 2 * math.pi / 6.0
+    fastest = asked(
+        document, m.PlaceRateMeasure(kind="place_rate", place=tip, against="floor"), "greatest"
+    )
+    assert fastest == pytest.approx(speed.max() * per_second, rel=1e-9)
+    far = asked(
+        document,
+        m.DistanceMeasure(kind="distance", first=side("floor", "eye"), second=tip),
+        "greatest",
+    )
+    # From the floor's middle: √((R + 40 cos t)² + (30 + 40 sin t)²).
+    wanted = np.sqrt((80 + 40 * np.cos(t)) ** 2 + (30 + 40 * np.sin(t)) ** 2)
+    assert far == pytest.approx(float(wanted.max()), abs=1e-7)
+    near = asked(
+        document,
+        m.DistanceMeasure(kind="distance", first=side("floor", "eye"), second=tip),
+        "least",
+    )
+    assert near == pytest.approx(float(wanted.min()), abs=1e-7)
+    lean = asked(
+        document, m.AngleMeasure(kind="angle", first=side("table", "eye"), second=tip), "greatest"
+    )
+    assert lean == pytest.approx(math.pi, abs=1e-3)
+
+
+def test_lanes_and_requirements_between_planes_are_shown_and_kept() -> None:
+    base = read_document(demo_path("potting-boom"))
+    tip = side("jaw_left", "tip")
+    requirements = (
+        m.Requirement(
+            id="reach", measure=m.DistanceMeasure(
+                kind="distance", first=side("pedestal", "middle"), second=tip),
+            reduce="greatest", greatest="600 mm"),
+        m.Requirement(
+            id="fast", measure=m.PlaceRateMeasure(
+                kind="place_rate", place=tip, against="pedestal"),
+            reduce="greatest", greatest="2 m/s"),
+        m.Requirement(
+            id="room", measure=m.GapMeasure(kind="gap", first="turntable", second="jaw_left"),
+            reduce="least", least="5 mm"),
+    )  # fmt: skip
+    document = base.model_copy(update={"requirements": requirements})
+    assert parse_document(document_text(document).encode(), "boom") == document
+    evaluation = evaluate(document)
+    assert not evaluation.resolved.unjudged
+    subject = Subject(evaluation.resolved, evaluation.motion, evaluation.gaps)
+    for requirement in requirements:
+        finding = next(f for f in evaluation.verdict.findings if f.id == requirement.id)
+        assert finding.value is not None
+        curve = measure_of(evaluation.resolved, requirement.measure).curve(subject)
+        assert curve is not None
+        most = curve.values.min() if requirement.reduce == "least" else curve.values.max()
+        slack = 0.01 * abs(finding.value) + 0.01
+        assert float(most) == pytest.approx(finding.value, abs=slack)
