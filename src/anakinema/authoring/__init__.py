@@ -66,7 +66,7 @@ from anakinema.authoring.importing import (
 )
 from anakinema.authoring.join_wording import join_words
 from anakinema.authoring.joining import Proposal
-from anakinema.authoring.laying import moved_to_plane, plane_on_face, square_plane
+from anakinema.authoring.laying import moved_to_plane, plane_on_edge, plane_on_face, square_plane
 from anakinema.authoring.marking import marked
 from anakinema.authoring.marks_of_ties import ConnectionMark, belt_near, connection_marks
 from anakinema.authoring.measuring import Reading
@@ -293,6 +293,7 @@ __all__ = [
     "placed_snap_like",
     "places_offered",
     "placings",
+    "plane_on_edge",
     "plane_on_face",
     "poses_to_draw",
     "possible",

@@ -43,6 +43,59 @@ def plane_on_face(resolved: Resolved, body: int, point: Floats, normal: Floats) 
     return AddPlane(made), name
 
 
+def plane_on_edge(
+    resolved: Resolved, body: int, point: Floats, normal: Floats, reach: float
+) -> tuple[Edit, str] | None:
+    """A new plane square to the straight edge of a body that is nearest to a point of a face, for
+    what turns about that edge: its x lies in the face, away from the edge. None if no edge is
+    within ``reach`` mm; ``point`` and ``normal`` (3,) as for a face."""
+    best: tuple[float, Floats, Floats] | None = None
+    for start, end in _straight_edges(resolved, body):
+        along = end - start
+        long = float(np.linalg.norm(along))
+        share = min(max(float((point - start) @ along) / long**2, 0.0), 1.0)
+        foot = start + share * along
+        away = float(np.linalg.norm(point - foot))
+        if away <= reach and (best is None or away < best[0]):
+            best = away, foot, along / long
+    if best is None:
+        return None
+    _, foot, axis = best
+    x = np.cross(normal, axis)
+    if float(x @ (point - foot)) < 0.0:
+        axis = -axis
+        x = -x
+    turned = np.column_stack([x, np.cross(axis, x), axis])
+    name = fresh_id("plane", [each.id for each in resolved.source.planes])
+    made = _plane(resolved, name, foot, turned, resolved.document.bodies[body].id)
+    return AddPlane(made), name
+
+
+def _straight_edges(resolved: Resolved, body: int) -> list[tuple[Floats, Floats]]:
+    """Ends (3,) of all straight edges of a body, heights above its datum."""
+    found = []
+    for slab in resolved.part_of(resolved.document.bodies[body]).slabs:
+        edges = slab.region.edges
+        for start, end, radius in zip(edges.start, edges.end, edges.radius, strict=True):
+            if radius == 0.0:
+                for z in (slab.bottom, slab.top):
+                    found.append((np.array([*start, z]), np.array([*end, z])))
+            found.append((np.array([*start, slab.bottom]), np.array([*start, slab.top])))
+    return found
+
+
+def other_side(resolved: Resolved, plane: str, middle: float) -> tuple[AddPlane, str]:
+    """A new plane for mirror images of what lies on a plane: on the other side of what lies
+    ``middle`` mm below it, turned over about its x."""
+    source = resolved.source
+    base = next(each for each in source.planes if each.id == plane)
+    frame = resolved.planes.all[[p.id for p in resolved.planes.all].index(plane)]
+    name = fresh_id(f"{plane}_across", [each.id for each in source.planes])
+    origin = frame.origin - 2.0 * middle * frame.turned[:, 2]
+    turned = frame.turned @ np.diag([1.0, -1.0, -1.0])
+    return AddPlane(_plane(resolved, name, origin, turned, base.on)), name
+
+
 def _plane(
     resolved: Resolved, name: str, origin: Floats, turned: Floats, on: str | None
 ) -> model.Plane:

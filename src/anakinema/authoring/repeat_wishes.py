@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from anakinema.authoring.laying import other_side
 from anakinema.authoring.repeating import (
     Repeat,
     chained,
@@ -19,16 +20,19 @@ from anakinema.authoring.subassemblies import made_unit, taken_apart
 from anakinema.document import model
 from anakinema.document.flatten import JOINT, flatten
 from anakinema.document.kinds import spec_of
-from anakinema.edits.base import Edit
+from anakinema.edits.base import Edit, Together
+from anakinema.edits.planes import MoveToPlane
 from anakinema.errors import ValueOutOfRangeError
 
 
 @dataclass(frozen=True, slots=True)
 class RepeatWish:
-    """manner : 'row', 'ring', 'stack', 'mirror', 'chain' or 'places'. count : the first included.
+    """manner : 'row', 'ring', 'stack', 'mirror', 'side', 'chain' or 'places'. count : the first
+    included.
 
     x, y (mm) : step of a row. angle (rad) : step of a ring, or direction of a mirror line.
-    lift (mm) : step along the stack. about : centre of a ring or a point of the mirror line.
+    lift (mm) : step along the stack; how far below lies the middle to whose other side a mirror
+    image goes. about : centre of a ring or a point of the mirror line.
     without : joints to the rest that copies shall not have. by : the joint by which copies come
     onto ``targets``; the first there is if empty.
     """
@@ -51,6 +55,8 @@ def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
     x, y = (wish.about.x, wish.about.y) if wish.about is not None else (0.0, 0.0)
     if wish.manner == "chain":
         return chained(resolved, poses, bodies, wish.count)
+    if wish.manner == "side":
+        return _to_the_other_side(scene, bodies, wish.lift)
     if wish.manner == "mirror":
         shifts: tuple[Shift, ...] = (mirror_about(x, y, wish.angle),)
     elif wish.manner == "ring":
@@ -79,6 +85,27 @@ def repeat(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> Repeat:
         without=wish.without,
         label=label.get(wish.manner, "Repeat in a row"),
     )
+
+
+def _to_the_other_side(scene: Scene, bodies: tuple[str, ...], middle: float) -> Repeat:
+    """Mirror images on a plane of their own; joined to nothing that stays on the first one."""
+    resolved = scene.resolved
+    planes = {resolved.document.body(body).plane for body in bodies}
+    if len(planes) != 1:
+        raise ValueOutOfRangeError(
+            "what is chosen lies on different planes.",
+            where="repeat",
+            remedy="Choose bodies of one plane.",
+        )
+    added, name = other_side(resolved, planes.pop(), middle)
+    joints = frozenset(joint.id for joint in joints_outward(resolved, bodies))
+    over = (mirror_about(0.0, 0.0, 0.0),)
+    label = "Mirror to the other side"
+    made = repeated(resolved, scene.poses, bodies, over, without=joints, label=label)
+    things = tuple({body.partition(JOINT)[0] for body in made.bodies})
+    edit = Together(label, (made.edit, added, MoveToPlane(things, name)))
+    # Their ghosts would stand on the first plane, where they do not come.
+    return Repeat(edit, made.bodies, made.poses[:0], made.originals[:0], made.open)
 
 
 def carrier(scene: Scene, bodies: tuple[str, ...], wish: RepeatWish) -> str:

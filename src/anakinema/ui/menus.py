@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
-from anakinema.authoring import drive, plane_on_face, trace_place, traced_places
+from anakinema.authoring import drive, plane_on_edge, plane_on_face, trace_place, traced_places
 from anakinema.document import Going, spec_of
 from anakinema.edits import (
     Edit,
@@ -65,6 +65,8 @@ def menu_on(
         face = workbench.face
         if face is not None and face.body == selection.id:
             menu.addAction("New plane on this face", partial(_lay_plane, workbench, face))
+            if _on_edge(workbench, face) is not None:
+                menu.addAction("New plane across this edge", partial(_across_edge, workbench, face))
     elif selection.kind == "plane":
         menu.addAction("Work on it", lambda: workbench.work_on(selection.id))
         menu.addAction("Delete", lambda: do(RemovePlane(selection.id)))
@@ -84,12 +86,32 @@ def menu_on(
 
 
 def _lay_plane(workbench: Workbench, face: Face) -> None:
-    """A plane on a face, carried by its body; it is worked on at once."""
+    """A plane on a face, carried by its body."""
+    scene = workbench.drawn_scene()
+    index = scene.index(face.body) if scene is not None else None
+    if scene is not None and index is not None:
+        _lay(workbench, plane_on_face(scene.resolved, index, face.point, face.normal))
+
+
+def _on_edge(workbench: Workbench, face: Face) -> tuple[Edit, str] | None:
+    """The plane across the edge under the pointer, if there is one."""
     scene = workbench.drawn_scene()
     index = scene.index(face.body) if scene is not None else None
     if scene is None or index is None:
-        return
-    edit, name = plane_on_face(scene.resolved, index, face.point, face.normal)
+        return None
+    return plane_on_edge(scene.resolved, index, face.point, face.normal, face.reach)
+
+
+def _across_edge(workbench: Workbench, face: Face) -> None:
+    """A plane for what turns about an edge."""
+    made = _on_edge(workbench, face)
+    if made is not None:
+        _lay(workbench, made)
+
+
+def _lay(workbench: Workbench, made: tuple[Edit, str]) -> None:
+    """A new plane; it is worked on at once."""
+    edit, name = made
     if workbench.do_once(edit):
         workbench.work_on(name)
         workbench.select(Selection("plane", name))

@@ -70,11 +70,13 @@ class Selection:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Face:
-    """A face of a body: a point on it and its normal (3,), as seen from the body's datum."""
+    """A face of a body: a point on it and its normal (3,), as seen from the body's datum; an edge
+    within ``reach`` mm was pointed at as well."""
 
     body: str
     point: np.ndarray
     normal: np.ndarray
+    reach: float
 
 
 class Workbench(QObject):
@@ -291,6 +293,13 @@ class Workbench(QObject):
         bodies = self.scene.resolved.document.bodies
         return frozenset(k for k, body in enumerate(bodies) if body.id in self.hidden)
 
+    def shown_plane(self) -> int:
+        """Which of the planes on show is being worked on; the first while that is still to come."""
+        if self.scene is None:
+            return 0
+        ids = [plane.id for plane in self.scene.resolved.planes.all]
+        return ids.index(self.plane) if self.plane in ids else 0
+
     def off_plane(self) -> frozenset[int]:
         """Indices of the bodies on show that lie on other planes."""
         if self.scene is None:
@@ -298,8 +307,8 @@ class Workbench(QObject):
         planes = self.scene.resolved.planes
         if len(planes.all) < 2:
             return frozenset()
-        here = [plane.id == self.plane for plane in planes.all]
-        return frozenset(k for k, of in enumerate(planes.of) if not here[of])
+        here = self.shown_plane()
+        return frozenset(k for k, of in enumerate(planes.of) if of != here)
 
     def do(self, edit: Edit) -> bool:
         """Apply an edit and ask for fresh results; False, and trouble says why, if it cannot be."""

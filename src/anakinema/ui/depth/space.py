@@ -39,6 +39,8 @@ from anakinema.ui.depth.symbols import Axis, axes
 from anakinema.ui.stage.surface import Pointer
 from anakinema.ui.workbench import Face, Selection, Workbench
 
+EDGE = 9.0
+"""Pixels by which an edge may be missed."""
 JOINT = 6.0
 """Pixels within which an axis is taken."""
 APART, LEAST_APART = 0.09, 6.0
@@ -186,7 +188,7 @@ class Space:
         own = (hit.point - place[:, 3]) @ place[:, :3]
         own[2] -= resolved.heights[hit.body]
         body = resolved.document.bodies[hit.body].id
-        return Face(body, own, hit.normal @ place[:, :3])
+        return Face(body, own, hit.normal @ place[:, :3], EDGE / self.camera.scale)
 
     def body_at(self, point: QPointF) -> str | None:
         """Id of the body under a pixel."""
@@ -310,8 +312,7 @@ class Space:
         planes = self.standing[0].resolved.planes
         if body is not None:
             return np.asarray(frames[planes.of[body]])
-        here = [plane.id for plane in planes.all].index(self.workbench.plane)
-        return np.asarray(frames[here])
+        return np.asarray(frames[self.workbench.shown_plane()])
 
     def level(self, z: float, frame: np.ndarray) -> QTransform:
         """From a height over a plane to pixels."""

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
+    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -28,6 +29,7 @@ MANNERS = {
     "ring": "round a centre",
     "stack": "along the stack",
     "mirror": "mirrored",
+    "side": "to the other side",
     "chain": "as a chain",
     "places": "onto places",
 }
@@ -36,6 +38,7 @@ SHOWN = {
     "ring": ("count", "angle", "about"),
     "stack": ("count", "lift"),
     "mirror": ("angle", "about"),
+    "side": ("lift",),
     "chain": ("count",),
     "places": ("by",),
 }
@@ -196,6 +199,10 @@ class RepeatPanel(QWidget):
         shown = SHOWN[draft.wish.manner]
         for name, widget in self._rows.items():
             widget.setVisible(name in shown)
+        caption = "Middle lies below" if draft.wish.manner == "side" else "Step in height"
+        beside = self._rows["lift"].findChild(QLabel)
+        if beside is not None:
+            beside.setText(caption)
         self._show_joints()
         self._show_places()
         self._make.setEnabled(draft.found is not None)

@@ -578,7 +578,7 @@ class Stage(QWidget):
         assert scene is not None
         planes, heights = scene.resolved.planes, scene.resolved.heights
         frames = planes.frames(poses, heights)
-        here = frames[[plane.id for plane in planes.all].index(self.workbench.plane)]
+        here = frames[self.workbench.shown_plane()]
         found = [frames[of].copy() for of in planes.of]
         for frame, height in zip(found, heights.tolist(), strict=True):
             frame[:, 3] += height * frame[:, 2]
