@@ -9,11 +9,17 @@ import numpy as np
 import pytest
 
 from anakinema.analysis.places_in_space import between_places, directions_of_places, place_against
+from anakinema.depth.meshes import Meshes
+from anakinema.depth.outlines import seen_from
 from anakinema.document import model as m
+from anakinema.document.rods_in_space import rod_places
 from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.geometry.contour import Floats
 from anakinema.measures import Subject, answered, measure_of
+from anakinema.record.bodies_in_space import assembly_stl
+from anakinema.record.sheets.paper import Text
+from anakinema.record.sheets.sheet_set import leaves_of
 from anakinema.resources import demo_path
 from tests.ready import evaluated
 from tests.reference.test_planes import chain_by_hand
@@ -195,3 +201,77 @@ def test_lanes_and_requirements_between_planes_are_shown_and_kept() -> None:
         most = curve.values.min() if requirement.reduce == "least" else curve.values.max()
         slack = 0.01 * abs(finding.value) + 0.01
         assert float(most) == pytest.approx(finding.value, abs=slack)
+
+
+# Paper ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("name", ["potting-boom", "rake-rocker"])
+@pytest.mark.parametrize("way", [(0, 2), (0, 1), (1, 2)])
+def test_lines_of_a_view_are_seen_and_hold_all_there_is(name: str, way: tuple[int, int]) -> None:
+    """Against the triangles of the model that leaves the program, met one by one."""
+    evaluation = evaluated(name)
+    resolved, poses = evaluation.resolved, evaluation.motion.poses[0]
+    places = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
+    places = np.concatenate([places, rod_places(resolved, places)])
+    axes = np.eye(3)
+    across, up = axes[way[0]], axes[way[1]]
+    towards = np.cross(across, up)
+    seen = seen_from(Meshes.build(resolved, 0.05), places, across, up)
+    records = np.dtype([("n", "<f4", 3), ("c", "<f4", (3, 3)), ("m", "<u2")])
+    content = assembly_stl(resolved, poses)
+    corners = np.frombuffer(content[84:], dtype=records)["c"].astype(float)
+    flat = np.stack([corners @ across, corners @ up], axis=-1).reshape(-1, 2)
+    assert seen.box[0] == pytest.approx(flat.min(axis=0), abs=0.1)
+    assert seen.box[1] == pytest.approx(flat.max(axis=0), abs=0.1)
+    assert len(seen.lines) > 40
+    low, high = seen.lines.min(axis=(0, 1)), seen.lines.max(axis=(0, 1))
+    assert (low, high) == (
+        pytest.approx(seen.box[0], abs=0.8), pytest.approx(seen.box[1], abs=0.8)
+    )  # fmt: skip
+    # What is drawn lies where something ends or turns away: beside a line that is an outline the
+    # nearest surface is another, or at another depth, or slopes otherwise than on its other side.
+    random = np.random.default_rng(1)
+    rows = random.choice(len(seen.lines), 60, replace=False)
+    for one, two in seen.lines[rows]:
+        middle, along = (one + two) / 2, two - one
+        if np.hypot(*along) < 2.0:
+            continue
+        aside = np.array([-along[1], along[0]]) / np.hypot(*along)
+        looks = [nearest(corners, middle + k * 0.4 * aside, across, up, towards) for k in (-1, 1)]
+        depths, normals = zip(*looks, strict=True)
+        bends = abs(depths[0] - depths[1]) > 0.05 or normals[0] @ normals[1] < 0.9999
+        assert bends, (one, two)
+
+
+def nearest(
+    corners: Floats, spot: Floats, across: Floats, up: Floats, towards: Floats
+) -> tuple[float, Floats]:
+    """Depth of the nearest triangle at a spot of the picture, and its normal; far away if none."""
+    flat = np.stack([corners @ across, corners @ up], axis=-1) - spot
+    deep = corners @ towards
+    (a, b, c) = (flat[:, k] for k in range(3))
+
+    def cross(p: Floats, q: Floats) -> Floats:
+        return p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]
+
+    area = cross(b - a, c - a)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        shares = np.stack([cross(b, c), cross(c, a), cross(a, b)], axis=1) / area[:, None]
+    inside = np.isfinite(shares).all(axis=1) & (shares >= 0).all(axis=1) & (np.abs(area) > 1e-9)
+    if not inside.any():
+        return -1e9, np.zeros(3)
+    at = (shares[inside] * deep[inside]).sum(axis=1)
+    k = np.flatnonzero(inside)[int(at.argmax())]
+    normal = np.cross(corners[k, 1] - corners[k, 0], corners[k, 2] - corners[k, 0])
+    return float(at.max()), normal / np.linalg.norm(normal)
+
+
+def test_only_what_leaves_its_plane_has_a_sheet_from_three_sides() -> None:
+    leaves = leaves_of(
+        evaluated("tray-shuttle"), evaluated("tray-shuttle").motion.poses[0], "views"
+    )
+    assert leaves == ()
+    (leaf,) = leaves_of(evaluated("seed-bin"), evaluated("seed-bin").motion.poses[0], "views")
+    words = [mark.words for mark in leaf.marks if isinstance(mark, Text)]
+    assert {"Front", "From above", "From the left"} <= set(words)

@@ -19,6 +19,7 @@ from anakinema.record.sheets.part_sheets import part_sheets, parts_table
 from anakinema.record.sheets.report_pages import curve_pages, event_pages, verdict_pages
 from anakinema.record.sheets.sheet import Drawn, Leaf, Sheet, numbered
 from anakinema.record.sheets.stack_sheets import exploded_sheet, step_sheets
+from anakinema.record.sheets.standard_views import standard_views
 from anakinema.wanted import still_wanted
 
 
@@ -33,6 +34,7 @@ class SheetKind:
 
 SHEET_KINDS = (
     SheetKind("arrangement", "General arrangement", arrangement),
+    SheetKind("views", "Arrangement from three sides", standard_views),
     SheetKind("section", "Section through the stack", section_sheet),
     SheetKind("exploded", "Exploded view", exploded_sheet),
     SheetKind("steps", "Assembly steps", step_sheets),
