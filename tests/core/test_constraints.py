@@ -69,7 +69,7 @@ def joined(kind: JointKind, seed: int) -> tuple[Mechanism, np.ndarray]:
     random = np.random.default_rng(seed)
     xy = random.uniform(-40, 40, (2, 3))
     places = random.uniform(-30, 30, (2, 3))
-    lengths = {"radius": 27.0, "dead_length": 60.0, "stroke": 30.0}
+    lengths = {"radius": 27.0, "dead_length": 60.0, "stroke": 30.0, "length": 40.0}
     stated = {name: lengths[name] for name in spec_of(kind).stated if name in lengths}
     doc = build.document(
         [build.part("a", p=tuple(places[0])), build.part("b", p=tuple(places[1]))],

@@ -13,7 +13,7 @@ from anakinema.analysis.depth import depth
 from anakinema.analysis.rings import ring_bound
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances
-from anakinema.geometry.poses import carried, relative_poses
+from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import States
@@ -51,6 +51,23 @@ class InPlane:
         """(N,) mm, the smallest gap of pairs at each of the poses (N, B, 3)."""
         answers = distances([question(item, poses) for item in items])
         return np.asarray(np.min([found.distance for found in answers], axis=0))
+
+    def circles(self, items: Sequence[SlabPair], poses: Floats) -> list[Floats]:
+        """(N,) mm between the bounding circles of each pair at poses (N, B, 3)."""
+        middles: dict[tuple[int, int], Floats] = {}
+
+        def middle(body: int, region: Region) -> Floats:
+            key = body, id(region)
+            if key not in middles:
+                middles[key] = transform(region.centre[None], poses[:, body])[:, 0]
+            return middles[key]
+
+        found = []
+        for item in items:
+            one, two = item.first.region, item.second.region
+            between = middle(item.second_body, two) - middle(item.first_body, one)
+            found.append(np.hypot(between[:, 0], between[:, 1]) - one.radius - two.radius)
+        return found
 
     def approaches(
         self, items: Sequence[SlabPair], states: States, reach: Floats

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Generic
+from typing import Any, Generic
 
 import numpy as np
 import numpy.typing as npt
@@ -68,15 +68,47 @@ def smallest_gap(
     ``exact`` False looks at the samples only (coarse, nothing certified). ``threshold`` mm: also
     locate the stretches below it. ``looks``: what other searches have seen at the samples.
     """
-    if not items:
-        return None
-    search = _Search(
-        motion, items, threshold, tolerance, exact, looks or Looks(motion, means.directions), means
-    )
-    search.sample()
+    kind = Kind(items, means, looks or Looks(motion, means.directions))
+    found = smallest_gaps(motion, [kind], threshold=threshold, tolerance=tolerance, exact=exact)
+    return found[0] if found else None
+
+
+@dataclass(frozen=True, eq=False)
+class Kind(Generic[C]):
+    """Comparisons of one kind: how they are made, and what other searches have seen of them."""
+
+    items: Sequence[C]
+    means: Comparing[C]
+    looks: Looks[C]
+
+
+def smallest_gaps(
+    motion: Motion,
+    kinds: Sequence[Kind[Any]],
+    *,
+    threshold: float | None = None,
+    tolerance: float = TOLERANCE,
+    exact: bool = True,
+) -> list[Gap]:
+    """The smallest gap of each kind that has comparisons; only that of all of them, and what is
+    below the ``threshold``, is told exactly: of the others only that they are no smaller."""
+    shared = _Shared()
+    searches = [
+        _Search(motion, kind, threshold, tolerance, exact, shared) for kind in kinds if kind.items
+    ]
+    for search in searches:
+        search.sample()
     if exact:
-        search.refine()
-    return search.result()
+        for search in searches:
+            search.refine()
+    return [search.result() for search in searches]
+
+
+@dataclass
+class _Shared:
+    """The smallest distance that any of several searches has seen."""
+
+    best: float = np.inf
 
 
 def _joined(parts: list[_Cells]) -> _Cells:
@@ -88,15 +120,14 @@ class _Search(Generic[C]):
     def __init__(
         self,
         motion: Motion,
-        items: Sequence[C],
+        kind: Kind[C],
         threshold: float | None,
         tolerance: float,
         exact: bool,
-        looks: Looks[C],
-        means: Comparing[C],
+        shared: _Shared,
     ) -> None:
-        self.means = means
-        self.motion, self.items, self.exact, self.looks = motion, items, exact, looks
+        self.means, self.items, self.looks = kind.means, kind.items, kind.looks
+        self.motion, self.exact, self.shared = motion, exact, shared
         self.threshold = threshold
         self.goal = Goal(tolerance, threshold)
         self.best = np.inf
@@ -114,7 +145,7 @@ class _Search(Generic[C]):
     def measure(self, asked: list[tuple[int, Floats, Floats]]) -> list[Seen]:
         """Distances for (comparison, poses (N, B, 3), progress (N,)); remembers the smallest."""
         # Of what is farther than all that matters it need not be known how far.
-        enough = max(self.best, 0.0 if self.threshold is None else self.threshold, 0.0)
+        enough = max(self.shared.best, 0.0 if self.threshold is None else self.threshold, 0.0)
         answers = self.means.seen([(self.items[w], poses) for w, poses, _ in asked], enough)
         for (which, _, progress), found in zip(asked, answers, strict=True):
             if not len(progress):
@@ -127,6 +158,7 @@ class _Search(Generic[C]):
         k = int(np.argmin(distance))
         if distance[k] < self.best:
             self.best, self.best_at = float(distance[k]), (which, float(progress[k]))
+            self.shared.best = min(self.shared.best, self.best)
         self.seen_which.append(np.full(len(progress), which))
         self.seen_progress.append(progress)
         self.seen_distance.append(distance)
@@ -134,7 +166,7 @@ class _Search(Generic[C]):
     def wanted(self) -> float:
         """Distances below this matter: the best so far less the tolerance, and the threshold's
         stretches."""
-        goal = self.best - self.goal.tolerance
+        goal = self.shared.best - self.goal.tolerance
         return goal if self.threshold is None else max(goal, self.threshold)
 
     def sample(self) -> None:
@@ -147,12 +179,15 @@ class _Search(Generic[C]):
         """
         motion = self.motion
         states, reach, count = motion.samples, motion.reach, len(motion.progress)
-        moves = self.means.approaches(self.items, states, reach)
-        lows = [m.circles for m in moves]
         if self.exact:
+            moves = self.means.approaches(self.items, states, reach)
+            circles = [m.circles for m in moves]
             lows = [
                 np.where(np.isnan(m.speed), -np.inf, m.circles - m.speed * reach) for m in moves
             ]
+        else:
+            moves, circles = (), self.means.circles(self.items, motion.poses)
+            lows = circles
         seen = self.looks.known(self.items)
         known = seen.distance
         kept = ~np.isnan(known)
@@ -184,9 +219,9 @@ class _Search(Generic[C]):
                 bound = self._kept_apart(w, known[w])
                 lows[w] = lows[w] if bound is None else np.maximum(lows[w], bound)
 
-        if len(moves) > 1 and not np.isfinite(self.best):
-            nearest = [int(np.argmin(m.circles)) for m in moves]
-            order = np.argsort([m.circles[k] for m, k in zip(moves, nearest, strict=True)])
+        if len(lows) > 1 and not np.isfinite(self.best):
+            nearest = [int(np.argmin(each)) for each in circles]
+            order = np.argsort([each[k] for each, k in zip(circles, nearest, strict=True)])
             first = set(order[:FIRST_LOOKS].tolist())
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
         near = [low < self.wanted() for low in lows]
@@ -210,15 +245,16 @@ class _Search(Generic[C]):
             middle = int(np.searchsorted(motion.progress, progress))
             around = np.arange(max(0, middle - 2), min(count, middle + 3))
             unseen = around[np.isnan(known[which, around])]
-            look([unseen if w == which else unseen[:0] for w in range(len(moves))])
+            look([unseen if w == which else unseen[:0] for w in range(len(lows))])
         skipped = np.isnan(known)
         if skipped.any():
             self.least = min(self.least, float(np.array(lows)[skipped].min()))
         for w in fresh:
             self.looks.keep(self.items[w], seen, w, kept[w])
-        self.cells = _joined(
-            [self._cells_of(w, moves[w], seen, lows[w]) for w in range(len(moves))]
-        )
+        if self.exact:
+            self.cells = _joined(
+                [self._cells_of(w, moves[w], seen, lows[w]) for w in range(len(moves))]
+            )
 
     def _cells_of(self, which: int, move: Approach, seen: Known, bound: Floats) -> _Cells:
         """The stretches around all samples that are seen of a comparison, of which ``bound`` (N,)
@@ -226,7 +262,7 @@ class _Search(Generic[C]):
         known, facing, motion = seen.distance[which], seen.facing[which], self.motion
         rows = np.flatnonzero(~np.isnan(known))
         reach, low = motion.reach[rows], np.full(len(rows), np.nan)
-        if self.exact and len(rows):
+        if len(rows):
             low = move.taken(rows).low(seen.least[which, rows], facing[rows], reach)
             low = np.fmax(low, bound[rows])
         return _Cells(
@@ -262,7 +298,7 @@ class _Search(Generic[C]):
         assert self.cells is not None
         ends = (float(self.motion.progress[0]), self.motion.last)
         least, self.sampled = split_until_known(
-            self.cells, lambda: self.best, self.goal, ends, self._pieces
+            self.cells, lambda: self.shared.best, self.goal, ends, self._pieces
         )
         self.least = min(self.least, least)
 
@@ -291,7 +327,7 @@ class _Search(Generic[C]):
         settles them, else measured."""
         states = self._states(cells)
         chosen, moves = [], []
-        floor = max(self.best, 0.0) - self.goal.tolerance
+        floor = max(self.shared.best, 0.0) - self.goal.tolerance
         if self.threshold is not None:
             floor = max(floor, self.threshold)
         for item in np.unique(cells.which):

@@ -101,6 +101,10 @@ class Comparing(Protocol[Asked]):
     def curve(self, items: Sequence[Asked], poses: Floats) -> Floats:
         """(N,) mm, the smallest gap of comparisons at each of the poses (N, B, 3)."""
 
+    def circles(self, items: Sequence[Asked], poses: Floats) -> list[Floats]:
+        """(N,) mm between circles, or spheres, round both sides of each comparison, at poses
+        (N, B, 3)."""
+
     def approaches(
         self, items: Sequence[Asked], states: States, reach: Floats
     ) -> Sequence[Approach]:

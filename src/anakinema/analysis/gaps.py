@@ -10,7 +10,7 @@ import numpy as np
 
 from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.belts import run_distances, run_gap
-from anakinema.analysis.clearance import smallest_gap
+from anakinema.analysis.clearance import Kind, smallest_gaps
 from anakinema.analysis.comparing import Compared
 from anakinema.analysis.gap import Gap, together
 from anakinema.analysis.in_space import InSpace
@@ -75,26 +75,21 @@ class Gaps:
         """
         key = (None, bodies, threshold)
         if key not in self._found:
-            apart = smallest_gap(
+            found = smallest_gaps(
                 self.motion,
-                _chosen(self.compared.slabs, bodies),
-                self._in_plane,
+                [
+                    Kind(_chosen(self.compared.slabs, bodies), self._in_plane, self._looks),
+                    Kind(
+                        _chosen(self.compared.in_space, bodies),
+                        self._in_space,
+                        self._looks_in_space,
+                    ),
+                ],
                 threshold=threshold,
                 exact=self.exact,
-                looks=self._looks,
-            )
-            in_space = smallest_gap(
-                self.motion,
-                _chosen(self.compared.in_space, bodies),
-                self._in_space,
-                threshold=threshold,
-                exact=self.exact,
-                looks=self._looks_in_space,
             )
             past = [gap for gap in self._overruns if bodies <= {gap.first_body, gap.second_body}]
-            self._found[key] = together(
-                [gap for gap in (apart, in_space, *past) if gap is not None]
-            )
+            self._found[key] = together([*found, *past])
         return self._found[key]
 
     @cached_property

@@ -21,7 +21,7 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.convex import Convex
 from anakinema.geometry.distance import Question, distances
 from anakinema.mechanism.frames import Indices
-from anakinema.mechanism.space_pairs import Carried, Guided, SpacePair, Spanned, standing
+from anakinema.mechanism.space_pairs import Carried, Guided, Links, SpacePair, Spanned, standing
 from anakinema.motion.motion import States
 from anakinema.wanted import still_wanted
 
@@ -79,20 +79,29 @@ class InSpace:
                 )
         return best
 
+    def circles(self, items: Sequence[SpacePair], poses: Floats) -> list[Floats]:
+        """(N,) mm between the bounding spheres of each pair at poses (N, B, 3)."""
+        ways = _Ways(poses)
+        found = []
+        for item in items:
+            one, two = (ways.middle(side) for side in (item.first, item.second))
+            far = np.linalg.norm(two - one, axis=1)
+            found.append(far - item.first.solid.wrap.radius - item.second.solid.wrap.radius)
+        return found
+
     def approaches(
         self, items: Sequence[SpacePair], states: States, reach: Floats
     ) -> list[Approach]:
         """How near and fast pairs can come within ``reach`` (N,) of each state."""
-        known: dict[tuple[object, ...], _Moving] = {}
+        ways = _Ways(states.poses)
+        known: dict[int, _Moving] = {}
 
         def moving(side: Carried | Spanned) -> _Side:
             ends = []
             for guide in side.guides:
-                links = ((link.body, link.frame.tobytes()) for link in guide.links)
-                key = (*links, guide.point.tobytes(), guide.radius, guide.turning)
-                if key not in known:
-                    known[key] = _moving(guide, states, reach)
-                ends.append(known[key])
+                if id(guide) not in known:
+                    known[id(guide)] = _moving(guide, states, reach, ways)
+                ends.append(known[id(guide)])
             if isinstance(side, Carried):
                 return _Side(side.solid.wrap, ends[0].place, ends[0].centre, tuple(ends))
             middle = (ends[0].centre + ends[1].centre) / 2
@@ -131,6 +140,35 @@ class InSpace:
         return tuple(first.tolist()), tuple(second.tolist())
 
 
+class _Ways:
+    """Where links put bodies at some poses (N, B, 3), each way once; alike links are the same."""
+
+    def __init__(self, poses: Floats) -> None:
+        self._poses = poses
+        self._places: dict[tuple[int, ...], Floats] = {}
+        self._middles: dict[int, Floats] = {}
+
+    def place(self, links: Links) -> Floats:
+        """(N, 3, 4) of the last link's body."""
+        key = tuple(id(link) for link in links)
+        if key not in self._places:
+            self._places[key] = standing(links, self._poses)
+        return self._places[key]
+
+    def point(self, guide: Guided) -> Floats:
+        """(N, 3) of what guides something."""
+        place = self.place(guide.links)
+        return np.asarray(place[:, :, :3] @ guide.point + place[:, :, 3])
+
+    def middle(self, side: Carried | Spanned) -> Floats:
+        """(N, 3) of the sphere round a side."""
+        if id(side) not in self._middles:
+            points = [self.point(guide) for guide in side.guides]
+            middle = points[0] if len(points) == 1 else (points[0] + points[1]) / 2
+            self._middles[id(side)] = middle
+        return self._middles[id(side)]
+
+
 def _standing_both(item: SpacePair, poses: Floats) -> tuple[Floats, Floats]:
     return item.first.standing(poses), item.second.standing(poses)
 
@@ -154,8 +192,10 @@ def _of_slabs(item: SpacePair, places: Floats, wrap: Apart, enough: float | Floa
     count = len(places)
     is_exact = np.zeros(count, dtype=bool)
     seen = Seen(wrap.distance, wrap.least, wrap.direction, wrap.first, wrap.second, is_exact)
-    covers = item.first.solid.covers(), item.second.solid.covers()
     rows = _unsettled(item, places, seen, np.arange(count), enough)
+    if not len(rows):
+        return seen
+    covers = item.first.solid.covers(), item.second.solid.covers()
     for layer in range(max(map(len, covers))):
         if not len(rows):
             break
@@ -331,11 +371,10 @@ class _Moving:
         return found
 
 
-def _moving(guide: Guided, states: States, reach: Floats) -> _Moving:
+def _moving(guide: Guided, states: States, reach: Floats, ways: _Ways) -> _Moving:
     links = guide.links
-    place = standing(links, states.poses)
+    place, centre = ways.place(links), ways.point(guide)
     count = len(place)
-    centre = place[:, :, :3] @ guide.point + place[:, :, 3]
     rate = np.zeros((count, 3))
     spins = [states.speed_most[:, link.body, 2] for link in links]
     # How fast the middle can move as each link's body sees it, from the last link back.
@@ -343,10 +382,10 @@ def _moving(guide: Guided, states: States, reach: Floats) -> _Moving:
     found = []
     for k in range(len(links) - 1, -1, -1):
         body = links[k].body
-        plane = np.asarray(standing(links[:k], states.poses)[:, :, :3] @ links[k].frame[:, :3])
+        plane = np.asarray(ways.place(links[:k])[:, :, :3] @ links[k].frame[:, :3])
         now, most = states.first[:, body], states.speed_most[:, body]
         more = np.maximum(most - np.abs(now), 0.0)
-        origin = standing(links[: k + 1], states.poses)[:, :, 3]
+        origin = ways.place(links[: k + 1])[:, :, 3]
         arm = np.einsum("nji,nj->ni", plane, centre - origin)[:, :2]
         length = np.hypot(*arm.T)
         farthest = length + reach * past

@@ -69,8 +69,10 @@ class Looks(Generic[C]):
         known = {item.made_of: item for item in earlier._kept}
         for item in items:
             old = known.get(item.made_of)
+            if old is None or not old.is_like(item):
+                continue
             same = stands[:, list(item.movers)].all(axis=1)
-            if old is None or not same.any() or not old.is_like(item):
+            if not same.any():
                 continue
             distance, least, facing = earlier._kept[old]
             self._kept[item] = (

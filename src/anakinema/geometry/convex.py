@@ -174,11 +174,7 @@ class Solid:
         """
         if self.is_convex or self.region is None:
             return ((self.wrap,),)
-        heights = self.bottom, self.top
-        return tuple(
-            tuple(_convex(points, None, heights, 0.0, CHORD) for points in _pieces_of(polygon))
-            for polygon in _layers(self.region)
-        )
+        return _covers(self.region, self.bottom, self.top)
 
     def holds(self, points: Floats) -> npt.NDArray[np.bool_]:
         """(N,) whether points (N, 3) of its wrap, as seen from it, are points of the slab."""
@@ -216,6 +212,15 @@ def _wrapped(region: Region) -> tuple[Floats, Arcs | None, bool]:
         if hull.geom_type == "Polygon":
             corners = shapely.get_coordinates(hull)[:-1]
     return np.ascontiguousarray(corners), arcs, is_convex
+
+
+@lru_cache(maxsize=512)
+def _covers(region: Region, bottom: float, top: float) -> tuple[tuple[Convex, ...], ...]:
+    heights = bottom, top
+    return tuple(
+        tuple(_convex(points, None, heights, 0.0, CHORD) for points in _pieces_of(polygon))
+        for polygon in _layers(region)
+    )
 
 
 @lru_cache(maxsize=256)

@@ -177,19 +177,25 @@ def _solids(resolved: Resolved) -> Solids:
 def _of_slabs(resolved: Resolved, solids: Solids) -> Iterator[SpacePair]:
     document, planes = resolved.document, resolved.planes
     pieces, meshing = one_piece_sets(document), _meshing(document)
+    same: dict[tuple[int, bytes], Link] = {}
+
+    def shared(way: list[Link]) -> Links:
+        """The same links again wherever they are alike, so that each is followed once."""
+        return tuple(same.setdefault((link.body, link.frame.tobytes()), link) for link in way)
+
     for i, first in enumerate(document.bodies):
         for j in range(i + 1, len(document.bodies)):
             second = document.bodies[j]
             if first.plane == second.plane or pieces[first.id] == pieces[second.id]:
                 continue
             still_wanted()
-            ways = planes.links(i, j, resolved.heights)
-            one, two = (tuple(way) for way in ways)
+            one, two = (shared(way) for way in planes.links(i, j, resolved.heights))
+            others = [(b, Carried(each, two)) for b, each in solids[j]]
             for a, first_solid in solids[i]:
-                for b, second_solid in solids[j]:
+                side = Carried(first_solid, one)
+                for b, other in others:
                     if frozenset(((first.id, a.id), (second.id, b.id))) not in meshing:
-                        sides = Carried(first_solid, one), Carried(second_solid, two)
-                        yield SpacePair(i, j, *sides)
+                        yield SpacePair(i, j, side, other)
 
 
 def _of_rods(resolved: Resolved, solids: Solids) -> Iterator[SpacePair]:
