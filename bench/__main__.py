@@ -16,6 +16,7 @@ from bench import (
     kinematics,
     paper,
     remedies,
+    space,
     start,
     window,
 )
@@ -37,6 +38,7 @@ BENCHES = {
     "stage": window.stage_repaint,
     "playing": window.playing,
     "depth": depth.frames,
+    "space": space.edits_on_the_boom,
     "asking": asking.longest_without_asking,
     "start": start.window_against_imports,
 }

@@ -84,16 +84,6 @@ def _changes(window: MainWindow) -> None:
     look.settle(window)
 
 
-def _plot(window: MainWindow) -> None:
-    """Two panels, two cursors."""
-    window.open_path(demo_path("tray-shuttle"))
-    look.settle(window)
-    window.turn_plot()
-    look.settle(window)
-    window.plot.canvas.put_cursor(0, 0.31)
-    window.plot.canvas.put_cursor(1, 0.72)
-
-
 def _scroll_to(widget: QWidget) -> None:
     """Bring a part of a drawer into sight, its head at the top."""
     area = widget.parentWidget()
@@ -260,10 +250,22 @@ def _depth_section(window: MainWindow) -> None:
     view.switch_section()
 
 
-def _depth_apart(window: MainWindow) -> None:
-    view = _in_depth(window, "plug-press")
-    view.pull_apart(1.0)
-    view.fit()
+def _planes(name: str, body: str) -> Callable[[MainWindow], None]:
+    """The stage and depth side by side, of a mechanism on several planes."""
+
+    def show(window: MainWindow) -> None:
+        window.open_path(demo_path(name))
+        look.settle(window)
+        window.workbench.go_to_station("Assemble")
+        window.workbench.work_on(window.workbench.session.document.planes[1].id)
+        window.workbench.select(Selection("body", body))
+        window.pair.turn_both()
+        look.settle(window)
+        window.workbench.move_playhead(0.35)
+        window.pair.deep.fit()
+        window.stage.fit()
+
+    return show
 
 
 def _dark(window: MainWindow) -> None:
@@ -280,14 +282,14 @@ SCENES: dict[str, Callable[[MainWindow], None]] = {
     "start": _start,
     "asking": _asking,
     "changes": _changes,
-    "plot": _plot,
     "assemble": _chain_map,
     "join-preview": _join_preview,
     "stack": _stack,
     "outline": _outline,
     "depth": _depth,
     "depth-section": _depth_section,
-    "depth-apart": _depth_apart,
+    "planes-bin": _planes("seed-bin", "lid"),
+    "planes-rod": _planes("rake-rocker", "rake"),
     "dark": _dark,
     "cam-studio": _cam_studio,
     "parts": _parts,

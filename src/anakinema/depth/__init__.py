@@ -6,6 +6,7 @@ from anakinema.depth.cutting import Plane, cut_area
 from anakinema.depth.exploding import Stack, lifts, stack_of, trails
 from anakinema.depth.faces import Apart, Spot, apart
 from anakinema.depth.meshes import Meshes
+from anakinema.depth.outlines import rough_outline
 from anakinema.depth.painters_order import Piece, Sight, pieces
 from anakinema.depth.placed import Prism, Trail, placed_slabs
 from anakinema.depth.rays import Hit, Targets
@@ -45,6 +46,7 @@ __all__ = [
     "pieces",
     "placed_slabs",
     "rims_near",
+    "rough_outline",
     "rounds_of",
     "shared_in_space",
     "shared_space",

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import minimum_filter
+import shapely
 
 from anakinema.depth.meshes import Meshes
+from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.wanted import still_wanted
 
@@ -42,7 +43,7 @@ def seen_from(meshes: Meshes, places: Floats, across: Floats, up: Floats) -> See
     box = np.array([at[:, :2].min(axis=0), at[:, :2].max(axis=0)])
     pixel = float(max(box[1] - box[0])) / PIXELS
     depths = _raster(at[corners], normal[corners].mean(axis=1), box, pixel)
-    near = minimum_filter(depths, size=3, mode="constant", cval=-np.inf)
+    near = _least_around(depths)
     edges = meshes.edges
     left, right = (
         _turned(each, edges.body, places) @ towards for each in (edges.left, edges.right)
@@ -53,6 +54,24 @@ def seen_from(meshes: Meshes, places: Floats, across: Floats, up: Floats) -> See
         _placed(each[rows], edges.body[rows], places) @ frame.T for each in (edges.start, edges.end)
     )
     return Seen(_visible(start, end, near, box, pixel), box)
+
+
+def rough_outline(
+    resolved: Resolved, body: int, place: Floats, across: Floats, up: Floats
+) -> list[Floats]:
+    """(V, 2) mm each: what surrounds each slab of a body at a place (3, 4), heights above its plane
+    in its frame, seen square; without its holes and hollows."""
+    found = []
+    height = float(resolved.heights[body])
+    for slab in resolved.part_of(resolved.document.bodies[body]).slabs:
+        rim = shapely.get_coordinates(slab.region.polygon.convex_hull)
+        ends = [
+            np.column_stack([rim, np.full(len(rim), height + z)]) for z in (slab.bottom, slab.top)
+        ]
+        there = np.concatenate(ends) @ place[:, :3].T + place[:, 3]
+        flat = shapely.MultiPoint(np.column_stack([there @ across, there @ up])).convex_hull
+        found.append(shapely.get_coordinates(flat))
+    return found
 
 
 def _placed(
@@ -92,6 +111,14 @@ def _raster(triangles: Floats, facing: Floats, box: Floats, pixel: float) -> Flo
         np.maximum(part, np.where(inside, deep, -np.inf), out=part)
     still_wanted()
     return depths
+
+
+def _least_around(depths: Floats) -> Floats:
+    """(H, W) the least of every pixel and the eight round it, so that no outline hides itself."""
+    wide = np.pad(depths, 1, constant_values=-np.inf)
+    tall, across = depths.shape
+    looks = [wide[y : y + tall, x : x + across] for y in range(3) for x in range(3)]
+    return np.asarray(np.minimum.reduce(looks))
 
 
 def _visible(start: Floats, end: Floats, near: Floats, box: Floats, pixel: float) -> Floats:

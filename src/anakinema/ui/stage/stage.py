@@ -7,6 +7,7 @@ stand in modules of their own.
 from __future__ import annotations
 
 import math
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, QPointF, QRect, QRectF, Qt, QTimer, Signal
@@ -23,18 +24,18 @@ from PySide6.QtGui import (
     QPen,
     QPixmap,
     QResizeEvent,
-    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import PlacedSnap, all_snaps, belt_near, connection_marks, snaps_at
-from anakinema.document import rod_ends, spec_of
+from anakinema.document import spec_of
 from anakinema.ui.drafts import Drafts
 from anakinema.ui.guarded import guarded
 from anakinema.ui.roles import Spoken
 from anakinema.ui.stage import overlays
 from anakinema.ui.stage.annotations import Annotations
+from anakinema.ui.stage.beyond import draw_beyond, planes_at
 from anakinema.ui.stage.bodies import BodyPainter
 from anakinema.ui.stage.hand import ToolHand
 from anakinema.ui.stage.levels import Flat, Levels
@@ -44,7 +45,7 @@ from anakinema.ui.stage.tools.base import Tool
 from anakinema.ui.stage.tools.measure import MeasureTool
 from anakinema.ui.stage.tools.place import ITEM, PlaceTool
 from anakinema.ui.stage.view import View, fitted, nice_step
-from anakinema.ui.theme import blend, font
+from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
 from anakinema.units import LENGTH, UnitSystem
 
@@ -230,7 +231,7 @@ class Stage(QWidget):
         """From places of the plane to pixels."""
         view = self._view.transform(self.width(), self.height())
         beyond = self.workbench.off_plane()
-        return Flat(view, beyond, self._planes_at if beyond else None)
+        return Flat(view, beyond, partial(planes_at, self.workbench) if beyond else None)
 
     def look(self, **looks: bool) -> None:
         """Show it otherwise: ``shows_joints``, ``each_its_own`` or ``see_through``."""
@@ -535,7 +536,7 @@ class Stage(QWidget):
         ids = [body.id for body in resolved.document.bodies]
         selected = frozenset(ids.index(body) for body in selection.bodies if body in ids)
         hidden = self._hidden()
-        self._draw_beyond(painter, view)
+        draw_beyond(painter, self.workbench, flat, bodies, poses, self.workbench.out_of_sight())
         self.notes.draw_extremes(painter, flat, bodies)
         if self.see_through:
             painter.setOpacity(0.45)
@@ -556,52 +557,6 @@ class Stage(QWidget):
         self._draw_first_step(painter)
         self.notes.draw_name(painter, self._hovered)
         self.notes.draw_note(painter, area)
-
-    def _draw_beyond(self, painter: QPainter, view: QTransform) -> None:
-        """Bodies of other planes as thin outlines, and rods, seen square to the plane being worked
-        on."""
-        scene, bodies, poses = self.workbench.scene, self._bodies, self._poses
-        beyond = self.workbench.off_plane() - self.workbench.out_of_sight()
-        if scene is None or bodies is None or poses is None:
-            return
-        levels, ink = (
-            self.levels,
-            blend(self.workbench.theme.quiet, self.workbench.theme.stage, 0.45),
-        )
-        for body in beyond:
-            bodies.draw_one_ghost(painter, levels.plane_of(body, poses), poses[body], body, ink)
-        self._draw_rods(painter, levels, poses, ink)
-
-    def _planes_at(self, poses: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
-        """(3, 4) of the plane being worked on, and of those in which all bodies stand."""
-        scene = self.workbench.scene
-        assert scene is not None
-        planes, heights = scene.resolved.planes, scene.resolved.heights
-        frames = planes.frames(poses, heights)
-        here = frames[self.workbench.shown_plane()]
-        found = [frames[of].copy() for of in planes.of]
-        for frame, height in zip(found, heights.tolist(), strict=True):
-            frame[:, 3] += height * frame[:, 2]
-        return here, found
-
-    def _draw_rods(self, painter: QPainter, levels: Levels, poses: np.ndarray, ink: QColor) -> None:
-        """Rods between planes, as wide as they are."""
-        scene = self.workbench.scene
-        assert scene is not None
-        resolved = scene.resolved
-        rods = [values.rod for values in resolved.joints if values.rod is not None]
-        if not rods:
-            return
-        view, (here, _) = levels.of(None), self._planes_at(poses)
-        places = resolved.planes.places(poses, resolved.heights, np.zeros(len(poses)))
-        for rod, ends in zip(rods, rod_ends(resolved, places), strict=True):
-            one, two = (view.map(QPointF(*((p - here[:, 3]) @ here[:, :2]))) for p in ends)
-            wide = 2 * rod.radius * math.hypot(view.m11(), view.m12())
-            for colour, more in ((ink, 2.0), (QColor(self.workbench.theme.bodies["steel"]), 0.0)):
-                pen = QPen(colour, max(wide, 2.0) + more)
-                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-                painter.setPen(pen)
-                painter.drawLine(one, two)
 
     def _draw_first_step(self, painter: QPainter) -> None:
         """What to do on a stage on which nothing stands."""
