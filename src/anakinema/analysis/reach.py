@@ -5,20 +5,27 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+import numpy as np
+
+from anakinema.analysis.clearance import smallest_gap
+from anakinema.analysis.in_space import InSpace
 from anakinema.document import model
 from anakinema.document.contact_kinds import contact_spec
 from anakinema.document.program_values import ProgramValues, StageValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
+from anakinema.mechanism.space_pairs import space_pairs
 from anakinema.motion.branch_path import End
 from anakinema.motion.events import STOPPING, stopped_at_limits
 from anakinema.motion.followed_program import follow_program
 from anakinema.motion.mobility import analyse_mobility
-from anakinema.motion.motion import EventKind
+from anakinema.motion.motion import EventKind, Motion
 from anakinema.motion.sweep import sample
 
 FULL_TURN = 2.0 * math.pi
+TOGETHER = 1e-4
+"""mm; solids in space this near to one another touch."""
 STEPS = 90
 
 
@@ -104,8 +111,9 @@ def where_it_touches(
     """Where a joint moved up (``side`` +1) or down (-1) first makes any two bodies touch.
 
     From assembled ``poses`` (B, 3) with shown values (K,), whatever the limits, with all that
-    shares heights able to touch and nothing giving way. Drivers that are free of the joint
-    stand still. None if nothing touches within a full turn, or three times the size.
+    shares heights able to touch, or lies on other planes, and nothing giving way. Drivers that are
+    free of the joint stand still. None if nothing touches within a full turn, or three times the
+    size.
     """
     resolved = mechanism.resolved
     document = resolved.document
@@ -133,7 +141,22 @@ def where_it_touches(
     )
     alone = replace(resolved, document=stiff, poses=poses, program=program)
     motion = sample(follow_program(replace(mechanism, resolved=alone)))
+    before = _in_space(motion, joint)
+    if before is not None:
+        return before
     last = next((e for e in reversed(motion.events) if e.kind is EventKind.STOP), None)
     if motion.end is not End.TOUCHED or last is None or last.bodies is None:
         return None
     return Touched(float(motion.values[-1, joint]), last.bodies)
+
+
+def _in_space(motion: Motion, joint: int) -> Touched | None:
+    """Where bodies of different planes, or a rod and a body, first come together on a motion."""
+    resolved = motion.mechanism.resolved
+    pairs, means = space_pairs(resolved), InSpace(resolved)
+    gap = smallest_gap(motion, pairs, means, threshold=TOGETHER)
+    if gap is None or not gap.below:
+        return None
+    at = motion.at(np.array([min(first for first, _ in gap.below)]))
+    seen = [each.distance[0] for each in means.seen([(pair, at.poses) for pair in pairs])]
+    return Touched(float(at.values[0, joint]), pairs[int(np.argmin(seen))].bodies)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from anakinema.authoring.scene import Scene
@@ -82,7 +83,7 @@ def likely_sizes(
         sizes = ["360 deg" if spec_of(joint.kind).is_angular else "10 mm" for joint in joints]
         return sizes[0], sizes[1]
     if spec.sizes is Sizes.ANGLE:
-        return "30 deg", None
+        return _shaft_angle(resolved, joints), None
     out: list[Source] = []
     for wheel in _wheels(resolved, first, second)[: 2 if spec.has_second_size else 1]:
         part = document.part(document.body(wheel).part)
@@ -96,6 +97,16 @@ def likely_sizes(
         else:
             out.append("20 mm")
     return out[0], out[1] if len(out) > 1 else None
+
+
+def _shaft_angle(resolved: Resolved, joints: Sequence[model.Joint]) -> Source:
+    """The angle between the shafts of two joints: that of their planes, else one to begin with."""
+    ids = [body.id for body in resolved.document.bodies]
+    planes = resolved.planes
+    frames = planes.frames(resolved.poses, resolved.heights)
+    one, two = (frames[planes.of[ids.index(joint.first.body)]][:, 2] for joint in joints)
+    angle = math.acos(min(abs(float(one @ two)), 1.0))
+    return "30 deg" if angle < 1e-6 else f"{round(math.degrees(angle), 6):g} deg"
 
 
 def coupled_with(

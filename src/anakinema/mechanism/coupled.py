@@ -39,8 +39,10 @@ from anakinema.mechanism.conditions import Rows, condition
 from anakinema.mechanism.fields import Bend
 from anakinema.mechanism.frames import JointTable, frames
 from anakinema.mechanism.kernels import Kernel, value_kernel
-from anakinema.units import LENGTH
+from anakinema.units import ANGLE, LENGTH
 
+ASKEW = 2e-3
+"""rad by which a stated angle between shafts may miss that of their planes."""
 PARALLEL = 1e-3
 """Sine of the angle below which no bevel wheels are."""
 PASSES = 0.05
@@ -69,7 +71,8 @@ def couple(resolved: Resolved, table: JointTable, size: float) -> tuple[Coupled,
         terms: list[tuple[int, Kernel, float]] = []
         spec = coupling_spec(coupling.kind)
         if spec.couples is Couples.SHAFTS:
-            terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -1.0 / size)]
+            sense = _shaft_sense(resolved, coupling, values.first)
+            terms += [(first, Kernel.BENT, 1.0 / size), (second, Kernel.TURN, -sense / size)]
         elif spec.couples is Couples.BEVELS:
             side = _bevel_side(resolved, coupling)
             terms += [
@@ -173,6 +176,31 @@ def _side(resolved: Resolved, table: JointTable, pinion: int, rack: int, moved: 
     across = ux * dy - uy * dx
     # The rim's velocity at the foot of the centre on the line is -across along the axis.
     return -math.copysign(1.0, across) * (1.0 if is_second else -1.0)
+
+
+def _shaft_sense(resolved: Resolved, coupling: model.Coupling, stated: float) -> float:
+    """+1, or -1 where the shafts of a universal joint lie on planes that face one another, so that
+    the same turn counts the other way; raises a `ValueOutOfRangeError` if they stand at another
+    angle than is stated. In one plane it is only stated."""
+    document, planes = resolved.document, resolved.planes
+    index = {body.id: k for k, body in enumerate(document.bodies)}
+    on = [
+        planes.of[index[document.joint(name).first.body]]
+        for name in (coupling.first, coupling.second)
+    ]
+    if on[0] == on[1]:
+        return 1.0
+    frames = planes.frames(resolved.poses, resolved.heights)
+    cosine = float(frames[on[0]][:, 2] @ frames[on[1]][:, 2])
+    angle = math.acos(min(abs(cosine), 1.0))
+    if abs(angle - abs(stated)) > ASKEW:
+        words = [resolved.units.format(each, ANGLE) for each in (angle, abs(stated))]
+        raise ValueOutOfRangeError(
+            f"the shafts stand at {words[0]} to one another, not at {words[1]}.",
+            where=f"coupling '{coupling.title}'",
+            remedy="State the angle at which their planes stand, or tilt one of those.",
+        )
+    return math.copysign(1.0, cosine)
 
 
 def _bevel_side(resolved: Resolved, coupling: model.Coupling) -> float:

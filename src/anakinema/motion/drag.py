@@ -23,7 +23,8 @@ from anakinema.document.kinds import spec_of
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import carried
 from anakinema.mechanism.compile import Mechanism
-from anakinema.mechanism.conditions import condition
+from anakinema.mechanism.conditions import Between, condition
+from anakinema.mechanism.fields import Rod
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import with_touches
 from anakinema.motion.followed_program import turns_shown
@@ -437,14 +438,21 @@ class Drag:
                 carried(poses[a], table.first_point[joint]),
                 carried(poses[b], table.second_point[joint]),
             )
+            each, curve = condition(kernel), table.curves[joint]
+            if isinstance(each, Between) and isinstance(curve, Rod):
+                value, gx, gy, hx, hy = each.at_one(curve, one, two, self._size)
+                near, far = self._columns(a, one, at), self._columns(b, two, at)
+                rows[row] = gx * near[0] + gy * near[1] + hx * far[0] + hy * far[1]
+                open_by[row] = value - target
+                continue
             moving = self._columns(b, two, at) - self._columns(a, one, at)
             dx, dy = two[0] - one[0], two[1] - one[1]
             angle = float(poses[a, 2]) + float(table.first_angle[joint])
             ux, uy = math.cos(angle), math.sin(angle)
             turn = float(poses[b, 2]) + float(table.second_angle[joint]) - angle
             radius = float(table.radius[joint])
-            value, gx, gy, first, second = condition(kernel).slope(
-                (dx, dy, ux, uy, turn, radius, table.curves[joint], self._size)
+            value, gx, gy, first, second = each.slope(
+                (dx, dy, ux, uy, turn, radius, curve, self._size)
             )
             rows[row] = gx * moving[0] + gy * moving[1]
             rows[row] += first * self._turning[a] + second * self._turning[b]
