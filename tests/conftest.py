@@ -7,8 +7,9 @@ import os
 import tempfile
 import threading
 import time
-from collections.abc import Generator, Iterator
+from collections.abc import Generator, Iterator, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 _SCREEN = Path(tempfile.mkdtemp(prefix="anakinema-screen-")) / "screen.json"
 _SCREEN.write_text(
@@ -55,6 +56,14 @@ FULL = os.environ.get("ANAKINEMA_CAMPAIGN") == "full"
 def share(full: int, part: int) -> int:
     """How many cases of a campaign to run: all in `make prove`, a fixed part otherwise."""
     return full if FULL else part
+
+
+Case = TypeVar("Case")
+
+
+def some(cases: Sequence[Case], every: int) -> Sequence[Case]:
+    """Cases of a campaign: all in `make prove`, else each ``every``-th of them."""
+    return cases if FULL else cases[::every]
 
 
 _guard: list[Guard] = []

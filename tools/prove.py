@@ -29,6 +29,9 @@ PARTS = {
     "pictures": "tests/reference/test_stack_sheets.py",
     "hardware": "tests/reference/test_fasteners.py",
     "hostile": "tests/whole/test_hostile.py",
+    "space": "tests/reference/test_clearance_in_space.py",
+    "ready": "tests/core/test_starting.py tests/core/test_structure_edits.py"
+    " tests/core/test_asking.py tests/whole/test_kept_looks.py tests/reference/test_cam_motion.py",
     "gestures": "tests/ui/test_gestures.py",
 }
 TEST = "test_random_machines_of_coupled_loops_keep_their_branch"

@@ -28,6 +28,7 @@ from anakinema.files import read_document
 from anakinema.findings import Outcome
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.resources import demo_names, demo_path
+from tests.conftest import some
 from tests.ready import evaluated
 
 DEMOS = ("tray-shuttle", "vent-opener", "head-belt", "transfer-arm")
@@ -38,7 +39,8 @@ def evaluations() -> dict[str, Evaluation]:
     return {name: evaluated(name) for name in DEMOS}
 
 
-@pytest.mark.parametrize("name", DEMOS)
+@pytest.mark.campaign
+@pytest.mark.parametrize("name", some(DEMOS, 2))
 def test_what_is_so_now_is_what_a_check_finds(
     evaluations: dict[str, Evaluation], name: str
 ) -> None:

@@ -11,6 +11,7 @@ from anakinema.authoring.starting import started_at
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.motion.motion import End
 from anakinema.resources import demo_names
+from tests.conftest import some
 from tests.ready import evaluated
 
 
@@ -19,7 +20,8 @@ def kept(evaluation: Evaluation, row: int) -> Evaluation:
     return evaluate(started_at(evaluation.resolved, poses).apply(evaluation.source))
 
 
-@pytest.mark.parametrize("name", demo_names())
+@pytest.mark.campaign
+@pytest.mark.parametrize("name", some(demo_names(), 3))
 def test_any_pose_of_a_demo_can_be_its_start(name: str) -> None:
     before = evaluated(name)
     row = len(before.motion.poses) // 3

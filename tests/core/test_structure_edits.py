@@ -34,6 +34,7 @@ from anakinema.parts.shelf import SHELF
 from anakinema.resources import demo_names, demo_path
 from anakinema.units import UnitSystem
 from tests import mechanisms as build
+from tests.conftest import some
 from tests.core.test_joining import bench, four_bar, join
 from tests.ready import evaluated
 
@@ -271,7 +272,8 @@ def test_another_kind_keeps_what_fits_and_names_what_does_not() -> None:
     resolve(edit.apply(document))
 
 
-@pytest.mark.parametrize("name", demo_names())
+@pytest.mark.campaign
+@pytest.mark.parametrize("name", some(demo_names()[1:], 3))
 def test_demos_survive_every_reversal_and_a_change_of_units(name: str) -> None:
     before = evaluated(name).motion
     document = evaluated(name).source

@@ -12,6 +12,7 @@ from anakinema.errors import AnakinemaError
 from anakinema.motion.branch_path import End
 from anakinema.motion.motion import Motion
 from tests import mechanisms as build
+from tests.conftest import some
 
 FULL_TURN = 2 * math.pi
 LAWS = (
@@ -108,8 +109,8 @@ FOLLOWERS = {
 }
 
 
-@pytest.mark.parametrize("law", LAWS)
-@pytest.mark.parametrize("name", FOLLOWERS)
+@pytest.mark.campaign
+@pytest.mark.parametrize(("name", "law"), some([(n, law) for law in LAWS for n in FOLLOWERS], 3))
 def test_follower_moves_by_the_law_of_the_program(name: str, law: str) -> None:
     """Position within 1e-6 of the lift; speed and acceleration within 1e-4 of their peaks.
 

@@ -166,7 +166,8 @@ def seen_at(first: Solid, second: Solid, place: Floats) -> Seen:
     return InSpace(evaluated("potting-boom").resolved).seen([(pair, np.zeros((1, 1, 3)))])[0]
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.campaign
+@pytest.mark.parametrize("seed", range(share(12, 6)))
 def test_slabs_with_holes_and_hollows_against_a_solid_library(seed: int) -> None:
     random = np.random.default_rng(seed)
     first, second = solid(bracket(random), 0.0, 6.0), solid(bracket(random), -2.0, 2.0)
@@ -276,7 +277,8 @@ def dense_gap(evaluation: Evaluation, count: int) -> float:
     return best
 
 
-@pytest.mark.parametrize("seed", range(share(120, 16)))
+@pytest.mark.campaign
+@pytest.mark.parametrize("seed", range(share(120, 7)))
 def test_certified_gaps_agree_with_dense_looks(seed: int) -> None:
     random = np.random.default_rng(seed)
     level = (0.0, 180.0) if seed % 5 == 0 else (None,)
@@ -296,7 +298,8 @@ def test_certified_gaps_agree_with_dense_looks(seed: int) -> None:
         assert np.linalg.norm(one - two) == pytest.approx(gap.most, abs=1e-6)
 
 
-@pytest.mark.parametrize("seed", range(share(40, 8)))
+@pytest.mark.campaign
+@pytest.mark.parametrize("seed", range(share(40, 3)))
 def test_bounds_hold_between_the_samples(seed: int) -> None:
     """Within the reach of every sample no gap is below what the strip and the path allow."""
     random = np.random.default_rng(1000 + seed)
@@ -363,6 +366,7 @@ def blades(random: np.random.Generator) -> m.Document:
     )  # fmt: skip
 
 
+@pytest.mark.campaign
 def test_thin_blades_are_found_between_the_steps() -> None:
     missed, stepped_over = 0, 0
     for seed in range(share(200, 30)):
@@ -464,7 +468,8 @@ def dense_rod_gap(document: m.Document, evaluation: Evaluation, count: int) -> f
     return float(np.hypot(off, rise).min()) - 4.0
 
 
-@pytest.mark.parametrize("seed", range(share(60, 10)))
+@pytest.mark.campaign
+@pytest.mark.parametrize("seed", range(share(60, 4)))
 def test_rods_keep_clear_of_bodies_as_dense_looks_say(seed: int) -> None:
     document = rod_past_a_post(seed)
     evaluation = evaluate(document)

@@ -26,7 +26,7 @@ from anakinema.ui.fields import QuantityField
 from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.workbench import Selection
 from tests import mechanisms as build
-from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand, four_bar, select
+from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand, ready_four_bar, select
 
 
 @pytest.fixture
@@ -145,7 +145,7 @@ def test_names_colours_notes_and_material_of_a_body(hand: Hand) -> None:
 
 
 def test_a_body_and_a_joint_are_switched_off_for_the_moment(hand: Hand) -> None:
-    four_bar(hand)
+    ready_four_bar(hand)
     select(hand, "link")
     hand.qtbot.mouseClick(hand.child(QCheckBox, "body_off"), LEFT, pos=QPoint(8, 8))
     hand.settled(hand.window)
@@ -253,7 +253,7 @@ def test_loose_parts_are_carried_and_escape_puts_them_back(hand: Hand) -> None:
 
 
 def test_a_limit_holds_a_drag_and_names_itself(hand: Hand) -> None:
-    four_bar(hand)
+    ready_four_bar(hand)
     hand.bench.select(Selection("joint", "crank_on_base"))
     now = hand.child(QLabel, "live_present").text().rstrip("°").replace("−", "-")
     hand.retype("limit_greatest", f"{float(now) + 20} deg")
@@ -298,7 +298,7 @@ def test_what_is_hidden_seen_through_or_coloured_shows_on_the_stage(hand: Hand) 
 
 
 def test_units_are_named_taken_apart_and_keep_limits_of_their_own(hand: Hand) -> None:
-    four_bar(hand)
+    ready_four_bar(hand)
     select(hand, "link", "link_2")
     hand.key(Qt.Key.Key_U, CONTROL)
     assert hand.bench.selection.id == "unit__link_2"
@@ -327,7 +327,7 @@ def test_units_are_named_taken_apart_and_keep_limits_of_their_own(hand: Hand) ->
 
 
 def test_the_map_is_walked_by_keys(hand: Hand) -> None:
-    four_bar(hand)
+    ready_four_bar(hand)
     hand.press_button("assemble_map")
     chain = hand.child(QWidget, "chain_map")
     chain.setFocus()

@@ -13,7 +13,7 @@ from anakinema.files.native import write_document
 from anakinema.ui.taking import TakeDialog
 from anakinema.ui.workbench import Selection
 from tests.core.test_borrowing import lender
-from tests.ui.test_assemble import CONTROL, LEFT, Hand, four_bar, select
+from tests.ui.test_assemble import CONTROL, LEFT, Hand, ready_four_bar, select
 
 
 @pytest.fixture
@@ -35,7 +35,7 @@ def tick(hand: Hand, name: str, words: str) -> None:
 
 
 def test_units_are_nested_set_from_outside_and_driven(hand: Hand) -> None:
-    four_bar(hand)
+    ready_four_bar(hand)
     program = hand.bench.session.document.program
     select(hand, "link", "link_2")
     hand.key(Qt.Key.Key_U, CONTROL)
@@ -163,7 +163,7 @@ def test_a_pin_comes_onto_chosen_holes_and_one_joint_is_left_out(hand: Hand) -> 
 
 
 def test_a_joint_goes_to_another_body_and_keeps_its_limits(hand: Hand) -> None:
-    four_bar(hand)
+    ready_four_bar(hand)
     hand.place("base with two pins", 20, -100, spacing="60 mm")
     hand.bench.select(Selection("joint", "link_2_on_base"))
     hand.retype("limit_greatest", "175 deg")

@@ -10,6 +10,7 @@ from anakinema.analysis.gaps import Gaps
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import compared, evaluate
 from anakinema.remedies.numbers import free_numbers
+from tests.conftest import some
 from tests.ready import evaluated
 
 TOLERANCE = 0.005
@@ -20,7 +21,8 @@ def asked(gaps: Gaps, pairs: list[frozenset[int]]) -> list[Gap | None]:
     return [gaps.smallest(bodies, 5.0 if bodies else None) for bodies in pairs]
 
 
-@pytest.mark.parametrize("name", ["transfer-head", "tip-out-carrier"])
+@pytest.mark.campaign
+@pytest.mark.parametrize("name", some(["transfer-head", "tip-out-carrier"], 2))
 def test_gaps_after_an_edit_are_those_of_a_search_from_nothing(name: str) -> None:
     before = evaluated(name)
     bodies = len(before.resolved.document.bodies)
