@@ -18,6 +18,7 @@ from anakinema.geometry.distance import outline_span
 from anakinema.geometry.region import Region
 from anakinema.ui.cams.canvas import CamCanvas
 from anakinema.ui.fields import QuantityField
+from tests.conftest import some
 from tests.ui.test_assemble import CONTROL, LEFT, Hand
 
 
@@ -203,7 +204,8 @@ def test_a_second_cam_takes_the_lift_of_the_first_under_another_face(hand: Hand)
     assert all(f.gap is None or not f.gap.overlaps for f in evaluation.verdict.findings)
 
 
-@pytest.mark.parametrize("moves", ["slides", "swings"])
+@pytest.mark.campaign
+@pytest.mark.parametrize("moves", some(["slides", "swings"], 2))
 def test_a_groove_holds_its_roller_with_the_play_it_is_given(hand: Hand, moves: str) -> None:
     hand.choose("cam_moves", moves)
     if moves == "swings":

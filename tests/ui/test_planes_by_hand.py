@@ -232,7 +232,7 @@ def bin_by_hand(hand: Hand) -> None:  # noqa: F811
     hand.place("plate with holes", 0, 0)
     hand.bench.select(Selection("body", "plate"))
     hand.key(Qt.Key.Key_A, SHIFT)
-    for field, value in (("plane_x", "-70 mm"), ("plane_z", "30 mm")):
+    for field, value in (("plane_x", "-70 mm"), ("plane_z", "160 mm")):
         hand.retype(field, value)
     hand.place("base with two pins", 0, 0, spacing="30 mm")
     hand.place("crank with pin", 10, 50, throw="90 mm")
@@ -250,7 +250,7 @@ def test_a_bin_with_a_lid_and_a_level_arm_is_built_from_nothing(hand: Hand) -> N
     assert bench.plane == "main"
     hand.key(Qt.Key.Key_A, SHIFT)
     for field, value in (
-        ("plane_x", "90 mm"), ("plane_z", "20 mm"),
+        ("plane_x", "130 mm"), ("plane_z", "160 mm"),
         ("plane_turn", "90 deg"), ("plane_tilt", "90 deg"),
     ):  # fmt: skip
         hand.retype(field, value)

@@ -13,12 +13,14 @@ from anakinema.findings.event_wording import event_words
 from anakinema.resources import demo_names
 from anakinema.session.review import HELD, SAME, Review, moments
 from anakinema.ui.workbench import Selection
+from tests.conftest import some
 from tests.ready import evaluated
 from tests.ui.test_assemble import Hand
 from tests.waiting import until
 
 
-@pytest.mark.parametrize("name", demo_names())
+@pytest.mark.campaign
+@pytest.mark.parametrize("name", some(demo_names(), 3))
 def test_every_answer_and_event_has_its_moment_in_order(name: str) -> None:
     evaluation = evaluated(name)
     found = moments(evaluation)

@@ -37,6 +37,7 @@ from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.strip.events_row import GAP, Mark, placed_names
 from anakinema.ui.theme import DARK, LIGHT
 from anakinema.ui.workbench import Selection
+from tests.conftest import some
 from tests.waiting import answering, pressing, until
 
 LEFT = Qt.MouseButton.LeftButton
@@ -421,7 +422,8 @@ def test_view_arithmetic() -> None:
     assert isinstance(View().panned(1, 1), View)
 
 
-@pytest.mark.parametrize("station", ["Assemble", "Drive", "Check", "Record"])
+@pytest.mark.campaign
+@pytest.mark.parametrize("station", some(["Assemble", "Drive", "Check", "Record"], 2))
 def test_another_theme_and_back_shows_the_same(opened, settled, station: str) -> None:  # type: ignore[no-untyped-def]
     """What is selected, zoomed and in hand stays; the other theme has other colours."""
     window = opened("geared-vent")
@@ -447,9 +449,10 @@ def test_another_theme_and_back_shows_the_same(opened, settled, station: str) ->
         assert one.pixelColor(3, 3).lightness() < other.pixelColor(3, 3).lightness() - 100
 
 
+@pytest.mark.campaign
 def test_no_drawer_is_wider_than_its_place(opened, settled) -> None:  # type: ignore[no-untyped-def]
     """Fields end before the scroll bar, whatever a mechanism has to list."""
-    for name in demo_names():
+    for name in some(demo_names(), 4):
         window = opened(name)
         for station in ("Assemble", "Drive", "Check", "Record"):
             window.workbench.go_to_station(station)
