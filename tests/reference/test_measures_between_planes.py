@@ -9,9 +9,13 @@ import numpy as np
 import pytest
 
 from anakinema.analysis.places_in_space import between_places, directions_of_places, place_against
+from anakinema.authoring import all_snaps
+from anakinema.authoring.scene import Scene
+from anakinema.authoring.scene_measures import gap_now, kept_measure, measure_now, measures_now
 from anakinema.depth.meshes import Meshes
 from anakinema.depth.outlines import seen_from
 from anakinema.document import model as m
+from anakinema.document.resolve import resolve
 from anakinema.document.rods_in_space import rod_places
 from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
@@ -21,6 +25,7 @@ from anakinema.record.bodies_in_space import assembly_stl
 from anakinema.record.sheets.paper import Text
 from anakinema.record.sheets.sheet_set import leaves_of
 from anakinema.resources import demo_path
+from anakinema.units import LENGTH
 from tests.ready import evaluated
 from tests.reference.test_planes import chain_by_hand
 
@@ -275,3 +280,31 @@ def test_only_what_leaves_its_plane_has_a_sheet_from_three_sides() -> None:
     (leaf,) = leaves_of(evaluated("seed-bin"), evaluated("seed-bin").motion.poses[0], "views")
     words = [mark.words for mark in leaf.marks if isinstance(mark, Text)]
     assert {"Front", "From above", "From the left"} <= set(words)
+
+
+# What is measured by hand -------------------------------------------------------------------------
+
+
+def test_what_is_measured_by_hand_between_planes_is_meant_in_space() -> None:
+    evaluation = evaluated("potting-boom")
+    resolved, poses = evaluation.resolved, evaluation.motion.poses[150]
+    scene = Scene(resolved, poses)
+    snaps = {(s.body, s.snap.place.id): s for s in all_snaps(resolved, poses) if s.snap.known}
+    one, two = snaps["pedestal", "middle"], snaps["jaw_left", "tip"]
+    reading = measure_now(scene, poses, [one, two])
+    (a, _), (b, _) = (
+        by_hand(evaluation, body, place, poses)
+        for body, place in (("pedestal", "middle"), ("jaw_left", "tip"))
+    )
+    units = resolved.units
+    assert dict(reading.rows)["Distance in space"] == units.format(
+        float(np.linalg.norm(b - a)), LENGTH
+    )
+    assert np.array(reading.first) == pytest.approx(a, abs=1e-9)
+    assert np.array(reading.second) == pytest.approx(b, abs=1e-9)
+    gap = gap_now(scene, poses, "pedestal", "mast")
+    assert gap is not None and dict(gap.rows)["Smallest gap"] == "1.00 mm"
+    assert gap.second[2] - gap.first[2] == pytest.approx(1.0, abs=1e-6)
+    kept = kept_measure(scene, one, two).apply(evaluation.source)
+    shown = measures_now(Scene(resolve(kept), poses), poses)
+    assert shown[-1][1] == units.format(float(np.linalg.norm(b - a)), LENGTH)

@@ -4,9 +4,17 @@ from __future__ import annotations
 
 import math
 
-from anakinema.authoring.measuring import Reading, at_snap, between_snaps, gap_between
+from anakinema.authoring.measuring import (
+    Reading,
+    at_snap,
+    between_planes,
+    between_snaps,
+    gap_between,
+    point_in_space,
+)
 from anakinema.authoring.scene import Scene
 from anakinema.authoring.snap_points import PlacedSnap, placed_snap
+from anakinema.authoring.wishes import is_across
 from anakinema.document import model
 from anakinema.edits.base import Edit, Together, fresh_id
 from anakinema.edits.parts import AddPlaces
@@ -20,6 +28,8 @@ def measure_now(scene: Scene, poses: Floats, snaps: list[PlacedSnap]) -> Reading
     now = [placed_snap_like(scene, poses, snap) for snap in snaps]
     if len(now) == 1:
         return at_snap(scene.resolved, now[0])
+    if is_across(scene.resolved, now[0], now[1]):
+        return between_planes(scene.resolved, poses, now[0], now[1])
     return between_snaps(scene.resolved, now[0], now[1])
 
 
@@ -60,16 +70,23 @@ def kept_measure(scene: Scene, one: PlacedSnap, two: PlacedSnap) -> Edit:
 
 def measures_now(
     scene: Scene, poses: Floats
-) -> list[tuple[str, str, tuple[float, float], tuple[float, float]]]:
-    """Kept distances: id, value in words, and both points (mm) at these poses."""
-    out = []
-    for kept in scene.resolved.document.measures:
+) -> list[tuple[str, str, tuple[float, ...], tuple[float, ...]]]:
+    """Kept distances: id, value in words, and both points (mm) at these poses: of the plane, or in
+    space where there are several."""
+    resolved, out = scene.resolved, []
+    is_one = len(resolved.document.planes) == 1
+    for kept in resolved.document.measures:
         if not isinstance(kept.measure, model.DistanceMeasure):
             continue
-        points = []
-        for side in (kept.measure.first, kept.measure.second):
-            snap = placed_snap(scene.resolved, poses, side.body, side.place)
-            points.append((snap.x, snap.y))
-        words = scene.resolved.units.format(math.dist(points[0], points[1]), LENGTH)
-        out.append((kept.id, words, points[0], points[1]))
+        one, two = (
+            placed_snap(resolved, poses, side.body, side.place)
+            for side in (kept.measure.first, kept.measure.second)
+        )
+        ends: list[tuple[float, ...]] = [(one.x, one.y), (two.x, two.y)]
+        far = math.dist(*ends)
+        if not is_one:
+            ends = [tuple(point_in_space(resolved, poses, each).tolist()) for each in (one, two)]
+            if is_across(resolved, one, two):
+                far = math.dist(*ends)
+        out.append((kept.id, resolved.units.format(far, LENGTH), ends[0], ends[1]))
     return out

@@ -13,7 +13,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QTransform
 
-from anakinema.analysis import Gap
 from anakinema.authoring import PlacedSnap, Scene, all_snaps
 from anakinema.depth import (
     LEVEL,
@@ -128,11 +127,12 @@ class Space:
         low, high = max(s[0] for s in spans), min(s[1] for s in spans)
         return self.level((low + high) / 2, self.frame_of(one))
 
-    def spots(self, gap: Gap, poses: np.ndarray) -> tuple[QPointF, QPointF]:
-        """The nearest points of a gap in space; ``poses`` are no matter there."""
-        seen = self.camera.seen(np.array([gap.first_point, gap.second_point]), *self.size)
-        one, other = (QPointF(float(u), float(v)) for u, v, _ in seen)
-        return one, other
+    def spot(self, point: tuple[float, ...], poses: np.ndarray) -> QPointF:
+        """A point of the plane that is worked on, or in space; ``poses`` are no matter there."""
+        if len(point) == 2:
+            return self.of(None).map(QPointF(*point))
+        u, v, _ = self.camera.seen(np.array(point), *self.size)
+        return QPointF(float(u), float(v))
 
     def plane_of(self, body: int, poses: np.ndarray) -> QTransform:
         """The plane that a body moves in, the mechanism at poses (B, 3), at the body's datum."""

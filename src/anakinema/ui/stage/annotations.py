@@ -83,7 +83,8 @@ class Annotations:
             self.mass.draw(painter, levels.of(None), poses)
         for _, words, one, two in measures_now(scene, poses):
             lift = 26.0 + 8.0 * scale
-            overlays.draw_travel(painter, levels.of(None), (one, two), words, bench.theme, lift)
+            ends = levels.spot(one, poses), levels.spot(two, poses)
+            overlays.draw_travel(painter, ends, words, bench.theme, lift)
         finding = self.finding()
         gap = finding.gap if finding is not None else None
         in_space = gap is not None and len(gap.first_point) == 3
@@ -94,7 +95,11 @@ class Annotations:
         if finding is not None and finding.gap is not None and evaluation is not None:
             self._draw_closest_pose(painter, levels, bodies, finding)
             if in_space:
-                ends = levels.spots(finding.gap, self._closest_poses(evaluation, finding.gap))
+                there = self._closest_poses(evaluation, finding.gap)
+                ends = (
+                    levels.spot(finding.gap.first_point, there),
+                    levels.spot(finding.gap.second_point, there),
+                )
             else:
                 view = levels.between(*_pair(finding.gap))
                 points = finding.gap.first_point, finding.gap.second_point
@@ -260,7 +265,8 @@ class Annotations:
         words = f"travel {value_words(evaluation, finding)}"
         lift = 34 * max(1.0, scale)
         view = levels.of(second)
-        overlays.draw_travel(painter, view, (ends[0], ends[1]), words, self.workbench.theme, lift)
+        one, two = (view.map(QPointF(*end)) for end in ends)
+        overlays.draw_travel(painter, (one, two), words, self.workbench.theme, lift)
 
 
 def _pair(gap: Gap) -> tuple[int, int]:

@@ -10,7 +10,6 @@ import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QTransform
 
-from anakinema.analysis import Gap
 from anakinema.authoring import PlacedSnap
 
 
@@ -30,8 +29,9 @@ class Levels(Protocol):
     def at(self, snap: PlacedSnap) -> QTransform:
         """The plane at which a place was picked."""
 
-    def spots(self, gap: Gap, poses: np.ndarray) -> tuple[QPointF, QPointF]:
-        """The nearest points of a gap that is so at poses (B, 3)."""
+    def spot(self, point: tuple[float, ...], poses: np.ndarray) -> QPointF:
+        """A point of the plane that is worked on, or, of three numbers, in space, the mechanism at
+        poses (B, 3)."""
 
     def plane_of(self, body: int, poses: np.ndarray) -> QTransform:
         """The plane that a body moves in, the mechanism at poses (B, 3)."""
@@ -55,12 +55,12 @@ class Flat:
     def at(self, snap: PlacedSnap) -> QTransform:
         return self.view
 
-    def spots(self, gap: Gap, poses: np.ndarray) -> tuple[QPointF, QPointF]:
-        one, other = gap.first_point, gap.second_point
-        if len(one) == 3 and self.planes is not None:
+    def spot(self, point: tuple[float, ...], poses: np.ndarray) -> QPointF:
+        if len(point) == 3 and self.planes is not None:
             here, _ = self.planes(poses)
-            one, other = ((np.array(p) - here[:, 3]) @ here[:, :2] for p in (one, other))
-        return self.view.map(QPointF(*one[:2])), self.view.map(QPointF(*other[:2]))
+            x, y = (np.array(point) - here[:, 3]) @ here[:, :2]
+            return self.view.map(QPointF(float(x), float(y)))
+        return self.view.map(QPointF(*point[:2]))
 
     def plane_of(self, body: int, poses: np.ndarray) -> QTransform:
         if body not in self.beyond or self.planes is None:

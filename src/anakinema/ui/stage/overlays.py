@@ -338,15 +338,10 @@ def tag(
 
 
 def draw_travel(
-    painter: QPainter,
-    view: QTransform,
-    ends: tuple[tuple[float, float], tuple[float, float]],
-    words: str,
-    theme: Theme,
-    lift: float,
+    painter: QPainter, ends: tuple[QPointF, QPointF], words: str, theme: Theme, lift: float
 ) -> None:
-    """A dimension line between two places of the plane, beside the travel it measures."""
-    one, other = view.map(QPointF(*ends[0])), view.map(QPointF(*ends[1]))
+    """A dimension line between two places, beside the travel it measures."""
+    one, other = ends
     along = other - one
     length = math.hypot(along.x(), along.y())
     if length < 4:

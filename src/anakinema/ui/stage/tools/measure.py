@@ -110,7 +110,13 @@ class MeasureTool(Tool):
         reading = self.reading
         if reading is None:
             return
-        one, two = view.map(QPointF(*reading.first)), view.map(QPointF(*reading.second))
+        poses = self.workbench.shown_poses()
+        if poses is None:
+            return
+        one, two = (
+            view.map(QPointF(*end)) if len(end) == 2 else self.stage.levels.spot(end, poses)
+            for end in (reading.first, reading.second)
+        )
         painter.setPen(QPen(QColor(theme.accent), 1.6))
         painter.drawLine(one, two)
         middle = (one + two) / 2
