@@ -19,6 +19,7 @@ from anakinema.document.resolve import resolve
 from anakinema.document.rods_in_space import rod_places
 from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import Evaluation, evaluate
+from anakinema.findings.wording import finding_why
 from anakinema.geometry.contour import Floats
 from anakinema.measures import Subject, answered, measure_of
 from anakinema.record.bodies_in_space import assembly_stl
@@ -206,6 +207,8 @@ def test_lanes_and_requirements_between_planes_are_shown_and_kept() -> None:
         most = curve.values.min() if requirement.reduce == "least" else curve.values.max()
         slack = 0.01 * abs(finding.value) + 0.01
         assert float(most) == pytest.approx(finding.value, abs=slack)
+    room = next(f for f in evaluation.verdict.findings if f.id == "room")
+    assert "solids in space" in finding_why(evaluation, room)
 
 
 # Paper ------------------------------------------------------------------------------------------

@@ -225,6 +225,8 @@ def finding_why(evaluation: Evaluation, finding: Finding) -> str:
     """How the value is defined and where it comes from."""
     requirement = next((r for r in evaluation.document.requirements if r.id == finding.id), None)
     if requirement is None or (finding.kind in _WHY and requirement.at is None):
+        if finding.kind == "gap" and finding.gap is not None and len(finding.gap.first_point) == 3:
+            return IN_SPACE_GAP
         apart = finding.kind == "overlap" and len(set(evaluation.resolved.planes.of.tolist())) > 1
         return _WHY[finding.kind] + (f" {IN_SPACE}" if apart else "")
     measured = _MEASURED[requirement.measure.kind]
@@ -255,6 +257,10 @@ _TRUST = {
 }
 IN_SPACE = "Parts of different planes are compared as solids in space."
 """Said where there are several planes."""
+IN_SPACE_GAP = (
+    "Least distance of the two as solids in space. Between steps it can fall by no more than the"
+    " path their points travel."
+)
 _WHY = {
     "program": "The mechanism is followed through every stage of its program; limits, dead"
     " points and loops that cannot close end it.",
