@@ -250,6 +250,35 @@ def test_a_picture_and_a_film_of_the_stage_are_written_and_a_film_is_stopped(
     assert not (tmp_path / "stopped.gif").exists() and head.bench.progress == pytest.approx(0.3)
 
 
+def test_a_film_without_its_strip_is_refused_and_one_whose_strip_goes_is_not_written(
+    head: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    head.qtbot.keyClick(head.window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    done, asked = head.child(QLabel, "record_done"), head.child(QPushButton, "export_film_strip")
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "film.gif"), "")
+    )
+    fold = (head.window, Qt.Key.Key_F8)
+    head.bench.move_playhead(0.3)
+    head.qtbot.keyClick(*fold)
+    assert not head.window.strip.isVisible()
+    head.qtbot.mouseClick(asked, LEFT)
+    until(lambda: "folded away" in head.child(QLabel, "trouble_words").text())
+    assert "F8" in head.child(QLabel, "trouble_words").text()
+    assert not (tmp_path / "film.gif").exists()
+    assert asked.isEnabled()
+    head.qtbot.keyClick(*fold)
+    head.qtbot.mouseClick(asked, LEFT)
+    until(lambda: done.text() == "Written to film.gif.")
+    (tmp_path / "film.gif").unlink()
+    head.qtbot.mouseClick(asked, LEFT)
+    until(lambda: "Frame" in done.text())
+    head.qtbot.keyClick(*fold)
+    until(lambda: "changed its size" in head.child(QLabel, "trouble_words").text())
+    assert not (tmp_path / "film.gif").exists() and asked.isEnabled()
+    assert head.bench.progress == pytest.approx(0.3), "the playhead is back"
+
+
 def test_the_centre_of_mass_is_drawn_where_the_bodies_weigh_and_said_where_nothing_does(
     qtbot,
     opened,

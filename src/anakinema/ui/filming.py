@@ -94,13 +94,10 @@ class Film(QObject):
         self._with_strip = with_strip
         playback = self._bench.playback
         if playback is None or not playback.duration > 0:
-            self.ended.emit(
-                FileFormatError(
-                    "there is no motion to film.",
-                    where=f"file {path}",
-                    remedy="Give the program a stage first.",
-                )
-            )
+            self._refuse(path, "there is no motion to film.", "Give the program a stage first.")
+            return
+        if with_strip and not self._shown()[1].isVisible():
+            self._refuse(path, "the strip is folded away.", "Bring it back (F8), or film alone.")
             return
         self._bench.play(False)
         count = int(min(max(RATE * playback.duration, 2), MOST))
@@ -122,12 +119,25 @@ class Film(QObject):
         self._timer.stop()
         self._worker.stop()
 
+    def _refuse(self, path: Path, why: str, remedy: str) -> None:
+        self.ended.emit(FileFormatError(why, where=f"file {path}", remedy=remedy))
+
     def _take(self) -> None:
         self._bench.move_playhead(self._places[len(self._frames)])
         stage, strip = self._shown()
         rows = _rows(picture(stage, min(1.0, WIDTH / max(stage.width(), 1))))
-        if self._with_strip:
+        if self._with_strip and strip.isVisible():
             rows = _below(rows, _rows(picture(strip, rows.shape[1] / max(strip.width(), 1))))
+        if self._frames and rows.shape[:2] != (self._frames[0].height, self._frames[0].width):
+            # The window was drawn larger, or a panel folded away, while it films.
+            self._timer.stop()
+            self._bench.move_playhead(self._back)
+            self._refuse(
+                self._path,
+                "the view changed its size while it was filmed.",
+                "Leave the window as it is while frames are taken, and film again.",
+            )
+            return
         self._frames.append(Frame(rows.shape[1], rows.shape[0], rows.tobytes()))
         self.progressed.emit(len(self._frames), len(self._places))
         if len(self._frames) < len(self._places):
