@@ -9,9 +9,11 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QComboBox, QLabel, QListWidget, QMenu
 
+from anakinema.depth.rays import Hit
 from anakinema.document import rod_ends
 from anakinema.files.native import read_document
 from anakinema.record import whole_list
+from anakinema.ui.depth.view import DepthView
 from anakinema.ui.workbench import Selection
 from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand, hand  # noqa: F401
 from tests.ui.test_depth import RIGHT, _whole, turn_deep
@@ -105,14 +107,12 @@ def test_what_cannot_be_with_planes_is_said_and_nothing_is_lost(hand: Hand) -> N
     assert bench.session.document == before
 
 
-def test_a_plane_is_laid_on_a_face_in_depth(hand: Hand) -> None:  # noqa: F811
-    hand.place("base with two pins", 0, 0, spacing="100 mm")
-    view = turn_deep(hand.window, hand.qtbot)
-    bench = hand.bench
+def _asked_of_a_wall(hand: Hand, view: DepthView, words: str) -> Hit:  # noqa: F811
+    """Choose so from the menu of a wall that faces along y: what of it is under the pointer."""
     spot = next(
         QPointF(x, y)
-        for y in range(view.height() - 20, 20, -3)
-        for x in range(40, view.width() - 140, 7)
+        for y in range(view.height() - 20, 20, -2)
+        for x in range(40, view.width() - 140, 5)
         if (hit := view.hit_at(QPointF(x, y))) is not None and hit.face == "wall"
         and abs(hit.normal[1]) > 0.99
     )  # fmt: skip
@@ -120,9 +120,17 @@ def test_a_plane_is_laid_on_a_face_in_depth(hand: Hand) -> None:  # noqa: F811
     hand.qtbot.mouseMove(view, _whole(spot))
     hand.qtbot.mouseClick(view, RIGHT, pos=_whole(spot))
     menu = next(m for m in hand.window.findChildren(QMenu) if m.isVisible())
-    next(a for a in menu.actions() if a.text() == "New plane on this face").trigger()
+    next(a for a in menu.actions() if a.text() == words).trigger()
     menu.close()
     hand.settled(hand.window)
+    return hit
+
+
+def test_a_plane_is_laid_on_a_face_in_depth(hand: Hand) -> None:  # noqa: F811
+    hand.place("base with two pins", 0, 0, spacing="100 mm")
+    view = turn_deep(hand.window, hand.qtbot)
+    bench = hand.bench
+    hit = _asked_of_a_wall(hand, view, "New plane on this face")
     plane = bench.session.document.planes[1]
     assert plane.on == "base" and bench.plane == plane.id
     resolved = bench.scene.resolved
@@ -295,20 +303,7 @@ def test_a_plane_is_laid_across_an_edge_in_depth(hand: Hand) -> None:  # noqa: F
     hand.place("base with two pins", 0, 0, spacing="100 mm")
     view = turn_deep(hand.window, hand.qtbot)
     bench = hand.bench
-    spot = next(
-        QPointF(x, y)
-        for y in range(view.height() - 20, 20, -2)
-        for x in range(40, view.width() - 140, 5)
-        if (hit := view.hit_at(QPointF(x, y))) is not None and hit.face == "wall"
-        and abs(hit.normal[1]) > 0.99
-    )  # fmt: skip
-    hit = view.hit_at(spot)
-    hand.qtbot.mouseMove(view, _whole(spot))
-    hand.qtbot.mouseClick(view, RIGHT, pos=_whole(spot))
-    menu = next(m for m in hand.window.findChildren(QMenu) if m.isVisible())
-    next(a for a in menu.actions() if a.text() == "New plane across this edge").trigger()
-    menu.close()
-    hand.settled(hand.window)
+    hit = _asked_of_a_wall(hand, view, "New plane across this edge")
     plane = bench.session.document.planes[1]
     assert plane.on == "base" and bench.plane == plane.id
     resolved = bench.scene.resolved

@@ -95,12 +95,11 @@ def _walls(shape: Convex) -> tuple[Floats, Floats]:
     sides = np.roll(shape.points, -1, axis=0) - shape.points
     sides = sides[np.hypot(*sides.T) > ALONG]
     sides = sides / np.hypot(*sides.T)[:, None]
+    angle = np.arange(ROUND) * (2 * np.pi / ROUND)
     if shape.arcs is not None:
-        angle = np.arange(ROUND) * (2 * np.pi / ROUND)
         sides = np.concatenate([sides, np.column_stack([np.cos(angle), np.sin(angle)])])
     if shape.swell:
         # All round a rod.
-        angle = np.arange(ROUND) * (2 * np.pi / ROUND)
         around = np.column_stack([np.zeros(ROUND), np.cos(angle), np.sin(angle)])
         return around, np.column_stack([sides, np.zeros(len(sides))])
     flat = np.zeros(len(sides))

@@ -14,6 +14,7 @@ from anakinema.document.body_graph import one_piece_sets
 from anakinema.document.couplings import wheels_of
 from anakinema.document.planes import Link
 from anakinema.document.resolve import Resolved
+from anakinema.document.rods_in_space import balls_of, frames_along
 from anakinema.document.solids import SolidSlab
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
@@ -82,12 +83,7 @@ class Spanned:
             for end in self.ends
             for place in [standing(end.links, poses)]
         )
-        along = two - one
-        along = along / np.linalg.norm(along, axis=1)[:, None]
-        least = np.eye(3)[np.argmin(np.abs(along), axis=1)]
-        across = np.cross(least, along)
-        across = across / np.linalg.norm(across, axis=1)[:, None]
-        return np.stack([along, across, np.cross(along, across), one], axis=2)
+        return frames_along(one, two)
 
 
 @dataclass(frozen=True, eq=False)
@@ -220,18 +216,14 @@ def _of_rods(resolved: Resolved, solids: Solids) -> Iterator[SpacePair]:
 
 def _rod(resolved: Resolved, joint: int) -> tuple[tuple[int, int], Spanned]:
     """The two bodies that a rod ties, and the rod."""
-    document, rod = resolved.document, resolved.joints[joint].rod
+    rod = resolved.joints[joint].rod
     assert rod is not None
-    index = {body.id: k for k, body in enumerate(document.bodies)}
-    bodies, ends = [], []
-    sides = document.joints[joint].first, document.joints[joint].second
-    for side, rise in zip(sides, (rod.first_height, rod.second_height), strict=True):
-        k = index[side.body]
-        x, y, _ = resolved.part_of(document.bodies[k]).places[side.place]
-        point = np.array([x, y, resolved.heights[k] + rise])
-        ends.append(Guided(resolved.planes.links_to(k, resolved.heights), point, 0.0, 0.0))
-        bodies.append(k)
-    return (bodies[0], bodies[1]), Spanned(rod_solid(rod.length, rod.radius), (ends[0], ends[1]))
+    (one, first), (two, second) = balls_of(resolved, joint)
+    ends = (
+        Guided(resolved.planes.links_to(one, resolved.heights), first, 0.0, 0.0),
+        Guided(resolved.planes.links_to(two, resolved.heights), second, 0.0, 0.0),
+    )
+    return (one, two), Spanned(rod_solid(rod.length, rod.radius), ends)
 
 
 def _meshing(document: model.Document) -> set[frozenset[tuple[str, str]]]:

@@ -110,14 +110,18 @@ class Film(QObject):
     def cancel(self) -> None:
         """Take no more frames; nothing is written."""
         if self._timer.isActive():
-            self._timer.stop()
-            self._bench.move_playhead(self._back)
+            self._go_back()
             self.ended.emit(None)
 
     def stop(self) -> None:
         """End the thread."""
         self._timer.stop()
         self._worker.stop()
+
+    def _go_back(self) -> None:
+        """Take no more frames; the playhead is where it was."""
+        self._timer.stop()
+        self._bench.move_playhead(self._back)
 
     def _refuse(self, path: Path, why: str, remedy: str) -> None:
         self.ended.emit(FileFormatError(why, where=f"file {path}", remedy=remedy))
@@ -130,8 +134,7 @@ class Film(QObject):
             rows = _below(rows, _rows(picture(strip, rows.shape[1] / max(strip.width(), 1))))
         if self._frames and rows.shape[:2] != (self._frames[0].height, self._frames[0].width):
             # The window was drawn larger, or a panel folded away, while it films.
-            self._timer.stop()
-            self._bench.move_playhead(self._back)
+            self._go_back()
             self._refuse(
                 self._path,
                 "the view changed its size while it was filmed.",
@@ -142,8 +145,7 @@ class Film(QObject):
         self.progressed.emit(len(self._frames), len(self._places))
         if len(self._frames) < len(self._places):
             return
-        self._timer.stop()
-        self._bench.move_playhead(self._back)
+        self._go_back()
         frames, path, each = self._frames, self._path, self._milliseconds
 
         def task() -> Iterator[object]:
