@@ -19,6 +19,10 @@ class AnakinemaError(Exception):
         self.where = where
         self.remedy = remedy
 
+    def __reduce__(self) -> tuple[object, ...]:
+        # Between our own processes: made as it was, though it takes its words by name.
+        return _again, (type(self), self.args), self.__dict__
+
     @property
     def advice(self) -> str:
         """What is wrong and what to do, for where the place is plain to see."""
@@ -55,3 +59,7 @@ class AssemblyError(AnakinemaError, ArithmeticError):
 
 class Cancelled(Exception):
     """A newer request made this work pointless."""
+
+
+def _again(kind: type[AnakinemaError], args: tuple[object, ...]) -> AnakinemaError:
+    return kind.__new__(kind, *args)

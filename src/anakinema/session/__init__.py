@@ -2,6 +2,7 @@
 played. It holds what no other package does: everything here changes with the user's hands.
 """
 
+from anakinema.session.calculator import Calculator
 from anakinema.session.guide import GUIDES, GuideState, next_step, steps_of
 from anakinema.session.hand import HandDrive
 from anakinema.session.lane import Lane, lanes
@@ -24,6 +25,7 @@ from anakinema.session.settings import TEXT_SIZES, Settings
 __all__ = [
     "GUIDES",
     "TEXT_SIZES",
+    "Calculator",
     "Drawn",
     "FileChangedError",
     "GuideState",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -20,8 +21,10 @@ from anakinema.files.native import Stamp, read_stamped, same_file, write_bytes, 
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.geometry.contour import Floats
 from anakinema.record.exports import Export
+from anakinema.session.calculator import Asked, Calculator, CalculatorGoneError, Exact
 from anakinema.session.claims import Claim
 from anakinema.session.journal import Journal, Moment
+from anakinema.session.lane import lanes
 from anakinema.session.recovery import LeftBehind
 from anakinema.wanted import still_wanted
 
@@ -191,12 +194,15 @@ class Drawn:
 
 
 def answers(
-    document: Document, earlier: Evaluation | None
-) -> Iterator[Evaluation | Drawn | AnakinemaError]:
-    """A first look where there is an earlier answer, then the exact evaluation, or why not.
+    document: Document, earlier: Evaluation | None, calculator: Calculator | None = None
+) -> Iterator[Exact | Drawn | AnakinemaError]:
+    """A first look where there is an earlier answer, then the exact evaluation, or why not; of each
+    its lanes after it.
 
-    Where bodies or joints come or go, how it is drawn is stated first.
+    Where bodies or joints come or go, how it is drawn is stated first. A ``calculator`` works on
+    the exact one meanwhile.
     """
+    asked = None if calculator is None else calculator.ask(document, anew=earlier is None)
     try:
         if earlier is None or not _alike(document, earlier.source):
             yield Drawn(resolve(document))
@@ -204,12 +210,29 @@ def answers(
             look = first_look(document, earlier)
             if look is not None:
                 yield look
+                yield look, lanes(look)
         still_wanted()
-        yield evaluate(document, earlier=earlier)
+        yield from _exactly(document, earlier, asked)
     except AssemblyError as error:
         yield Drawn(resolve(document), error)
     except AnakinemaError as error:
         yield error
+    finally:
+        if asked is not None:
+            asked.close()
+
+
+def _exactly(
+    document: Document, earlier: Evaluation | None, asked: Asked | None
+) -> Iterator[Exact]:
+    """The exact evaluation and its lanes, from whom they were asked, or made here."""
+    if asked is not None:
+        with suppress(CalculatorGoneError):
+            yield from asked.answers(resolve(document))
+            return
+    exact = evaluate(document, earlier=earlier)
+    yield exact
+    yield exact, lanes(exact)
 
 
 def _alike(one: Document, other: Document) -> bool:

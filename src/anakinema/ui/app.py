@@ -8,11 +8,12 @@ import sys
 from pathlib import Path
 
 from platformdirs import user_state_path
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from anakinema.resources import application_icon
-from anakinema.session import Settings
+from anakinema.session import Calculator, Settings
 from anakinema.ui import roles
 from anakinema.ui.theme import font, load_fonts
 from anakinema.ui.window import MainWindow
@@ -40,20 +41,25 @@ def application() -> QApplication:
     return app
 
 
-def make_window(folder: Path) -> MainWindow:
-    """A window on a state folder."""
-    return MainWindow(Workbench(folder, Settings.load(folder)))
+def make_window(folder: Path, calculator: Calculator | None = None) -> MainWindow:
+    """A window on a state folder; without a ``calculator`` all is computed in a thread of its."""
+    return MainWindow(Workbench(folder, Settings.load(folder), calculator))
 
 
 def run(path: Path | None) -> int:
     """Open the window, with a file if one is given, and stay until it is closed."""
     app = application()
-    window = make_window(state_folder())
+    calculator = Calculator()
+    window = make_window(state_folder(), calculator)
     window.faults.install()
     window.show()
+    # Beside the first painting, not before it.
+    QTimer.singleShot(0, calculator.start)
     # What start-up made stays for good: spare the collector from walking it at every edit.
     gc.collect()
     gc.freeze()
     if path is not None:
         window.open_path(path)
-    return app.exec()
+    status = app.exec()
+    calculator.stop()
+    return status

@@ -65,7 +65,7 @@ class AskingLine(QWidget):
         """Whether the user has asked for something; else what is worth asking stands here."""
         self._waits = False
         """Whether it is asked as soon as the present answer is known."""
-        self._worker = Worker("asking")
+        self._worker = Worker("asking", self)
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
         self._kind = self._box("ask_kind", "kind of question")

@@ -21,7 +21,7 @@ class Comparison(QObject):
 
     def __init__(self, broke: Callable[[object], object]) -> None:
         super().__init__()
-        self._worker = Worker("comparing")
+        self._worker = Worker("comparing", self)
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(lambda _, error: broke(error))
         self._asked: tuple[Document, Trial] | None = None

@@ -70,10 +70,10 @@ class Film(QObject):
     """The path that was written, an `AnakinemaError`, or None if it was stopped."""
 
     def __init__(self, bench: Workbench, shown: Callable[[], tuple[QWidget, QWidget]]) -> None:
-        super().__init__()
+        super().__init__(bench)
         self._bench, self._shown = bench, shown
         self._with_strip = False
-        self._worker = Worker("filming")
+        self._worker = Worker("filming", self)
         self._worker.answered.connect(lambda _, answer: self.ended.emit(answer))
         self._worker.broke.connect(lambda _, error: bench.broke.emit(error))
         self._timer = QTimer(self)

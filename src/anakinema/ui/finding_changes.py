@@ -57,16 +57,16 @@ class ChangeFinder(QObject):
 
     def __init__(self, broke: Callable[[object], object]) -> None:
         super().__init__()
-        self._remedies, self._bands = Worker("changes"), Worker("band")
+        self._remedies, self._bands = Worker("changes", self), Worker("band", self)
         self._remedies.answered.connect(self._found)
         self._remedies.finished.connect(self._ended)
         self._bands.answered.connect(self._banded)
         for worker in (self._remedies, self._bands):
             worker.broke.connect(lambda _, error: broke(error))
-        self._solving = Worker("solving")
+        self._solving = Worker("solving", self)
         self._solving.answered.connect(self._came_out)
         self._solving.broke.connect(lambda _, error: broke(error))
-        self._improving = Worker("improving")
+        self._improving = Worker("improving", self)
         self._improving.answered.connect(self._got_better)
         self._improving.broke.connect(lambda _, error: broke(error))
         self._asked: tuple[Evaluation, str] | None = None

@@ -127,7 +127,7 @@ class ImportDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self._import.setEnabled(False)
         self._words.setText(f"Reading {path.name}…")
-        self._worker = Worker("import")
+        self._worker = Worker("import", self)
         self._worker.answered.connect(self._read)
         self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
         self._worker.broke.connect(lambda *_: self.reject())

@@ -30,14 +30,14 @@ class JoinDraft(QObject):
     changed = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
+        super().__init__(workbench)
         self._workbench = workbench
         self.first: PlacedSnap | None = None
         self.wish: Wish | None = None
         self.proposal: Proposal | None = None
         self.trouble: AnakinemaError | None = None
         self._picked_in: object = None
-        self._worker = Worker("join")
+        self._worker = Worker("join", self)
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(
             lambda _, words: workbench.report(f"The join could not be worked out ({words}).")

@@ -15,7 +15,7 @@ class MarkDraft(QObject):
     changed = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
+        super().__init__(workbench)
         self._workbench = workbench
         self.first: PlacedSnap | None = None
         self.second: PlacedSnap | None = None

@@ -43,7 +43,7 @@ class Pull(QObject):
     def __init__(self, bench: Editing) -> None:
         super().__init__()
         self._bench = bench
-        self._worker = Worker("pulling")
+        self._worker = Worker("pulling", self)
         self._worker.answered.connect(self._answered)
         self._finding, self._key = "", ("", "")
         self._asked: object = None

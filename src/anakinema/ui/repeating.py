@@ -25,7 +25,7 @@ class RepeatDraft(QObject):
     changed = Signal()
 
     def __init__(self, workbench: Workbench) -> None:
-        super().__init__()
+        super().__init__(workbench)
         self._workbench = workbench
         self.wish = RepeatWish()
         self.found: Repeat | None = None

@@ -47,7 +47,7 @@ class StartPage(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self._worker = Worker("miniatures")
+        self._worker = Worker("miniatures", self)
         self._worker.answered.connect(self._drawn)
         self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
         self._calm = QTimer(self)

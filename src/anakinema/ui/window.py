@@ -80,6 +80,8 @@ class MainWindow(QMainWindow):
         self.setObjectName("main_window")
         self.resize(1280, 800)
         self.workbench = workbench
+        # All goes with the window: what would stay keeps what it is connected to.
+        workbench.setParent(self)
         self.faults = Faults(workbench)
         self.filing = Filing(workbench, self)
         self._collector = Collector()

@@ -19,6 +19,7 @@ from anakinema.errors import AnakinemaError, AssemblyError, EditRefusedError
 from anakinema.findings import Evaluation
 from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
+    Calculator,
     Drawn,
     FileChangedError,
     Lane,
@@ -28,7 +29,6 @@ from anakinema.session import (
     Settings,
     answers,
     driver_ranges,
-    lanes,
     poses_at,
 )
 from anakinema.ui.comparing import Comparison
@@ -113,8 +113,11 @@ class Workbench(QObject):
     notices_changed = Signal()
     """What stays on show until it is settled: the journal cannot be written, a file is shared."""
 
-    def __init__(self, folder: Path, settings: Settings) -> None:
+    def __init__(
+        self, folder: Path, settings: Settings, calculator: Calculator | None = None
+    ) -> None:
         super().__init__()
+        self._calculator = calculator
         self.folder = folder
         self.settings = settings
         self.session = Session(folder, self.journal_stated.emit)
@@ -145,17 +148,19 @@ class Workbench(QObject):
         """The face that was pointed at in depth when a menu was asked for."""
         self.held: frozenset[str] = frozenset()
         self.hidden: frozenset[str] = frozenset()
-        self._worker = Worker("evaluate")
+        self._worker = Worker("evaluate", self)
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(self._broke)
         self._worker.finished.connect(self._finished)
-        self._side = Worker("reach")
+        self._side = Worker("reach", self)
         self._side.answered.connect(self._reached)
         self._side.broke.connect(lambda _, error: self.broke.emit(error))
         self.changes = ChangeFinder(self.broke.emit)
         self.comparison = Comparison(self.broke.emit)
         self.pull = Pull(self)
         self.poses = KeptPoses(self)
+        for each in (self.changes, self.comparison, self.pull, self.poses):
+            each.setParent(self)
         self.poses.kept.connect(lambda name: self.select(Selection("pose", name)))
         for happened in (
             self.playhead_moved,
@@ -383,14 +388,13 @@ class Workbench(QObject):
             self.done_changed.emit()
         self.document_changed.emit()
         session, document, earlier = self.session, self.session.document, self.evaluation
+        calculator = self._calculator
 
         def task() -> Iterator[object]:
-            for answer in answers(document, earlier):
+            for answer in answers(document, earlier, calculator):
                 # What is shown is on disk, so that nothing a user has seen can be lost.
                 session.wait_kept(KEPT_WITHIN)
                 yield answer
-                if isinstance(answer, Evaluation):
-                    yield answer, lanes(answer)
 
         self._side.cancel()
         self._set_busy(True)

@@ -33,8 +33,9 @@ class Worker(QObject):
     """Number of the request, and what went wrong in the program itself."""
     finished = Signal(int)
 
-    def __init__(self, name: str) -> None:
-        super().__init__()
+    def __init__(self, name: str, owner: QObject | None = None) -> None:
+        """``owner``: with whom it goes, and what it is connected to."""
+        super().__init__(owner)
         self._condition = threading.Condition()
         self._newest = 0
         self._running = 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from PySide6.QtCore import QObject
 
 from anakinema.depth import swept_sheet
 from anakinema.findings import Evaluation
@@ -14,9 +15,11 @@ from anakinema.ui.worker import Worker
 class Sweeper:
     """Keeps the sheet of one body of one motion."""
 
-    def __init__(self, broke: Callable[[object], None], came: Callable[[], None]) -> None:
-        """``came`` : to be called when a sheet has been found."""
-        self._worker = Worker("sweeping")
+    def __init__(
+        self, broke: Callable[[object], None], came: Callable[[], None], owner: QObject
+    ) -> None:
+        """``came`` : to be called when a sheet has been found; goes with its ``owner``."""
+        self._worker = Worker("sweeping", owner)
         self._worker.answered.connect(self._answered)
         self._worker.broke.connect(lambda _, error: broke(error))
         self._came = came

@@ -118,7 +118,7 @@ class DepthView(QWidget):
         self._lift = LiftArrow(workbench)
         self._pictures = PicturePainter()
         self._shared: tuple[object, np.ndarray] | None = None
-        self._sweeper = Sweeper(workbench.broke.emit, self.update)
+        self._sweeper = Sweeper(workbench.broke.emit, self.update, self)
         self._hovered: int | None = None
         self._held: Where | None = None
         self._over: Where = (0.0, None)

@@ -40,7 +40,7 @@ class RecordDrawer(QWidget):
         super().__init__()
         self._in_lines = in_lines
         self._workbench, self._shown = workbench, shown
-        self._worker = Worker("recording")
+        self._worker = Worker("recording", self)
         self._worker.answered.connect(self._written)
         self._worker.broke.connect(self._broke)
         self._buttons: list[QPushButton] = []

@@ -48,7 +48,7 @@ class SheetsPage(QWidget):
         self._leaves: Leaves = {}
         self._is_whole = False
         self.sheets: list[Sheet] = []
-        self._worker = Worker("drawing")
+        self._worker = Worker("drawing", self)
         self._worker.answered.connect(self._drawn)
         self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
         self.list = QListWidget()
