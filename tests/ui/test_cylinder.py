@@ -70,7 +70,9 @@ def test_its_kind_is_shown_but_not_offered_where_places_are_joined(hand: Hand) -
     hand.settled(hand.window)
     box = hand.child(QComboBox, "joint_kind")
     assert box.currentText() == "cylinder"
+    hand.bench.use_tool("join")
     assert hand.child(QComboBox, "join_kind").findText("cylinder") < 0
+    hand.bench.use_tool("")
     assert hand.child(QuantityField, "joint_dead_length").text() == "cylinder_barrel.dead_length"
     # By mouse: keys would try every kind on the way, also those that need a curve.
     box.setCurrentIndex(box.findText("prismatic"))

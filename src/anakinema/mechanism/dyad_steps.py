@@ -164,9 +164,9 @@ def _swung(
 
 @dataclass(frozen=True, slots=True)
 class Attitude:
-    """A settled angle of a body: that of another (if any), more, and a command (if any)."""
+    """A settled angle of a body: (body, share) of those of others, more, and a command (if any)."""
 
-    base: int | None
+    bases: tuple[tuple[int, float], ...]
     more: Real
     command: Command | None = None
 
@@ -177,9 +177,10 @@ class Attitude:
         if self.command is not None:
             angle = angle + inputs.value(self.command)
             spin = spin + inputs.rate(self.command)
-        if self.base is not None:
-            base = placed[self.base]
-            angle, spin, spin_rate = angle + base.angle, spin + base.spin, base.spin_rate
+        for body, share in self.bases:
+            base = placed[body]
+            angle = angle + share * base.angle
+            spin, spin_rate = spin + share * base.spin, spin_rate + share * base.spin_rate
         return angle, spin, spin_rate
 
 

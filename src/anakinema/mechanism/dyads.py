@@ -18,6 +18,7 @@ import numpy as np
 
 from anakinema.document.kinds import Rider, Way, spec_of
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.dyad_steps import (
     Attitude,
     Carried,
@@ -114,14 +115,17 @@ def _as_placed(pose: Floats) -> Placed:
 def decompose(system: System) -> Dyads | None:
     """The closed-form steps of a system; None if it does not come apart into them."""
     held_places = any(hold.kind in ("x", "y") for hold in system.holds)
-    # Couplings and touches tie bodies together from afar: no group of two can then be placed alone.
-    tied = system.mechanism.coupled or system.mechanism.runs or system.touches
+    # Loops and touches tie bodies together from afar: no group of two can then be placed alone.
+    tied = system.mechanism.runs or system.touches
     if system.rows != system.unknowns or held_places or tied:
         return None
-    plan = _Plan(system)
+    couplings = _couplings(system.mechanism)
+    if couplings is None:
+        return None
+    plan = _Plan(system, couplings)
     while plan.left and plan.step():
         pass
-    if plan.left or plan.unused or plan.commands or plan.attitudes:
+    if plan.left or plan.unused or plan.commands or plan.attitudes or plan.couplings:
         return None
     return Dyads(system, tuple(plan.steps))
 
@@ -143,18 +147,51 @@ def _commands(system: System) -> tuple[dict[int, Command], dict[int, Command]]:
     return values, angles
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Turning:
+    """A coupling of turns: the ``shares`` of the angles of bodies add up to ``rest``."""
+
+    shares: dict[int, float]
+    rest: Real
+
+
+def _couplings(mechanism: Mechanism) -> list[_Turning] | None:
+    """All couplings; None if one couples something else than turns."""
+    table, size = mechanism.table, mechanism.size
+    rows = np.flatnonzero(mechanism.row_kernel == int(Kernel.COUPLED))
+    found: list[_Turning] = []
+    for row, coupled in zip(rows, mechanism.coupled, strict=True):
+        shares: dict[int, float] = {}
+        rest = mechanism.row_target[..., row] / size
+        for joint, kernel, factor in coupled.terms:
+            if kernel is not Kernel.TURN:
+                return None
+            rest = rest - factor * (table.second_angle - table.first_angle)[..., joint]
+            for side, sign in ((table.second, 1.0), (table.first, -1.0)):
+                shares[int(side[joint])] = shares.get(int(side[joint]), 0.0) + sign * factor
+        found.append(_Turning({body: each for body, each in shares.items() if each}, rest))
+    return found
+
+
 class _Plan:
     """Bodies are placed one group after the other, until all joints and commands are used."""
 
-    def __init__(self, system: System) -> None:
+    def __init__(self, system: System, couplings: list[_Turning]) -> None:
         mechanism = system.mechanism
         self.mechanism, self.table = mechanism, mechanism.table
         specs = [spec_of(j.kind) for j in mechanism.resolved.document.joints]
         self.kinds = [(spec.way, spec.rider) for spec in specs]
         self.left = {int(b) for b in np.flatnonzero(~mechanism.fixed)}
         self.unused = set(range(len(self.kinds)))
+        self.joints_of: dict[int, list[int]] = {body: [] for body in self.left}
+        for joint, ends in enumerate(zip(self.table.first, self.table.second, strict=True)):
+            for body in {int(end) for end in ends} & self.left:
+                self.joints_of[body].append(joint)
         self.commands, self.attitudes = _commands(system)
         self.steps: list[Step] = []
+        # Bodies whose angle is known with all its full turns, not only up to one.
+        self.settled = {int(b) for b in np.flatnonzero(mechanism.fixed)}
+        self.couplings = couplings
         self.constant = {
             (int(joint), Kernel(kernel)): mechanism.row_target[..., row]
             for row, (joint, kernel) in enumerate(
@@ -165,8 +202,7 @@ class _Plan:
     def step(self) -> bool:
         """Place one more group of bodies, if one can be."""
         for body in sorted(self.left):
-            known = [k for k in sorted(self.unused) if self._other(k, body) not in (None, body)]
-            known = [k for k in known if self._other(k, body) not in self.left]
+            known = self._hung(body)
             found = self._single(body, known)
             if found is not None:
                 self._take(found[0], found[1])
@@ -178,8 +214,18 @@ class _Plan:
                 return True
         return False
 
+    def _hung(self, body: int) -> list[int]:
+        """Joints not used yet by which a body that is left hangs on those that stand."""
+        return [
+            k
+            for k in self.joints_of[body]
+            if k in self.unused and self._other(k, body) not in self.left
+        ]
+
     def _take(self, step: Step, joints: list[int]) -> None:
         self.steps.append(step)
+        if isinstance(step, Carried) and self._is_settled(step.attitude):
+            self.settled.add(step.body)
         self.left -= set(step.bodies)
         self.unused -= set(joints)
 
@@ -211,9 +257,25 @@ class _Plan:
         forward = 1.0 if int(self.table.second[joint]) == body else -1.0
         more = self._side(joint, other)[1] - self._side(joint, body)[1]
         if command is not None:
-            return Attitude(other, more, Command(command.row, forward * command.scale))
+            command = Command(command.row, forward * command.scale)
+            return Attitude(((other, 1.0),), more, command)
         turn = self.constant[joint, Kernel.TURN] / self.mechanism.size
-        return Attitude(other, more + forward * turn)
+        return Attitude(((other, 1.0),), more + forward * turn)
+
+    def _is_settled(self, attitude: Attitude) -> bool:
+        return all(body in self.settled for body, _ in attitude.bases)
+
+    def _geared(self, body: int) -> Attitude | None:
+        """The angle of a body that a coupling settles, by those of bodies that stand already."""
+        for k, coupling in enumerate(self.couplings):
+            share = coupling.shares.get(body)
+            others = {other: each for other, each in coupling.shares.items() if other != body}
+            if share is None or not self.settled.issuperset(others):
+                continue
+            del self.couplings[k]
+            bases = tuple((other, -each / share) for other, each in others.items())
+            return Attitude(bases, coupling.rest / share)
+        return None
 
     def _slider(self, joint: int, body: int) -> Slider:
         attitude = self._attitude(joint, body, None)
@@ -245,8 +307,11 @@ class _Plan:
                 command = self.commands.pop(joint)
                 return self._carried(joint, body, self._attitude(joint, body, command)), [joint]
             if body in self.attitudes:
-                attitude = Attitude(None, 0.0, self.attitudes.pop(body))
+                attitude = Attitude((), 0.0, self.attitudes.pop(body))
                 return self._carried(joint, body, attitude), [joint]
+            geared = self._geared(body)
+            if geared is not None:
+                return self._carried(joint, body, geared), [joint]
             for slot in by_kind.get(SLOT, []):
                 pin = self._pin(joint, body)
                 if int(self.table.first[slot]) == body:
@@ -279,11 +344,7 @@ class _Plan:
             return None
         bearings = []
         for body in pair:
-            hung = [
-                k
-                for k in sorted(self.unused)
-                if self._other(k, body) not in (None, *self.left) and k not in self.commands
-            ]
+            hung = [k for k in self._hung(body) if k not in self.commands]
             if len(hung) != 1:
                 return None
             bearings.append(hung[0])

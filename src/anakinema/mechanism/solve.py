@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Sequence
 
 import numpy as np
 
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.blocks import Block, inverse_by_blocks
 from anakinema.wanted import still_wanted
 
 MANY = 48
@@ -15,19 +17,19 @@ RANK_TOLERANCE = 1e-8
 """Singular values below this share of the largest count as zero."""
 
 
-def pseudo_inverses(jacobians: Floats) -> Floats:
+def pseudo_inverses(jacobians: Floats, blocks: Sequence[Block] | None = None) -> Floats:
     """(N, n, R) left inverses of matrices (N, R, n) of full column rank.
 
     All consistent rows are used (least squares), so no choice of rows can invent a dead point.
-    Exactly singular matrices give NaN.
+    Exactly singular matrices give NaN. ``blocks``: those that square ones come apart into.
     """
     rows, unknowns = jacobians.shape[-2:]
 
     def invert(matrices: Floats) -> Floats:
+        if blocks is not None:
+            return inverse_by_blocks(matrices, blocks, _square_inverses)
         if rows == unknowns:
-            if matrices.ndim == 3 and len(matrices) >= MANY:
-                return _eliminated(matrices)
-            return np.asarray(np.linalg.inv(matrices))
+            return _square_inverses(matrices)
         # Orthogonal factors, not the normal equations: those would square the condition.
         q, r = np.linalg.qr(matrices)
         return np.asarray(np.linalg.solve(r, np.swapaxes(q, -1, -2)))
@@ -39,8 +41,14 @@ def pseudo_inverses(jacobians: Floats) -> Floats:
         out = np.full((len(jacobians), unknowns, rows), np.nan)
         for k in range(len(jacobians)):
             with contextlib.suppress(np.linalg.LinAlgError):
-                out[k] = invert(jacobians[k])
+                out[k] = invert(jacobians[k : k + 1])[0]
         return out
+
+
+def _square_inverses(matrices: Floats) -> Floats:
+    if matrices.ndim == 3 and len(matrices) >= MANY:
+        return _eliminated(matrices)
+    return np.asarray(np.linalg.inv(matrices))
 
 
 def _eliminated(matrices: Floats) -> Floats:

@@ -4,17 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.blocks import Block, blocks_of
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.conditions import Rows, condition, speeds
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import Frames, Indices, frames
 from anakinema.mechanism.kernels import Kernel, value_kernel
 from anakinema.mechanism.single import SinglePose
+from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.touch import Touch, with_touches
+
+LARGE = 24
+"""Unknowns from which on equations are taken apart into blocks."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +139,26 @@ class System:
             period[self._joint_rows + single + k] = 2 * np.pi * mechanism.size * around
         self._periodic = np.flatnonzero(period)
         self._period = period[self._periodic]
+
+    @cached_property
+    def _blocks(self) -> tuple[Block, ...] | None:
+        """What the equations come apart into, if that is worth while."""
+        if self.rows != self.unknowns or self.unknowns < LARGE:
+            return None
+        width = self.unknowns + 3
+        base = np.zeros(self._base_rows * width, dtype=bool)
+        base[self._scatter] = True
+        rows = np.arange(len(self._kernel), self._base_rows)
+        base[rows * width + self.mechanism.column[self._body_index] + self._body_axis] = True
+        pattern = base.reshape(self._base_rows, width)[:, : self.unknowns]
+        if self._mix is not None:
+            pattern = (self._mix != 0.0) @ pattern
+        blocks = blocks_of(pattern)
+        return blocks if blocks is not None and len(blocks) > 1 else None
+
+    def inverses(self, jacobians: Floats) -> Floats:
+        """(N, n, R) left inverses of derivatives (N, R, n), as `pseudo_inverses` has them."""
+        return pseudo_inverses(jacobians, self._blocks)
 
     def is_like(self, other: System) -> bool:
         """Whether another system has the same equations, row by row."""

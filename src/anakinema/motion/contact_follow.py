@@ -19,7 +19,6 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.compile import Mechanism
-from anakinema.mechanism.solve import pseudo_inverses
 from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
@@ -412,7 +411,7 @@ class ContactWalk:
         _, jacobian = system.residual_jacobian(poses, np.zeros(system.rows))
         change = np.concatenate([travel.way, np.zeros(len(self.yields))])
         rates = system.scaled_rates(
-            pseudo_inverses(jacobian[None])[0] @ system.target_rates(change)
+            system.inverses(jacobian[None])[0] @ system.target_rates(change)
         )
         speed = max(
             (
@@ -427,7 +426,7 @@ class ContactWalk:
     def _slopes(self, system: System, poses: Floats) -> list[Floats]:
         """(Y, B, 3) how all bodies move by each yielding joint."""
         _, jacobian = system.residual_jacobian(poses, np.zeros(system.rows))
-        inverse = pseudo_inverses(jacobian[None])[0]
+        inverse = system.inverses(jacobian[None])[0]
         first = len(self.mechanism.row_kernel) + len(self.drivers)
         return [
             system.scaled_rates(inverse[:, first + k] * self.scale[joint])

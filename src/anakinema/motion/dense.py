@@ -12,7 +12,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.mechanism.solve import apply
 from anakinema.mechanism.system import System
 from anakinema.motion.branch_path import BranchPath
 from anakinema.wanted import still_wanted
@@ -129,7 +129,7 @@ def _together(parts: list[Solved]) -> Solved:
 def inverses(system: System, poses: Floats) -> Floats:
     """(N, n, R) inverses of the equations at poses (N, B, 3)."""
     _, jacobian = system.residual_jacobian(poses, np.zeros((len(poses), system.rows)))
-    return pseudo_inverses(jacobian)
+    return system.inverses(jacobian)
 
 
 def _by_dyads(parts: Sequence[tuple[BranchPath, Floats]]) -> tuple[Solved, Indices] | None:
@@ -246,7 +246,7 @@ def _polish(branch_path: BranchPath, p: Floats, guess: Floats) -> _Polished:
     targets = branch_path.path.targets(p)
     size = system.mechanism.size
     residual, jacobian = system.residual_jacobian(guess, targets)
-    inverses = pseudo_inverses(jacobian)
+    inverses = system.inverses(jacobian)
     weakness = np.linalg.norm(inverses, axis=(-2, -1))
     weak = ~(weakness < SINGULAR)
     if weak.any():

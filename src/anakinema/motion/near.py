@@ -26,7 +26,7 @@ from anakinema.mechanism.numbers import (
     together,
     with_numbers,
 )
-from anakinema.mechanism.solve import apply, pseudo_inverses
+from anakinema.mechanism.solve import apply
 from anakinema.mechanism.system import System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.branch_path import FLAT_DYAD
@@ -249,7 +249,7 @@ def _by_dyads(
 def _opened(system: System, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
     """How far equations are open (V, N, R), and their inverses (V, N, n, R), at poses."""
     residual, jacobian = system.residual_jacobian(poses, targets)
-    flat = pseudo_inverses(jacobian.reshape(-1, *jacobian.shape[-2:]))
+    flat = system.inverses(jacobian.reshape(-1, *jacobian.shape[-2:]))
     return residual, flat.reshape(*jacobian.shape[:2], *flat.shape[-2:])
 
 

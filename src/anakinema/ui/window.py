@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QCloseEvent
@@ -44,6 +45,7 @@ from anakinema.ui.guide import GuideBar
 from anakinema.ui.handbook import Handbook
 from anakinema.ui.inspector.inspector import Inspector
 from anakinema.ui.keys import KeysOverlay, bind
+from anakinema.ui.later import Later
 from anakinema.ui.menu import command_menu
 from anakinema.ui.menus import menu_on
 from anakinema.ui.messages import MessageLine
@@ -66,6 +68,9 @@ LEAST = 1000, 640
 """Pixels; with its frame the window fits a screen of 1024 by 700."""
 STRIP = 176, 300, 0.34
 """Least and most pixels of the strip and its share of the height, until it is drawn by hand."""
+
+
+P = TypeVar("P", PlotView, PartsTable, SheetsPage)
 
 
 @guarded
@@ -132,27 +137,19 @@ class MainWindow(QMainWindow):
         self.studio = CamStudio(workbench)
         self.studio.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
         self.middle.addWidget(self.studio)
-        self.plot = PlotView(workbench)
-        self.plot.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
-        self.middle.addWidget(self.plot)
-        self.parts = PartsTable(workbench)
-        self.parts.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
-        self.middle.addWidget(self.parts)
-        self.sheets = SheetsPage(workbench)
-        self.sheets.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
-        self.middle.addWidget(self.sheets)
+        self._plot = Later(lambda: self._with_end(PlotView(workbench)))
+        self._parts = Later(lambda: self._with_end(PartsTable(workbench)))
+        self._sheets = Later(lambda: self._with_end(SheetsPage(workbench)))
+        for page in (self._plot, self._parts, self._sheets):
+            self.middle.addWidget(page)
         self._drawers = QStackedWidget()
         self.assemble = AssembleDrawer(workbench)
         self.bar = StationBar(workbench, self.commands)
         check = CheckDrawer(workbench)
         check.edit_asked.connect(self.bar.asking.edit)
-        self.record = RecordDrawer(
-            workbench, lambda: (self.pair.front, self.strip), self.pair.deep.in_lines
-        )
-        self.record.parts_asked.connect(self.turn_parts)
-        self.record.sheets_asked.connect(self.turn_sheets)
-        self.sheets.write_asked.connect(lambda: self.record.export("sheets"))
-        for drawer in (self.assemble, DriveDrawer(workbench), check, self.record):
+        self._record = Later(self._make_record)
+        drive = Later(lambda: DriveDrawer(workbench))
+        for drawer in (self.assemble, drive, check, self._record):
             area = QScrollArea()
             area.setWidgetResizable(True)
             area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -209,6 +206,41 @@ class MainWindow(QMainWindow):
         self._dress()
         self._show_station(workbench.station)
 
+    def _with_end(self, page: P) -> P:
+        """A page that gives way to the stage once it is done with."""
+        page.done.connect(lambda: self.middle.setCurrentWidget(self.pair))
+        if isinstance(page, SheetsPage):
+            page.write_asked.connect(lambda: self.record.export("sheets"))
+        return page
+
+    def _make_record(self) -> RecordDrawer:
+        made = RecordDrawer(
+            self.workbench, lambda: (self.pair.front, self.strip), self.pair.deep.in_lines
+        )
+        made.parts_asked.connect(self.turn_parts)
+        made.sheets_asked.connect(self.turn_sheets)
+        return made
+
+    @property
+    def plot(self) -> PlotView:
+        """The page of curves."""
+        return self._plot.page
+
+    @property
+    def parts(self) -> PartsTable:
+        """The parts list."""
+        return self._parts.page
+
+    @property
+    def sheets(self) -> SheetsPage:
+        """The page of drawings on paper."""
+        return self._sheets.page
+
+    @property
+    def record(self) -> RecordDrawer:
+        """The drawer of what leaves the program."""
+        return self._record.page
+
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         super().resizeEvent(event)
         self._share_height()
@@ -240,13 +272,13 @@ class MainWindow(QMainWindow):
     @property
     def _wide(self) -> tuple[QWidget, ...]:
         """Pages that need the room of the lanes."""
-        return self.plot, self.parts, self.sheets
+        return self._plot, self._parts, self._sheets
 
     def _show_regions(self) -> None:
         shown = self.workbench.has_document
         if not shown or self.middle.currentIndex() == 0:
             self.middle.setCurrentIndex(1 if shown else 0)
-        listed = self.middle.currentWidget() is self.sheets
+        listed = self.middle.currentWidget() is self._sheets
         self._left.setVisible(shown and not listed and "left" not in self._folded)
         right = shown and not self._has_own_panel
         self.inspector.setVisible(right and "right" not in self._folded)
@@ -266,17 +298,17 @@ class MainWindow(QMainWindow):
 
     def turn_parts(self) -> None:
         """The parts list in the middle, or the stage again."""
-        to = self.pair if self.middle.currentWidget() is self.parts else self.parts
+        to = self.pair if self.middle.currentWidget() is self._parts else self._parts
         self.middle.setCurrentWidget(to)
 
     def turn_sheets(self) -> None:
         """The sheets in the middle, or the stage again."""
-        to = self.pair if self.middle.currentWidget() is self.sheets else self.sheets
+        to = self.pair if self.middle.currentWidget() is self._sheets else self._sheets
         self.middle.setCurrentWidget(to)
 
     def turn_plot(self) -> None:
         """The plot in the middle, or the stage again."""
-        to = self.pair if self.middle.currentWidget() is self.plot else self.plot
+        to = self.pair if self.middle.currentWidget() is self._plot else self._plot
         self.middle.setCurrentWidget(to)
 
     def fold_all(self, folded: frozenset[str] | None = None) -> frozenset[str]:
@@ -568,8 +600,9 @@ class MainWindow(QMainWindow):
         self._start.stop()
         self.guide.stop()
         self.bar.asking.stop()
-        self.record.stop()
-        self.sheets.stop()
+        for page in (self._record.made, self._sheets.made):
+            if page is not None:
+                page.stop()
         self.pair.deep.stop()
         self.workbench.stop()
         self.drafts.join.stop()

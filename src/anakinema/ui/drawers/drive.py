@@ -42,6 +42,7 @@ class DriveDrawer(QWidget):
         workbench.selection_changed.connect(self._repaint_bars)
         workbench.reach_ready.connect(self._show_reach)
         self._show()
+        self._show_reach()
 
     def _show(self) -> None:
         evaluation = self._workbench.evaluation

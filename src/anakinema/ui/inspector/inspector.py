@@ -27,6 +27,7 @@ from anakinema.ui.inspector.pose import build_pose
 from anakinema.ui.inspector.program_stage import build_stage
 from anakinema.ui.inspector.repeat_panel import RepeatPanel
 from anakinema.ui.inspector.trial import build_trial
+from anakinema.ui.later import Later
 from anakinema.ui.workbench import Selection, Workbench
 
 LENGTHS = ("mm", "cm", "m", "in", "thou")
@@ -42,11 +43,10 @@ class Inspector(QStackedWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._workbench = workbench
         self._form = SelectionForm(workbench)
-        self._join = self._scrolled(JoinPanel(workbench, drafts.join))
         self.addWidget(self._form)
-        self.addWidget(self._join)
-        self.addWidget(self._scrolled(RepeatPanel(workbench, drafts.repeat)))
-        self.addWidget(self._scrolled(MarkPanel(workbench, drafts.mark)))
+        self.addWidget(self._scrolled(Later(lambda: JoinPanel(workbench, drafts.join))))
+        self.addWidget(self._scrolled(Later(lambda: RepeatPanel(workbench, drafts.repeat))))
+        self.addWidget(self._scrolled(Later(lambda: MarkPanel(workbench, drafts.mark))))
         workbench.tool_changed.connect(self._turn)
 
     def _scrolled(self, panel: QWidget) -> QScrollArea:

@@ -64,6 +64,7 @@ class MarkPanel(QWidget):
         cancel.clicked.connect(lambda: workbench.use_tool(""))
         draft.changed.connect(self._show)
         workbench.scene_changed.connect(self._show)
+        self._show()
 
     def _picked(self) -> None:
         first, second = self._first.currentData(), self._second.currentData()

@@ -129,6 +129,8 @@ class RepeatPanel(QWidget):
         cancel.clicked.connect(lambda: workbench.use_tool(""))
         draft.changed.connect(self._show)
         workbench.tool_changed.connect(self._fill)
+        self._fill()
+        self._show()
 
     def _fill(self) -> None:
         """The places that a ring or a mirror can be about."""
