@@ -140,7 +140,7 @@ FAMILIES: dict[str, Callable[[int], m.Document]] = {
 }
 SIZES = {
     "chain of dyads": (21, 201),
-    "array of four-bars": (21, 201),
+    "array of four-bars": (18, 180),
     "gear train": (20, 200),
     "scissor lift": (20, 200),
 }

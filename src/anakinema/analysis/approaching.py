@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from anakinema.analysis.comparing import Approach, Point, Seen
+from anakinema.analysis.comparing import Approaches, Point, Seen
 from anakinema.analysis.depth import depth
 from anakinema.analysis.rings import ring_bound
 from anakinema.geometry.contour import Floats
@@ -17,6 +18,8 @@ from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import States
+
+Complexes = npt.NDArray[np.complex128]
 
 
 def question(item: SlabPair, poses: Floats) -> Question:
@@ -69,11 +72,9 @@ class InPlane:
             found.append(np.hypot(between[:, 0], between[:, 1]) - one.radius - two.radius)
         return found
 
-    def approaches(
-        self, items: Sequence[SlabPair], states: States, reach: Floats
-    ) -> Sequence[Approach]:
+    def approaches(self, items: Sequence[SlabPair], states: States, reach: Floats) -> Approaches:
         """How near and fast slabs can come within ``reach`` (N,) of each state."""
-        return _approaches(items, states, reach)
+        return _Approaches(items, states, reach)
 
     def rings(self, item: SlabPair, states: States, half: Floats) -> Floats:
         """What rings about one middle keep the two apart by."""
@@ -164,42 +165,88 @@ def _facing_directions(found: Distances) -> Floats:
     return np.asarray(between / length[:, None])
 
 
-def _approaches(items: Sequence[SlabPair], states: States, reach: Floats) -> list[_Approach]:
-    """How near and fast the slabs of comparisons can come within ``reach`` (N,) of each state.
+class _Approaches(Sequence[_Approach]):
+    """How near and fast the slabs of comparisons can come: see
+    `anakinema.analysis.comparing.Approaches`.
 
     The speed of any point of a slab is at most that of the slab's centre plus spin times
     bounding radius, both bounded over the whole stretch.
     """
-    slabs: dict[tuple[int, int], tuple[Floats, ...]] = {}
 
-    def slab_motion(body: int, region: Region) -> tuple[Floats, ...]:
-        """Centre (N, 2), its rate (N, 2), how much that can change (N, 2), and rims (N,)."""
+    def __init__(self, items: Sequence[SlabPair], states: States, reach: Floats) -> None:
+        self._items, self._states, self._reach = items, states, reach
+        self._slabs: dict[tuple[int, int], _Slab] = {}
+        shape = len(items), len(reach)
+        self.circles, self.speed = np.empty(shape), np.empty(shape)
+        for k, item in enumerate(items):
+            one, two = self._both(item)
+            between, apart, loose = (
+                two.centre - one.centre,
+                two.rate - one.rate,
+                one.more + two.more,
+            )
+            radii = item.first.region.radius + item.second.region.radius
+            self.circles[k] = np.abs(between) - radii
+            widest = np.abs(apart.real) + loose.real, np.abs(apart.imag) + loose.imag
+            self.speed[k] = np.hypot(*widest) + (one.rims + two.rims)
+
+    def __len__(self) -> int:
+        return len(self._items)
+
+    def __getitem__(self, k: Any) -> Any:
+        item = self._items[k]
+        one, two = self._both(item)
+        return _Approach(
+            item,
+            self._states.poses[:, item.first_body],
+            self._states.poses[:, item.second_body],
+            self.circles[k],
+            _plane(two.rate - one.rate),
+            _plane(one.more + two.more),
+            one.rims + two.rims,
+            self.speed[k],
+        )
+
+    def _both(self, item: SlabPair) -> tuple[_Slab, _Slab]:
+        return (
+            self._slab(item.first_body, item.first.region),
+            self._slab(item.second_body, item.second.region),
+        )
+
+    def _slab(self, body: int, region: Region) -> _Slab:
         key = (body, id(region))
-        if key not in slabs:
+        if key not in self._slabs:
+            states = self._states
             pose, v, most = states.poses[:, body], states.first[:, body], states.speed_most[:, body]
             c, s = np.cos(pose[:, 2]), np.sin(pose[:, 2])
             arm_x = c * region.centre[0] - s * region.centre[1]
             arm_y = s * region.centre[0] + c * region.centre[1]
-            centre = np.stack([pose[:, 0] + arm_x, pose[:, 1] + arm_y], axis=1)
-            rate = np.stack([v[:, 0] - v[:, 2] * arm_y, v[:, 1] + v[:, 2] * arm_x], axis=1)
             more = np.maximum(most - np.abs(v), 0.0)
             arm = float(np.hypot(*region.centre))
-            rims = arm * (more[:, 2] + reach * most[:, 2] ** 2) + most[:, 2] * region.turning_radius
-            slabs[key] = centre, rate, more[:, :2], rims
-        return slabs[key]
+            turns = more[:, 2] + self._reach * most[:, 2] ** 2
+            self._slabs[key] = _Slab(
+                (pose[:, 0] + arm_x) + 1j * (pose[:, 1] + arm_y),
+                (v[:, 0] - v[:, 2] * arm_y) + 1j * (v[:, 1] + v[:, 2] * arm_x),
+                more[:, 0] + 1j * more[:, 1],
+                arm * turns + most[:, 2] * region.turning_radius,
+            )
+        return self._slabs[key]
 
-    out = []
-    for item in items:
-        one = slab_motion(item.first_body, item.first.region)
-        two = slab_motion(item.second_body, item.second.region)
-        between, apart = two[0] - one[0], two[1] - one[1]
-        loose, rims = one[2] + two[2], one[3] + two[3]
-        circles = np.hypot(between[:, 0], between[:, 1])
-        circles = circles - item.first.region.radius - item.second.region.radius
-        speed = np.hypot(np.abs(apart[:, 0]) + loose[:, 0], np.abs(apart[:, 1]) + loose[:, 1])
-        first, second = states.poses[:, item.first_body], states.poses[:, item.second_body]
-        out.append(_Approach(item, first, second, circles, apart, loose, rims, speed + rims))
-    return out
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Slab:
+    """Of a slab in motion, as complex numbers (N,): its centre, the rate of that, and how much it
+    can change along x and along y; and what spin adds at its rims (N,)."""
+
+    centre: Complexes
+    rate: Complexes
+    more: Complexes
+    rims: Floats
+
+
+def _plane(numbers: Complexes) -> Floats:
+    """(N, 2) of complex numbers (N,)."""
+    return np.stack([numbers.real, numbers.imag], axis=1)
 
 
 def _support(region: Region, poses: Floats, direction: Floats) -> Floats:

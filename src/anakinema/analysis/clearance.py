@@ -24,7 +24,7 @@ from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_kno
 from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.motion import Motion, States
+from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted
 
 FIRST_LOOKS = 2
@@ -35,6 +35,8 @@ MANY = 0.3
 """Share of the samples that nothing rules out from which on rings are tried."""
 EVEN = 1e-9
 """mm by which two gaps are as small."""
+MANY_ITEMS = 24
+"""Comparisons from which on those that are never near are left out before anything else."""
 RESTS = 1e-6
 """mm; a pin this deep in the end of its slot rests there."""
 
@@ -44,12 +46,12 @@ class _Cells(Cells):
     """Stretches of progress still of interest for one comparison each (``which``).
 
     ``facing`` (M, D): direction of the nearest points in the first body, NaN where they touch.
-    ``most`` (M, B, 3): bounds on the rates of all bodies over the stretch, NaN where unbounded.
+    ``most`` (M,): which of the known bounds on the rates of all bodies holds over the stretch.
     """
 
     which: Indices
     facing: Floats
-    most: Floats
+    most: Indices
 
 
 def smallest_gap(
@@ -128,6 +130,8 @@ class _Search(Generic[C]):
     ) -> None:
         self.means, self.items, self.looks = kind.means, kind.items, kind.looks
         self.motion, self.exact, self.shared = motion, exact, shared
+        # (K, B, 3), NaN where unbounded: those around the samples, then those found since.
+        self.most = motion.samples.speed_most
         self.threshold = threshold
         self.goal = Goal(tolerance, threshold)
         self.best = np.inf
@@ -163,10 +167,10 @@ class _Search(Generic[C]):
         self.seen_progress.append(progress)
         self.seen_distance.append(distance)
 
-    def wanted(self) -> float:
-        """Distances below this matter: the best so far less the tolerance, and the threshold's
-        stretches."""
-        goal = self.shared.best - self.goal.tolerance
+    def wanted(self, met: float = np.inf) -> float:
+        """Distances below this matter: the best so far, or ``met``, less the tolerance, and the
+        threshold's stretches."""
+        goal = min(self.shared.best, met) - self.goal.tolerance
         return goal if self.threshold is None else max(goal, self.threshold)
 
     def sample(self) -> None:
@@ -178,16 +182,12 @@ class _Search(Generic[C]):
         measured counts from the beginning.
         """
         motion = self.motion
-        states, reach, count = motion.samples, motion.reach, len(motion.progress)
+        reach, count = motion.reach, len(motion.progress)
+        moves: dict[int, Approach] = {}
         if self.exact:
-            moves = self.means.approaches(self.items, states, reach)
-            circles = [m.circles for m in moves]
-            lows = [
-                np.where(np.isnan(m.speed), -np.inf, m.circles - m.speed * reach) for m in moves
-            ]
+            circles, lows, moves = self._approaching()
         else:
-            moves, circles = (), self.means.circles(self.items, motion.poses)
-            lows = circles
+            circles = lows = self.means.circles(self.items, motion.poses)
         seen = self.looks.known(self.items)
         known = seen.distance
         kept = ~np.isnan(known)
@@ -234,7 +234,7 @@ class _Search(Generic[C]):
                 for n, low, k in zip(near, lows, known, strict=True)
             ]
             look(rows)
-            for w in range(len(moves)):
+            for w in moves:
                 seen_before = stride == STRIDES[0] and w not in fresh
                 if not self.exact or stride == 1 or not (len(rows[w]) or seen_before):
                     continue
@@ -253,8 +253,29 @@ class _Search(Generic[C]):
             self.looks.keep(self.items[w], seen, w, kept[w])
         if self.exact:
             self.cells = _joined(
-                [self._cells_of(w, moves[w], seen, lows[w]) for w in range(len(moves))]
+                [self._cells_of(w, move, seen, lows[w]) for w, move in moves.items()]
             )
+
+    def _approaching(self) -> tuple[list[Floats], list[Floats], dict[int, Approach]]:
+        """How near comparisons are by circles (N,) at the samples, how near they can come around
+        them (N,), and how, leaving out those that stay farther apart than two others are once."""
+        motion = self.motion
+        moves = self.means.approaches(self.items, motion.samples, motion.reach)
+        circles = moves.circles
+        lows = np.where(np.isnan(moves.speed), -np.inf, circles - moves.speed * motion.reach)
+        kept = np.arange(len(self.items))
+        if len(kept) > MANY_ITEMS:
+            nearest = circles.argmin(axis=1)
+            first = np.argsort(circles[kept, nearest], kind="stable")[:FIRST_LOOKS]
+            looked = [(self.items[k], motion.poses[nearest[k], None]) for k in first.tolist()]
+            met = min(float(found.distance[0]) for found in self.means.seen(looked))
+            near = np.asarray((lows < self.wanted(met)).any(axis=1))
+            near[first] = True
+            kept = np.flatnonzero(near)
+            self.least = min(self.least, float(lows[~near].min(initial=np.inf)))
+            self.items = [self.items[k] for k in kept.tolist()]
+        chosen = {w: moves[k] for w, k in enumerate(kept.tolist())}
+        return list(circles[kept]), list(lows[kept]), chosen
 
     def _cells_of(self, which: int, move: Approach, seen: Known, bound: Floats) -> _Cells:
         """The stretches around all samples that are seen of a comparison, of which ``bound`` (N,)
@@ -272,7 +293,7 @@ class _Search(Generic[C]):
             low,
             np.full(len(rows), which),
             facing[rows],
-            motion.samples.speed_most[rows],
+            rows,
         )
 
     def _kept_apart(self, which: int, known: Floats) -> Floats | None:
@@ -306,33 +327,33 @@ class _Search(Generic[C]):
         """Pieces of stretches, measured with what is known of the whole ones."""
         which = np.repeat(cells.which[rows], SPLIT)
         facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
-        most = np.repeat(cells.most[rows], SPLIT, axis=0)
+        most = np.repeat(cells.most[rows], SPLIT)
         unknown, unbounded = np.full(len(which), np.inf), np.full(len(which), np.nan)
         return self._measured(_Cells(progress, half, unknown, unbounded, which, facing, most))
 
-    def _states(self, cells: _Cells) -> States:
-        """States in the middle of new stretches. The parent's speed bounds hold for its pieces;
-        only where it had none are they looked for."""
-        progress, back = np.unique(cells.progress, return_inverse=True)
-        states = self.motion.moving_at(progress).taken(back)
-        rows = np.flatnonzero(np.isnan(cells.most).any(axis=(1, 2)))
+    def _find_bounds(self, cells: _Cells) -> None:
+        """The parent's speed bounds hold for its pieces; only where it had none are they looked
+        for."""
+        unbounded = np.asarray(np.isnan(self.most).any(axis=(1, 2)))
+        rows = np.flatnonzero(unbounded[cells.most])
         if len(rows):
-            cells.most[rows] = self.motion.moving_at(
-                cells.progress[rows], cells.half[rows]
-            ).speed_most
-        return replace(states, speed_most=cells.most)
+            found = self.motion.moving_at(cells.progress[rows], cells.half[rows]).speed_most
+            cells.most[rows] = len(self.most) + np.arange(len(rows))
+            self.most = np.concatenate([self.most, found])
 
     def _measured(self, cells: _Cells) -> _Cells:
         """Bounds of new stretches: from where their parent's nearest points faced if that
         settles them, else measured."""
-        states = self._states(cells)
+        self._find_bounds(cells)
+        progress, back = np.unique(cells.progress, return_inverse=True)
+        states = self.motion.moving_at(progress)
         chosen, moves = [], []
         floor = max(self.shared.best, 0.0) - self.goal.tolerance
         if self.threshold is not None:
             floor = max(floor, self.threshold)
         for item in np.unique(cells.which):
             rows = np.flatnonzero(cells.which == item)
-            here = states.taken(rows)
+            here = replace(states.taken(back[rows]), speed_most=self.most[cells.most[rows]])
             move = self.means.approaches([self.items[item]], here, cells.half[rows])[0]
             low = move.strip(cells.facing[rows], cells.half[rows])
             if item in self.apart:
@@ -347,7 +368,7 @@ class _Search(Generic[C]):
             chosen.append((int(item), rows[open_]))
             moves.append(move.taken(open_))
         answers = self.measure(
-            [(item, states.poses[rows], cells.progress[rows]) for item, rows in chosen]
+            [(item, states.poses[back[rows]], cells.progress[rows]) for item, rows in chosen]
         )
         for (item, rows), move, found in zip(chosen, moves, answers, strict=True):
             cells.distance[rows], cells.facing[rows] = found.distance, found.facing

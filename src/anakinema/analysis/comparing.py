@@ -83,6 +83,21 @@ class Approach(Protocol):
         less than ``least`` (N,)."""
 
 
+class Approaches(Protocol):
+    """The same of I comparisons, each to be had by its index."""
+
+    @property
+    def circles(self) -> Floats:
+        """(I, N) mm."""
+
+    @property
+    def speed(self) -> Floats:
+        """(I, N) mm per unit of progress."""
+
+    def __getitem__(self, k: int) -> Approach:
+        """That of one."""
+
+
 Point = tuple[float, ...]
 
 C = TypeVar("C", bound=Compared)
@@ -105,9 +120,7 @@ class Comparing(Protocol[Asked]):
         """(N,) mm between circles, or spheres, round both sides of each comparison, at poses
         (N, B, 3)."""
 
-    def approaches(
-        self, items: Sequence[Asked], states: States, reach: Floats
-    ) -> Sequence[Approach]:
+    def approaches(self, items: Sequence[Asked], states: States, reach: Floats) -> Approaches:
         """How near and fast comparisons can come within ``reach`` (N,) of each state."""
 
     def rings(self, item: Asked, states: States, half: Floats) -> Floats | None:

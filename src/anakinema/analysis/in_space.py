@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.analysis.comparing import Approach, Point, Seen
+from anakinema.analysis.comparing import Approach, Approaches, Point, Seen
 from anakinema.analysis.sinking import sunk
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.apart import Apart, Between, apart
@@ -89,9 +89,7 @@ class InSpace:
             found.append(far - item.first.solid.wrap.radius - item.second.solid.wrap.radius)
         return found
 
-    def approaches(
-        self, items: Sequence[SpacePair], states: States, reach: Floats
-    ) -> list[Approach]:
+    def approaches(self, items: Sequence[SpacePair], states: States, reach: Floats) -> Approaches:
         """How near and fast pairs can come within ``reach`` (N,) of each state."""
         ways = _Ways(states.poses)
         known: dict[int, _Moving] = {}
@@ -107,7 +105,9 @@ class InSpace:
             middle = (ends[0].centre + ends[1].centre) / 2
             return _Side(side.solid.wrap, side.standing(states.poses), middle, tuple(ends))
 
-        return [_Approach.between(moving(item.first), moving(item.second)) for item in items]
+        return _Approaches(
+            [_Approach.between(moving(item.first), moving(item.second)) for item in items]
+        )
 
     def rings(self, item: SpacePair, states: States, half: Floats) -> Floats | None:
         """No rings hold slabs of different planes apart."""
@@ -167,6 +167,20 @@ class _Ways:
             middle = points[0] if len(points) == 1 else (points[0] + points[1]) / 2
             self._middles[id(side)] = middle
         return self._middles[id(side)]
+
+
+class _Approaches(list[Approach]):
+    """Those of several pairs, with what they all have at once."""
+
+    @property
+    def circles(self) -> Floats:
+        """(I, N) mm between the spheres round both."""
+        return np.array([each.circles for each in self])
+
+    @property
+    def speed(self) -> Floats:
+        """(I, N) mm per unit of progress."""
+        return np.array([each.speed for each in self])
 
 
 def _standing_both(item: SpacePair, poses: Floats) -> tuple[Floats, Floats]:

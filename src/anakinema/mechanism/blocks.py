@@ -3,20 +3,24 @@
 Loops of a large mechanism hang on one another in one direction: a crank moves a dyad, that the
 next one. A matching of rows with unknowns, and the strongly connected groups of what it leaves,
 put the equations in block triangular form (A. L. Dulmage and N. S. Mendelsohn, Canadian Journal
-of Mathematics 10, 1958, from memory). The inverse is then found block by block: its cost grows
-with the square of the number of bodies at most, and in proportion where loops stand alone.
+of Mathematics 10, 1958, from memory). What is worked out block by block costs in proportion to
+the number of bodies, their whole inverse with its square.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
+
+STRIPS = 6
+"""Parts in which a whole inverse is applied, the zeros behind each left out."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -62,25 +66,164 @@ def blocks_of(pattern: npt.NDArray[np.bool_]) -> tuple[Block, ...] | None:
     return tuple(out)
 
 
-def inverse_by_blocks(
-    matrices: Floats, blocks: Sequence[Block], invert: Callable[[Floats], Floats]
-) -> Floats:
-    """(N, n, n) inverses of matrices (N, n, n) that come apart into blocks; ``invert`` is for the
-    small matrices (N, k, k) of one block."""
-    inverses = np.zeros(matrices.shape)
-    # Rows of the right-hand side that each unknown depends on.
-    reached: dict[int, Indices] = {}
-    for block in blocks:
-        here = matrices[:, block.rows]
-        own = invert(here[:, :, block.own])
-        depends = block.rows
-        if len(block.before):
-            behind = np.unique(np.concatenate([reached[int(k)] for k in block.before]))
-            earlier = inverses[:, block.before[:, None], behind]
-            through = own @ (here[:, :, block.before] @ earlier)
-            inverses[:, block.own[:, None], behind] = -through
-            depends = np.union1d(behind, block.rows)
-        inverses[:, block.own[:, None], block.rows] = own
-        for k in block.own.tolist():
-            reached[k] = depends
-    return inverses
+@dataclass(frozen=True, slots=True, eq=False)
+class _Layer:
+    """Which entries go where in the matrices of one block, no place twice."""
+
+    entries: Indices
+    factors: Floats
+    places: Indices
+
+
+class Order:
+    """Blocks in an order of solving, and where they stand in it.
+
+    unknowns, rows (n,): all of them in that order. starts (K + 1,): where the unknowns of blocks
+    begin. before: of each block, where the unknowns it needs are.
+    """
+
+    def __init__(self, blocks: tuple[Block, ...]) -> None:
+        self.blocks = blocks
+        self.unknowns = np.concatenate([block.own for block in blocks])
+        self.rows = np.concatenate([block.rows for block in blocks])
+        place = np.empty(len(self.unknowns), dtype=np.int64)
+        place[self.unknowns] = np.arange(len(self.unknowns))
+        self.starts: list[int] = np.cumsum([0, *(len(block.own) for block in blocks)]).tolist()
+        self.before = [_run(place[block.before]) for block in blocks]
+
+    def solved(self, found: Floats) -> Floats:
+        """(..., n) by unknowns of what stands in the order of solving (..., n)."""
+        out = np.empty_like(found)
+        out[..., self.unknowns] = found
+        return out
+
+    def applied(self, inverses: Floats, right: Floats) -> Floats:
+        """(N, n) products of whole inverses (N, n, R) in the order of solving with (N, R).
+
+        What stands behind a block's rows is zero, so strips are taken that end at blocks.
+        """
+        right = right[:, self.rows]
+        step = max(1, len(self.blocks) // STRIPS)
+        edges = [*self.starts[:-1:step], self.starts[-1]]
+        parts = [
+            (inverses[:, low:high, :high] @ right[:, :high, None])[..., 0]
+            for low, high in pairwise(edges)
+        ]
+        return self.solved(np.concatenate(parts, axis=1))
+
+
+def _run(places: Indices) -> Indices | slice:
+    """The same as a slice where they stand side by side, which takes no copy."""
+    if len(places) and (np.diff(places) == 1).all():
+        return slice(int(places[0]), int(places[-1]) + 1)
+    return places
+
+
+class Filling:
+    """How the matrices of blocks are made of sums of ``entries`` times ``factors``, each of which
+    stands in a row and a column of the whole matrix (all (E,))."""
+
+    def __init__(
+        self, order: Order, row: Indices, column: Indices, entry: Indices, factor: Floats
+    ) -> None:
+        self.order = order
+        block_of_row = np.empty(len(order.rows), dtype=np.int64)
+        for k, block in enumerate(order.blocks):
+            block_of_row[block.rows] = k
+        by_block = np.argsort(block_of_row[row], kind="stable")
+        ends = np.searchsorted(block_of_row[row][by_block], np.arange(len(order.blocks) + 1))
+        self._layers: list[list[_Layer]] = []
+        for k, block in enumerate(order.blocks):
+            mine = by_block[ends[k] : ends[k + 1]]
+            columns = np.concatenate([block.own, block.before])
+            sorter = np.argsort(columns)
+            at = sorter[np.searchsorted(columns, column[mine], sorter=sorter)]
+            flat = np.searchsorted(block.rows, row[mine]) * len(columns) + at
+            self._layers.append(_layers(entry[mine], factor[mine], flat))
+
+    def filled(self, entries: Floats) -> list[Floats]:
+        """(N, b, b + m) of each block, own unknowns first, for entries (N, E)."""
+        out = []
+        for block, layers in zip(self.order.blocks, self._layers, strict=True):
+            width = len(block.own) + len(block.before)
+            flat = np.zeros((len(entries), len(block.rows) * width))
+            for layer in layers:
+                flat[:, layer.places] += layer.factors * entries[:, layer.entries]
+            out.append(flat.reshape(len(entries), len(block.rows), width))
+        return out
+
+
+def _layers(entries: Indices, factors: Floats, places: Indices) -> list[_Layer]:
+    """Layers that together put all entries in their places."""
+    out = []
+    while len(places):
+        now = np.unique(places, return_index=True)[1]
+        out.append(_Layer(entries[now], factors[now], places[now]))
+        rest = np.setdiff1d(np.arange(len(places)), now)
+        entries, factors, places = entries[rest], factors[rest], places[rest]
+    return out
+
+
+class BlockInverse:
+    """Square equations at N poses, solved block by block.
+
+    ``own``, ``before``: of each block the matrices (N, b, b) by its own unknowns and (N, b, m) by
+    those before; ``invert`` is for the small ones, None if ``own`` are inverses already.
+    """
+
+    def __init__(
+        self,
+        order: Order,
+        own: Iterable[Floats],
+        before: Iterable[Floats],
+        invert: Callable[[Floats], Floats] | None,
+    ) -> None:
+        self.order = order
+        self._own = [matrices if invert is None else invert(matrices) for matrices in own]
+        self._before = list(before)
+
+    def taken(self, rows: Indices) -> BlockInverse:
+        """Those at some of the poses."""
+        if len(rows) == len(self._own[0]):
+            return self
+        own, before = ([each[rows] for each in side] for side in (self._own, self._before))
+        return BlockInverse(self.order, own, before, None)
+
+    def most_changes(self, change: Floats) -> Floats:
+        """(N, n) how much a solution can change at most where rows change by up to ``change``
+        (N, R): never less than with the whole inverse, and often no more."""
+        order = self.order
+        found = np.empty((len(change), len(order.unknowns)))
+        for k, block in enumerate(order.blocks):
+            right = change[:, block.rows, None]
+            if len(block.before):
+                right = right + np.abs(self._before[k]) @ found[:, order.before[k], None]
+            own = slice(order.starts[k], order.starts[k + 1])
+            found[:, own] = (np.abs(self._own[k]) @ right)[..., 0]
+        return order.solved(found)
+
+    def whole(self) -> Floats:
+        """(N, n, R) the whole inverse, unknowns and rows in the order of solving."""
+        order = self.order
+        inverse = np.zeros((len(self._own[0]), len(order.unknowns), len(order.unknowns)))
+        for k, block in enumerate(order.blocks):
+            first, last = order.starts[k], order.starts[k + 1]
+            if len(block.before):
+                through = self._own[k] @ self._before[k]
+                earlier = inverse[:, order.before[k], :first]
+                inverse[:, first:last, :first] = through @ -earlier
+            inverse[:, first:last, first:last] = self._own[k]
+        return inverse
+
+
+def inverse_by_blocks(matrices: Floats, order: Order, invert: Callable[[Floats], Floats]) -> Floats:
+    """(N, n, n) inverses of matrices (N, n, n) that come apart into blocks."""
+    found = BlockInverse(
+        order,
+        (matrices[:, b.rows[:, None], b.own] for b in order.blocks),
+        (matrices[:, b.rows[:, None], b.before] for b in order.blocks),
+        invert,
+    ).whole()
+    out = np.empty_like(found)
+    out[:, order.unknowns[:, None], order.rows] = found
+    return out

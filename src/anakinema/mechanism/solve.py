@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Sequence
 
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import Block, inverse_by_blocks
+from anakinema.mechanism.blocks import Order, inverse_by_blocks
 from anakinema.wanted import still_wanted
 
 MANY = 48
@@ -17,19 +16,19 @@ RANK_TOLERANCE = 1e-8
 """Singular values below this share of the largest count as zero."""
 
 
-def pseudo_inverses(jacobians: Floats, blocks: Sequence[Block] | None = None) -> Floats:
+def pseudo_inverses(jacobians: Floats, order: Order | None = None) -> Floats:
     """(N, n, R) left inverses of matrices (N, R, n) of full column rank.
 
     All consistent rows are used (least squares), so no choice of rows can invent a dead point.
-    Exactly singular matrices give NaN. ``blocks``: those that square ones come apart into.
+    Exactly singular matrices give NaN. ``order``: of the blocks that square ones come apart into.
     """
     rows, unknowns = jacobians.shape[-2:]
 
     def invert(matrices: Floats) -> Floats:
-        if blocks is not None:
-            return inverse_by_blocks(matrices, blocks, _square_inverses)
+        if order is not None:
+            return inverse_by_blocks(matrices, order, square_inverses)
         if rows == unknowns:
-            return _square_inverses(matrices)
+            return square_inverses(matrices)
         # Orthogonal factors, not the normal equations: those would square the condition.
         q, r = np.linalg.qr(matrices)
         return np.asarray(np.linalg.solve(r, np.swapaxes(q, -1, -2)))
@@ -45,7 +44,8 @@ def pseudo_inverses(jacobians: Floats, blocks: Sequence[Block] | None = None) ->
         return out
 
 
-def _square_inverses(matrices: Floats) -> Floats:
+def square_inverses(matrices: Floats) -> Floats:
+    """(..., n, n) inverses; raises `numpy.linalg.LinAlgError` if one is singular."""
     if matrices.ndim == 3 and len(matrices) >= MANY:
         return _eliminated(matrices)
     return np.asarray(np.linalg.inv(matrices))

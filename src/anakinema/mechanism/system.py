@@ -9,14 +9,14 @@ from functools import cached_property
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import Block, blocks_of
+from anakinema.mechanism.blocks import BlockInverse, Filling, Order, blocks_of
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.conditions import Rows, condition, speeds
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import Frames, Indices, frames
 from anakinema.mechanism.kernels import Kernel, value_kernel
 from anakinema.mechanism.single import SinglePose
-from anakinema.mechanism.solve import pseudo_inverses
+from anakinema.mechanism.solve import pseudo_inverses, square_inverses
 from anakinema.mechanism.touch import Touch, with_touches
 
 LARGE = 24
@@ -141,24 +141,53 @@ class System:
         self._period = period[self._periodic]
 
     @cached_property
-    def _blocks(self) -> tuple[Block, ...] | None:
-        """What the equations come apart into, if that is worth while."""
+    def _filling(self) -> Filling | None:
+        """How blocks are made of the entries of `_entries`, if the equations come apart into
+        some and that is worth while."""
         if self.rows != self.unknowns or self.unknowns < LARGE:
             return None
         width = self.unknowns + 3
-        base = np.zeros(self._base_rows * width, dtype=bool)
-        base[self._scatter] = True
-        rows = np.arange(len(self._kernel), self._base_rows)
-        base[rows * width + self.mechanism.column[self._body_index] + self._body_axis] = True
-        pattern = base.reshape(self._base_rows, width)[:, : self.unknowns]
+        base, column = np.divmod(self._scatter, width)
+        base = np.append(base, np.arange(len(self._kernel), self._base_rows))
+        column = np.append(column, self.mechanism.column[self._body_index] + self._body_axis)
+        moves = np.flatnonzero(column < self.unknowns)
+        row, factor = base, np.ones(len(base))
         if self._mix is not None:
-            pattern = (self._mix != 0.0) @ pattern
+            # Every base row goes into one row.
+            row, factor = np.abs(self._mix).argmax(axis=0)[base], self._mix.sum(axis=0)[base]
+        pattern = np.zeros((self.rows, self.unknowns), dtype=bool)
+        pattern[row[moves], column[moves]] = True
         blocks = blocks_of(pattern)
-        return blocks if blocks is not None and len(blocks) > 1 else None
+        if blocks is None or len(blocks) < 2:
+            return None
+        return Filling(Order(blocks), row[moves], column[moves], moves, factor[moves])
 
     def inverses(self, jacobians: Floats) -> Floats:
         """(N, n, R) left inverses of derivatives (N, R, n), as `pseudo_inverses` has them."""
-        return pseudo_inverses(jacobians, self._blocks)
+        filling = self._filling
+        return pseudo_inverses(jacobians, None if filling is None else filling.order)
+
+    def block_inverse(self, poses: Floats) -> BlockInverse | None:
+        """The equations at poses (N, B, 3) as blocks; None if they are few, do not come apart, or
+        if one is singular."""
+        filling = self._filling
+        if filling is None:
+            return None
+        entries = self._entries(frames(self.table, poses), poses.shape[:-2])
+        still = np.ones((len(poses), len(self._bodies)))
+        both = filling.filled(np.concatenate([entries.reshape(len(poses), -1), still], axis=1))
+        sizes = [len(block.own) for block in filling.order.blocks]
+        own = (each[:, :, :size] for each, size in zip(both, sizes, strict=True))
+        before = (each[:, :, size:] for each, size in zip(both, sizes, strict=True))
+        try:
+            return BlockInverse(filling.order, own, before, square_inverses)
+        except np.linalg.LinAlgError:
+            return None
+
+    @property
+    def driver_rows(self) -> slice:
+        """The rows that command drivers."""
+        return slice(self._joint_rows, self._joint_rows + len(self.drivers))
 
     def is_like(self, other: System) -> bool:
         """Whether another system has the same equations, row by row."""
@@ -258,9 +287,7 @@ class System:
     def target_rates(self, rates: Floats) -> Floats:
         """(..., R) rate of the right-hand sides for driver rates (..., D)."""
         out = np.zeros((*rates.shape[:-1], self.rows))
-        count = len(self.drivers)
-        start = self._joint_rows
-        out[..., start : start + count] = rates * self._target_scale[:count]
+        out[..., self.driver_rows] = rates * self._target_scale[: len(self.drivers)]
         return out
 
     def residual(self, poses: Floats, targets: Floats) -> Floats:
@@ -286,20 +313,38 @@ class System:
         at = frames(self.table, poses)
         lead, width = poses.shape[:-2], self.unknowns + 3
         jacobian = np.zeros((*lead, self._base_rows * width))
-        entries = np.empty((*lead, len(self._kernel), 6))
-        first = 0
-        for each, rows in self._groups:
-            entries[..., first : first + len(rows), :] = each.partials(self._rows(at, rows))
-            first += len(rows)
-        jacobian[..., self._scatter] = entries.reshape(*lead, -1)
+        jacobian[..., self._scatter] = self._entries(at, lead).reshape(*lead, -1)
         if self._bodies:
             rows = np.arange(len(self._kernel), self._base_rows)
             columns = mechanism.column[self._body_index] + self._body_axis
             jacobian[..., rows * width + columns] = 1.0
         matrix = jacobian.reshape(*lead, self._base_rows, width)[..., : self.unknowns]
         if self._mix is not None:
-            matrix = self._mix @ matrix
+            matrix = self._mixed_rows(matrix)
         return self._open(self._residual(at, poses) - targets), matrix
+
+    def _entries(self, at: Frames, lead: tuple[int, ...]) -> Floats:
+        """(..., K, 6) derivatives of all conditions by the poses of both bodies, kernel by
+        kernel."""
+        entries = np.empty((*lead, len(self._kernel), 6))
+        first = 0
+        for each, rows in self._groups:
+            entries[..., first : first + len(rows), :] = each.partials(self._rows(at, rows))
+            first += len(rows)
+        return entries
+
+    def _mixed_rows(self, matrix: Floats) -> Floats:
+        """Derivatives (..., S, n) of base rows as those (..., R, n) of rows; most rows are one."""
+        assert self._mix is not None
+        row, term = np.nonzero(self._mix)
+        out = np.zeros((*matrix.shape[:-2], self.rows, matrix.shape[-1]))
+        while len(row):
+            # One term of every row at a time.
+            now = np.unique(row, return_index=True)[1]
+            factors = self._mix[row[now], term[now], None]
+            out[..., row[now], :] += factors * matrix[..., term[now], :]
+            row, term = np.delete(row, now), np.delete(term, now)
+        return out
 
     def _single_residual_jacobian(self, poses: Floats, targets: Floats) -> tuple[Floats, Floats]:
         assert self._single is not None

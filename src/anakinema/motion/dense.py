@@ -24,6 +24,8 @@ WEAK = 1e-5
 """Singular values below this share are left alone at a singular pose."""
 BATCH = 50_000_000
 """Bytes that the matrices of one batch of poses may take, a few times over."""
+BLOCKS = 24
+"""Numbers that the matrices of blocks take for each unknown, and what is worked out with them."""
 POLISHED = 1e-12
 """Residual share of size at which a pose counts as exact."""
 
@@ -73,9 +75,11 @@ def _positions(branch_path: BranchPath, p: Floats) -> Floats:
     return poses
 
 
-def batch_size(system: System) -> int:
-    """How many poses are solved at once, so that their matrices stay within `BATCH` bytes."""
-    return max(1, BATCH // (8 * max(system.rows * system.unknowns, 1)))
+def batch_size(system: System, *, closed: bool = False) -> int:
+    """How many poses are solved at once, so that their matrices stay within `BATCH` bytes;
+    ``closed``: in closed form, which needs no matrices but those of blocks."""
+    width = BLOCKS if closed else max(system.rows, 1)
+    return max(1, BATCH // (8 * width * max(system.unknowns, 1)))
 
 
 def _in_holes(branch_path: BranchPath, p: Floats) -> np.ndarray:
@@ -161,6 +165,10 @@ def _by_dyads(parts: Sequence[tuple[BranchPath, Floats]]) -> tuple[Solved, Indic
 
 
 def _by_equations(branch_path: BranchPath, p: Floats) -> Solved:
+    most = batch_size(branch_path.path.system)
+    if len(p) > most:
+        parts = [p[k : k + most] for k in range(0, len(p), most)]
+        return _together([_by_equations(branch_path, part) for part in parts])
     inside = _in_holes(branch_path, p)
     if not inside.any():
         polished = _polish(branch_path, p, interpolate(branch_path, p))

@@ -24,6 +24,8 @@ from anakinema.wanted import still_wanted
 
 MOST_WAYS = 24
 """Freedoms at a pose of which ways are tried one by one; of more, these and mixes of all."""
+SURELY = 1e-6
+"""Share of the equations' size that their singular values must surely be above."""
 FOLLOWED = 0.01
 """Share of the characteristic size that a freedom must be followed."""
 
@@ -77,8 +79,21 @@ def analyse_mobility(
 
     ``touches`` are contacts that are kept: they bind as joints do.
     """
-    joints_only = System(mechanism, touches=touches)
     driven = System(mechanism, drivers, touches=touches)
+    settled = _settled_by_drivers(driven, poses)
+    if settled is not None:
+        return Mobility(
+            freedoms=len(drivers),
+            undriven=(),
+            repeated=0,
+            repeated_joints=(),
+            groups=_groups(mechanism, settled),
+            count_by_formula=len(drivers),
+            holds=(),
+            special_pose=False,
+            useless_drivers=0,
+        )
+    joints_only = System(mechanism, touches=touches)
     pose_here, basis, nullity_here = _generic(joints_only, driven, poses)
     jacobian = _jacobian(driven, pose_here)
     idle = null_space(jacobian) if basis.shape[1] else np.zeros((mechanism.unknowns, 0))
@@ -105,10 +120,29 @@ def analyse_mobility(
 def holds_at(mechanism: Mechanism, poses: Floats, drivers: tuple[int, ...]) -> tuple[Hold, ...]:
     """What `analyse_mobility` would keep still at assembled ``poses`` (B, 3), no contacts kept."""
     driven = System(mechanism, drivers)
-    if null_space(_jacobian(driven, poses)).shape[1] == 0:
+    if (
+        _settled_by_drivers(driven, poses) is not None
+        or null_space(_jacobian(driven, poses)).shape[1] == 0
+    ):
         # What the drivers settle here they settle nearby.
         return ()
     return analyse_mobility(mechanism, poses, drivers).holds
+
+
+def _settled_by_drivers(driven: System, poses: Floats) -> Floats | None:
+    """The freedoms (n, k), an orthonormal basis, where the drivers command just these and no
+    condition repeats another: their equations then have an inverse. None where that is not sure.
+
+    The smallest singular value is no smaller than the inverse of that inverse's norm.
+    """
+    if driven.rows != driven.unknowns or not driven.rows:
+        return None
+    jacobian = _jacobian(driven, poses)
+    inverse = driven.inverses(jacobian[None])[0]
+    size = max(1.0, float(np.linalg.norm(jacobian)))
+    if not float(np.linalg.norm(inverse)) * size * SURELY < 1.0:
+        return None
+    return np.asarray(np.linalg.qr(inverse[:, driven.driver_rows])[0])
 
 
 def _jacobian(system: System, poses: Floats) -> Floats:

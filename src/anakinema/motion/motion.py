@@ -323,7 +323,7 @@ def _batches(stretches: list[Stretch]) -> list[list[Stretch]]:
     batches: list[list[Stretch]] = []
     for stretch in stretches:
         system = stretch.segment.branch_path.path.system
-        most = batch_size(system)
+        most = batch_size(system, closed=stretch.segment.branch_path.path.dyads is not None)
         for k in range(0, max(len(stretch.local), 1), most):
             rows = slice(k, k + most)
             piece = replace(stretch, local=stretch.local[rows], reach=stretch.reach[rows])
@@ -364,6 +364,10 @@ def _batch_states(mechanism: Mechanism, shift: Floats | None, batch: list[Stretc
     )
 
 
+TRIED = 6
+"""Poses at which the whole inverse is tried first: where it bounds none, it is left at that."""
+
+
 def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     """(N, B, 3) bounds on the rates over progress ± ``reach`` (N,), NaN where none is found.
 
@@ -371,26 +375,65 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
     stretch. Proof in docs/methods.md, "Certified speeds".
     """
-    scale = np.array([1.0, 1.0, system.mechanism.size])
     speed = np.abs(at.first)
-    magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
+    open_ = np.asarray(np.isfinite(speed).all(axis=(1, 2)))
+    blocks = system.block_inverse(at.poses)
+    if blocks is None:
+        magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
+
+        def settled(rows: Indices, c: Floats) -> Floats:
+            return apply(magnitude if len(rows) == len(magnitude) else magnitude[rows], c)
+
+        return _bounded(system, at, reach, open_, settled)
+    bound = _bounded(system, at, reach, open_, lambda rows, c: blocks.taken(rows).most_changes(c))
+    # Along a long chain the blocks' bounds may run away where those of the whole inverse do not.
+    left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
+    most = batch_size(system)
+    tried = left[:: -(-len(left) // TRIED) or 1]
+    rest = np.setdiff1d(left, tried)
+    for some in (tried, *(rest[k : k + most] for k in range(0, len(rest), most))):
+        still_wanted()
+        whole = blocks.taken(some).whole()
+        np.abs(whole, out=whole)
+        part = Solved(at.poses[some], at.first[some], at.second[some], at.residual[some], None)
+
+        def change(rows: Indices, c: Floats, whole: Floats = whole) -> Floats:
+            chosen = whole if len(rows) == len(whole) else whole[rows]
+            return blocks.order.applied(chosen, c)
+
+        bound[some] = _bounded(system, part, reach[some], open_[some], change)
+        if some is tried and np.isnan(bound[some]).any(axis=(1, 2)).all():
+            break
+    return bound
+
+
+def _bounded(
+    system: System,
+    at: Solved,
+    reach: Floats,
+    open_: npt.NDArray[np.bool_],
+    most_changes: Callable[[Indices, Floats], Floats],
+) -> Floats:
+    """(N, B, 3) bounds on the rates, NaN where none is found or not ``open_`` (N,).
+
+    ``most_changes`` gives how much a solution can change (M, n) at some rows (M,), where equations
+    change by up to (M, R).
+    """
+    scale = np.array([1.0, 1.0, system.mechanism.size])
+    speed, open_ = np.abs(at.first), open_.copy()
     most = 1.02 * speed + 1e-9
-    proven = np.zeros(len(reach), dtype=bool)
     bound = np.full_like(speed, np.nan)
-    open_ = np.logical_and.reduce(np.isfinite(speed).reshape(len(speed), -1), axis=1)
     for _ in range(8):
-        rows = np.flatnonzero(open_ & ~proven)
+        rows = np.flatnonzero(open_)
         if not len(rows):
             break
         change = system.change_bound(at.poses[rows], most[rows], reach[rows])
-        needed = speed[rows] + system.scaled_rates(apply(magnitude[rows], change))
+        needed = speed[rows] + system.scaled_rates(most_changes(rows, change))
         holds = (needed * scale <= most[rows] * scale).all(axis=(1, 2))
-        proven[rows[holds]] = True
-        # Bounds that run away will not be met by more rounds.
-        open_[
-            rows[(needed > 1e3 * speed[rows].max(axis=(1, 2), keepdims=True) + 1.0).any((1, 2))]
-        ] = False
         # What is needed bounds the rates as well, and says how little they change.
         bound[rows[holds]] = needed[holds]
         most[rows[~holds]] = 1.1 * needed[~holds] + 1e-9
+        # Bounds that run away will not be met by more rounds.
+        runs = (needed > 1e3 * speed[rows].max(axis=(1, 2), keepdims=True) + 1.0).any((1, 2))
+        open_[rows[holds | runs]] = False
     return bound

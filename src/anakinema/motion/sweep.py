@@ -24,6 +24,7 @@ from anakinema.motion.motion import (
     joined,
     stretch_states,
 )
+from anakinema.motion.pieces import bounded_by_pieces
 
 BEYOND = 0.02
 """Share of a stage beyond its end at which the opening joint is looked for."""
@@ -44,6 +45,7 @@ def sample(followed: FollowedProgram, steps: float = 1.0) -> Motion:
         stretches.append(Stretch(segment, local, half))
     if stretches:
         samples = stretch_states(mechanism, followed.shift, stretches)
+        samples = bounded_by_pieces(mechanism, stretches, samples)
         reach = np.concatenate([each.reach for each in stretches])
     else:
         samples, reach = _still(mechanism, followed.poses, followed.shift), np.zeros(1)
