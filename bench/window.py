@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import itertools
+import statistics
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 from tests.core.test_drag import chain
 
 from anakinema.authoring import Trial
 from anakinema.document import model as m
+from anakinema.edits import SetDimension
 from anakinema.files import read_document
 from anakinema.parts.shelf import recipe
 from anakinema.resources import demo_path
+from anakinema.session import Calculator
 from anakinema.ui.app import application, make_window
+from anakinema.ui.workbench import Workbench
 from bench.timing import median_ms
 
 LINKS = 120
@@ -119,6 +124,65 @@ def _doubled() -> m.Document:
             "requirements": (),
         }
     )
+
+
+BUSY_EDITS = 8
+"""Edits while whose evaluation frames are counted."""
+
+
+def playing_while_evaluating() -> list[str]:
+    """Frames of the whole window while it plays and an edit is being evaluated exactly, against
+    the same frames at rest; by the process of the calculator, and by a thread of the window."""
+    app = application()
+    lines = []
+    for by_process in (True, False):
+        calculator = Calculator() if by_process else None
+        if calculator is not None:
+            calculator.start()
+            while not calculator.is_ready:
+                time.sleep(0.01)
+        with tempfile.TemporaryDirectory() as folder:
+            window = make_window(Path(folder), calculator)
+            window.resize(1280, 800)
+            window.show()
+            bench = window.workbench
+
+            def settle(bench: Workbench = bench) -> None:
+                until = time.monotonic() + 60
+                while (bench.busy or not bench.lanes) and time.monotonic() < until:
+                    app.processEvents()
+
+            window.open_path(demo_path("geneva-feeder"))
+            settle()
+            bench.go_to_station("Drive")
+            progress = itertools.cycle(range(700))
+
+            def frame(bench: Workbench = bench, progress: Iterator[int] = progress) -> float:
+                begin = time.perf_counter()
+                bench.move_playhead(next(progress) / 700 * bench.evaluation.motion.last)
+                app.processEvents()
+                return time.perf_counter() - begin
+
+            idle: list[float] = []
+            busy: list[float] = []
+            for k in range(BUSY_EDITS):
+                idle += [frame() for _ in range(30)]
+                bench.do_once(SetDimension("crank", "pin", f"{7.9 + 0.002 * k:.3f} mm"))
+                while bench.busy:
+                    busy.append(frame())
+                settle()
+            bench.session.start(bench.session.document)
+            window.close()
+        if calculator is not None:
+            calculator.stop()
+        mine, peer = (statistics.median(each) * 1e3 for each in (busy, idle))
+        late = statistics.quantiles(busy, n=10)[-1] * 1e3
+        lines.append(
+            f"by {'a process' if by_process else 'a thread'}: a frame while evaluating"
+            f" {mine:.1f} ms (one in ten {late:.0f} or more), at rest {peer:.1f} ms:"
+            f" {mine / peer:.2f}x" + (" (at most 1.2x, aim 1.05x)" if by_process else "")
+        )
+    return lines
 
 
 def playing() -> list[str]:

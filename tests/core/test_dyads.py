@@ -317,6 +317,116 @@ def test_angles_run_on_through_many_turns(turns: float) -> None:
         assert abs(rocker[-1] - rocker[0]) > 7 * build.FULL_TURN
 
 
+def _planetary() -> m.Document:
+    """A driven arm that carries a planet, which rolls in a fixed ring and drives a sun; a second
+    wheel of the sun drives one more on the base, that a crank slider hangs on."""
+    crank = (150 + 12 * math.cos(0.3), 12 * math.sin(0.3))
+    lean = math.asin(crank[1] / 70)
+    parts = [
+        build.part("base", o=(0, 0), far=(150, 0), rail=(0, 0)),
+        build.part("arm", o=(0, 0), tip=(45, 0)),
+        build.part("wheel", o=(0, 0), pin=(12, 0)),
+        build.part("rod", a=(0, 0), b=(70, 0)),
+        build.part("slide", c=(0, 0)),
+    ]
+    bodies = [
+        build.body("base", fixed=True),
+        build.body("arm", 0, 0, 0.4),
+        build.body("planet", 45 * math.cos(0.4), 45 * math.sin(0.4), 0.9, part="wheel"),
+        build.body("sun", 0, 0, -0.2, part="wheel"),
+        build.body("last", 150, 0, 0.3, part="wheel"),
+        build.body("rod", *crank, -lean),
+        build.body("slide", crank[0] + 70 * math.cos(lean), 0.0),
+    ]
+    joints = [
+        build.joint("arm_shaft", "revolute", "base.o", "arm.o"),
+        build.joint("planet_pin", "revolute", "arm.tip", "planet.o"),
+        build.joint("sun_shaft", "revolute", "base.o", "sun.o"),
+        build.joint("last_shaft", "revolute", "base.far", "last.o"),
+        build.joint("crank_pin", "revolute", "last.pin", "rod.a"),
+        build.joint("slide_pin", "revolute", "rod.b", "slide.c"),
+        build.joint("guide", "prismatic", "base.rail", "slide.c"),
+    ]
+
+    def geared(name: str, kind: str, *turns: object, **more: str) -> m.Coupling:
+        first, second, one, two = turns
+        return m.Coupling.model_validate(
+            {
+                "id": name,
+                "kind": kind,
+                "first": first,
+                "second": second,
+                "first_size": one,
+                "second_size": two,
+                **more,
+            }
+        )
+
+    couplings = (
+        geared("ring", "internal_gears", "planet_pin", "arm_shaft", 18, 54, carrier="arm"),
+        geared("sun", "gears", "sun_shaft", "planet_pin", 18, 18, carrier="arm"),
+        geared("belt", "belt", "sun_shaft", "last_shaft", 20, 35),
+    )
+    return build.document(parts, bodies, joints).model_copy(update={"couplings": couplings})
+
+
+def test_couplings_of_turns_are_closed_forms() -> None:
+    """A planet in a ring, a sun and a belt behind it: closed forms, the equations and the sweep
+    agree, through several turns, whatever the full turns of the bodies between."""
+    doc = build.driven(_planetary(), ("arm_shaft", 0.4, 0.4 + 2.6 * build.FULL_TURN), count=200)
+    dyads, pose, value = dyads_of(doc, "arm_shaft")
+    system, size = dyads.system, dyads.system.mechanism.size
+    values = value + np.linspace(0, 2.6 * build.FULL_TURN, 150)[:, None]
+    targets = system.targets(values, pose)
+    rate = system.target_rates(np.array([2.0]))
+    poses, first, second = dyads.solve(targets, rate, pose[None], dyads.sines(pose[None]))
+    residual, jacobian = system.residual_jacobian(poses, targets)
+    assert np.abs(residual).max() < 1e-11 * size
+    assert (
+        np.abs(np.einsum("nrk,nk->nr", jacobian, system.unknown_rates(first)) - rate).max() < 1e-9
+    )
+    pushed = np.einsum("nrk,nk->nr", jacobian, system.unknown_rates(second))
+    scale = max(1.0, float(np.abs(second).max()))
+    assert np.abs(pushed - system.quadratic(poses, first)).max() < 1e-11 * scale
+    path = Path(system, np.array([value]), values[-1], pose)
+    walked = follow(path, pose)
+    laid = follow_directly(path, pose, 0.0)
+    assert laid is not None and walked.end is laid.end is End.COMPLETE
+    # Willis: in a ring of 54 a planet of 18 turns by -2 for each turn of its arm, the sun by 4.
+    turned = poses[-1, :, 2] - poses[0, :, 2]
+    assert turned[2] == pytest.approx(-2 * turned[1], abs=1e-9)
+    assert turned[3] == pytest.approx(4 * turned[1], abs=1e-9)
+    assert turned[4] == pytest.approx(4 * turned[1] * 20 / 35, abs=1e-9)
+    motion = sweep(build.mechanism(doc))
+    assert motion.values[-1, 0] == pytest.approx(0.4 + 2.6 * build.FULL_TURN, abs=1e-9)
+    assert np.abs(motion.poses[-1] - poses[-1])[:, :2].max() < 1e-8
+
+
+def test_a_wheel_coupled_to_what_swings_is_left_to_the_equations() -> None:
+    """How often a coupler has turned round is not known from one pose."""
+    doc = build.four_bar(40, 120, 80, 100, 0.5)
+    tip = doc.bodies[2].pose
+    wheel = build.part("wheel", o=(0, 0))
+    doc = doc.model_copy(
+        update={
+            "parts": (*doc.parts, wheel),
+            "bodies": (*doc.bodies, build.body("wheel", float(tip.x), float(tip.y))),
+            "joints": (*doc.joints, build.joint("shaft", "revolute", "crank.b", "wheel.o")),
+        }
+    )
+    gears = m.Coupling(
+        id="g",
+        kind="gears",
+        first="shaft",
+        second="crank_pin",
+        first_size=20,
+        second_size=30,
+        carrier="crank",
+    )
+    mechanism = build.mechanism(doc.model_copy(update={"couplings": (gears,)}))
+    assert decompose(System(mechanism, (mechanism.joint_index("crank_pivot"),))) is None
+
+
 def test_what_does_not_come_apart_is_left_to_the_equations() -> None:
     redundant = build.mechanism(build.parallel_cranks(30, 80, 0.7))
     assert decompose(System(redundant, (0,))) is None

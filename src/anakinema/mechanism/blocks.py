@@ -209,9 +209,9 @@ class BlockInverse:
         for k, block in enumerate(order.blocks):
             first, last = order.starts[k], order.starts[k + 1]
             if len(block.before):
-                through = self._own[k] @ self._before[k]
+                through = -(self._own[k] @ self._before[k])
                 earlier = inverse[:, order.before[k], :first]
-                inverse[:, first:last, :first] = through @ -earlier
+                np.matmul(through, earlier, out=inverse[:, first:last, :first])
             inverse[:, first:last, first:last] = self._own[k]
         return inverse
 

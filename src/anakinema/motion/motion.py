@@ -364,6 +364,9 @@ def _batch_states(mechanism: Mechanism, shift: Floats | None, batch: list[Stretc
     )
 
 
+LARGE = 90
+"""Unknowns from which on speeds are bounded block by block: for fewer the whole inverse, whose bounds
+are closer, costs little more."""
 TRIED = 6
 """Poses at which the whole inverse is tried first: where it bounds none, it is left at that."""
 
@@ -377,7 +380,7 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     """
     speed = np.abs(at.first)
     open_ = np.asarray(np.isfinite(speed).all(axis=(1, 2)))
-    blocks = system.block_inverse(at.poses)
+    blocks = system.block_inverse(at.poses) if system.unknowns >= LARGE else None
     if blocks is None:
         magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
 
