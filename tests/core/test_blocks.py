@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from bench import growth
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -12,7 +13,6 @@ from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.solve import square_inverses
 from anakinema.mechanism.system import Hold, System
 from anakinema.motion.sweep import sweep
-from bench import growth
 from tests import mechanisms as build
 
 

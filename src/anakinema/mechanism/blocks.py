@@ -10,6 +10,7 @@ the number of bodies, their whole inverse with its square.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -64,6 +65,31 @@ def blocks_of(pattern: npt.NDArray[np.bool_]) -> tuple[Block, ...] | None:
         asked = np.flatnonzero(pattern[members].any(axis=0))
         out.append(Block(members, own, np.setdiff1d(asked, own)))
     return tuple(out)
+
+
+_kept: dict[bytes, Filling | None] = {}
+"""The newest fillings, by what they were made from: an edit of a number changes none."""
+MOST_KEPT = 64
+
+
+def filling_of(
+    size: int, row: Indices, column: Indices, entry: Indices, factor: Floats
+) -> Filling | None:
+    """How the blocks of a square matrix (size, size) are made of entries, as `Filling` has it; None
+    if it does not come apart."""
+    key = b"".join(each.tobytes() for each in (row, column, entry, factor))
+    # Another thread may throw them away in between.
+    with suppress(KeyError):
+        return _kept[key]
+    pattern = np.zeros((size, size), dtype=bool)
+    pattern[row, column] = True
+    blocks, found = blocks_of(pattern), None
+    if blocks is not None and len(blocks) > 1:
+        found = Filling(Order(blocks), row, column, entry, factor)
+    if len(_kept) >= MOST_KEPT:
+        _kept.clear()
+    _kept[key] = found
+    return found
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import BlockInverse, Filling, Order, blocks_of
+from anakinema.mechanism.blocks import BlockInverse, Filling, filling_of
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.conditions import Rows, condition, speeds
 from anakinema.mechanism.fields import Run
@@ -155,12 +155,7 @@ class System:
         if self._mix is not None:
             # Every base row goes into one row.
             row, factor = np.abs(self._mix).argmax(axis=0)[base], self._mix.sum(axis=0)[base]
-        pattern = np.zeros((self.rows, self.unknowns), dtype=bool)
-        pattern[row[moves], column[moves]] = True
-        blocks = blocks_of(pattern)
-        if blocks is None or len(blocks) < 2:
-            return None
-        return Filling(Order(blocks), row[moves], column[moves], moves, factor[moves])
+        return filling_of(self.rows, row[moves], column[moves], moves, factor[moves])
 
     def inverses(self, jacobians: Floats) -> Floats:
         """(N, n, R) left inverses of derivatives (N, R, n), as `pseudo_inverses` has them."""

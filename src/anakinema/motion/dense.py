@@ -42,6 +42,13 @@ class Solved:
     residual: Floats
     inverses: Floats | None
 
+    def taken(self, rows: Indices) -> Solved:
+        """Some of the poses."""
+        if len(rows) == len(self.residual):
+            return self
+        parts = self.poses, self.first, self.second, self.residual, self.inverses
+        return Solved(*(None if part is None else part[rows] for part in parts))  # type: ignore[arg-type]
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Polished:

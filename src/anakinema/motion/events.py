@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -123,11 +122,12 @@ def _stands(way: Floats, same_stage: npt.NDArray[np.bool_]) -> list[tuple[int, i
     ``way`` (N,) is the sign of its rate, NaN where it has none. Where a stage ends a value stands
     as a matter of course.
     """
-    moving = np.flatnonzero(way)
+    moving = np.append(np.flatnonzero(way), len(way))
     found = []
-    for last, after in pairwise([*moving.tolist(), len(way)]):
+    for k in np.flatnonzero(np.diff(moving) > 2).tolist():
+        last, after = int(moving[k]), int(moving[k + 1])
         turns_back = after == len(way) or way[last] * way[after] < 0
-        if after - last > 2 and turns_back and same_stage[last] and np.isfinite(way[last]):
+        if turns_back and same_stage[last] and np.isfinite(way[last]):
             found.append((last + 1, int(way[last])))
     return found
 

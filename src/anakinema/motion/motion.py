@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
+from anakinema.mechanism.blocks import BlockInverse
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
@@ -365,8 +366,8 @@ def _batch_states(mechanism: Mechanism, shift: Floats | None, batch: list[Stretc
 
 
 LARGE = 90
-"""Unknowns from which on speeds are bounded block by block: for fewer the whole inverse, whose bounds
-are closer, costs little more."""
+"""Unknowns from which on speeds are bounded block by block: for fewer the whole inverse, whose
+bounds are closer, costs little more."""
 TRIED = 6
 """Poses at which the whole inverse is tried first: where it bounds none, it is left at that."""
 
@@ -378,9 +379,8 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
     stretch. Proof in docs/methods.md, "Certified speeds".
     """
-    speed = np.abs(at.first)
-    open_ = np.asarray(np.isfinite(speed).all(axis=(1, 2)))
-    blocks = system.block_inverse(at.poses) if system.unknowns >= LARGE else None
+    open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
+    blocks = system.block_inverse(at.poses)
     if blocks is None:
         magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
 
@@ -388,26 +388,38 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
             return apply(magnitude if len(rows) == len(magnitude) else magnitude[rows], c)
 
         return _bounded(system, at, reach, open_, settled)
-    bound = _bounded(system, at, reach, open_, lambda rows, c: blocks.taken(rows).most_changes(c))
-    # Along a long chain the blocks' bounds may run away where those of the whole inverse do not.
-    left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
-    most = batch_size(system)
-    tried = left[:: -(-len(left) // TRIED) or 1]
-    rest = np.setdiff1d(left, tried)
+    bound, left = np.full_like(at.first, np.nan), np.arange(len(reach))
+    tried = left[:0]
+    if system.unknowns >= LARGE:
+
+        def by_blocks(rows: Indices, c: Floats) -> Floats:
+            return blocks.taken(rows).most_changes(c)
+
+        bound = _bounded(system, at, reach, open_, by_blocks)
+        # Along a long chain these may run away where those of the whole inverse do not.
+        left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
+        tried = left[:: -(-len(left) // TRIED) or 1]
+    rest, most = np.setdiff1d(left, tried), batch_size(system)
     for some in (tried, *(rest[k : k + most] for k in range(0, len(rest), most))):
+        if not len(some):
+            continue
         still_wanted()
-        whole = blocks.taken(some).whole()
-        np.abs(whole, out=whole)
-        part = Solved(at.poses[some], at.first[some], at.second[some], at.residual[some], None)
-
-        def change(rows: Indices, c: Floats, whole: Floats = whole) -> Floats:
-            chosen = whole if len(rows) == len(whole) else whole[rows]
-            return blocks.order.applied(chosen, c)
-
-        bound[some] = _bounded(system, part, reach[some], open_[some], change)
+        bound[some] = _by_whole_inverse(system, blocks.taken(some), at.taken(some), reach[some])
         if some is tried and np.isnan(bound[some]).any(axis=(1, 2)).all():
             break
     return bound
+
+
+def _by_whole_inverse(system: System, blocks: BlockInverse, at: Solved, reach: Floats) -> Floats:
+    """(N, B, 3) bounds on the rates by the whole inverse that blocks make."""
+    whole = blocks.whole()
+    np.abs(whole, out=whole)
+
+    def change(rows: Indices, c: Floats) -> Floats:
+        return blocks.order.applied(whole if len(rows) == len(whole) else whole[rows], c)
+
+    open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
+    return _bounded(system, at, reach, open_, change)
 
 
 def _bounded(
