@@ -224,6 +224,9 @@ class _Search(Generic[C]):
             order = np.argsort([each[k] for each, k in zip(circles, nearest, strict=True)])
             first = set(order[:FIRST_LOOKS].tolist())
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
+            for w in fresh & moves.keys():
+                # What goes round in a ring need not be measured all the way round.
+                tighten(w, may_keep_apart=True)
         near = [low < self.wanted() for low in lows]
         for stride in STRIDES if self.exact else COARSE:
             turn = np.zeros(count, dtype=bool)

@@ -19,6 +19,9 @@ from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.motion import States
 
+STANDS = 1e-9
+"""mm within which a point has not moved, but for rounding."""
+
 
 def ring_bound(item: SlabPair, states: States, half: Floats) -> Floats:
     """(N,) mm: the outlines stay apart by this within ``half`` (N,) of each state; NaN if unknown.
@@ -31,10 +34,22 @@ def ring_bound(item: SlabPair, states: States, half: Floats) -> Floats:
     for (body, region), (other, its) in ((one, two), (two, one)):
         middle = carried_point(states, body, region.centre, half)
         path = half * seen_from_body(middle, other, states, half).speed
-        near, far = outline_span(its, seen_from(states.poses[:, other], middle.at[:, None])[:, 0])
+        near, far = _span(its, seen_from(states.poses[:, other], middle.at[:, None])[:, 0])
         inner, outer = _own_span(region)
         bound = np.fmax(bound, np.maximum(near - outer, inner - far) - path)
     return bound
+
+
+def _span(region: Region, points: Floats) -> tuple[Floats, Floats]:
+    """(N,) mm: nearest and farthest point of an outline from points (N, 2), never too favourable.
+
+    From a point that stands where another stood they are the same but for that little.
+    """
+    moved = float(np.hypot(*np.ptp(points, axis=0)))
+    if moved > STANDS:
+        return outline_span(region, points)
+    near, far = outline_span(region, points[:1])
+    return np.repeat(near - moved, len(points)), np.repeat(far + moved, len(points))
 
 
 def _between_middles(
