@@ -80,6 +80,10 @@ class InPlane:
         """What rings about one middle keep the two apart by."""
         return ring_bound(item, states, half)
 
+    def load(self, item: SlabPair) -> int:
+        """Pairs of groups of edges, or of edges where only some count."""
+        return question(item, np.zeros((0, 1 + max(item.bodies), 3))).load
+
     def depth(self, item: SlabPair, poses: Floats) -> float:
         """mm by which two slabs reach into one another at poses (B, 3)."""
         return depth(item, poses)

@@ -35,6 +35,8 @@ MANY = 0.3
 """Share of the samples that nothing rules out from which on rings are tried."""
 EVEN = 1e-9
 """mm by which two gaps are as small."""
+HEAVY = 1000
+"""Pairs of edges a look at which rings are tried before a second one."""
 MANY_ITEMS = 24
 """Comparisons from which on those that are never near are left out before anything else."""
 RESTS = 1e-6
@@ -226,7 +228,8 @@ class _Search(Generic[C]):
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
             for w in fresh & moves.keys():
                 # What goes round in a ring need not be measured all the way round.
-                tighten(w, may_keep_apart=True)
+                if self.means.load(self.items[w]) > HEAVY:
+                    tighten(w, may_keep_apart=True)
         near = [low < self.wanted() for low in lows]
         for stride in STRIDES if self.exact else COARSE:
             turn = np.zeros(count, dtype=bool)

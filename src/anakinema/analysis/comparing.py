@@ -127,6 +127,9 @@ class Comparing(Protocol[Asked]):
         """(N,) mm that the two stay apart by because they keep to different rings; None if there
         are none."""
 
+    def load(self, item: Asked) -> int:
+        """Pairs of edges that a look at a comparison costs."""
+
     def depth(self, item: Asked, poses: Floats) -> float:
         """mm by which two that overlap reach into one another at poses (B, 3)."""
 

@@ -113,6 +113,10 @@ class InSpace:
         """No rings hold slabs of different planes apart."""
         return None
 
+    def load(self, item: SpacePair) -> int:
+        """Nothing that rings could spare."""
+        return 0
+
     def depth(self, item: SpacePair, poses: Floats) -> float:
         """mm by which two slabs share space at poses (B, 3)."""
         place = _relative(*_standing_both(item, poses[None]))[0]
