@@ -17,7 +17,7 @@ ROOT = Path(__file__).resolve().parents[1]
 KEPT = ROOT / ".prove"
 PARTS = {
     "branches": "tests/core/test_follow.py tests/core/test_kept_side.py"
-    " tests/core/test_building_machine.py",
+    " tests/core/test_building_machine.py tests/core/test_drag.py",
     "change-points-1": "tests/reference/test_change_points.py",
     "change-points-2": "tests/reference/test_change_points.py",
     "touches": "tests/reference/test_touches.py -k passes",
@@ -30,9 +30,9 @@ PARTS = {
     "hardware": "tests/reference/test_fasteners.py",
     "hostile": "tests/whole/test_hostile.py",
     "space": "tests/reference/test_clearance_in_space.py",
-    "ready": "tests/core/test_starting.py tests/core/test_structure_edits.py"
-    " tests/core/test_asking.py tests/whole/test_kept_looks.py tests/reference/test_cam_motion.py"
-    " tests/ui/test_window.py tests/ui/test_reviewing.py tests/ui/test_cam_studio.py",
+    "ready": "tests/core/test_calculator.py tests/core/test_starting.py"
+    " tests/core/test_structure_edits.py tests/core/test_asking.py tests/whole/test_kept_looks.py"
+    " tests/reference/test_cam_motion.py tests/ui/test_window.py tests/ui/test_reviewing.py tests/ui/test_cam_studio.py",
     "gestures": "tests/ui/test_gestures.py",
 }
 TEST = "test_random_machines_of_coupled_loops_keep_their_branch"

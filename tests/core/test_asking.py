@@ -40,7 +40,7 @@ def evaluations() -> dict[str, Evaluation]:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("name", some(DEMOS, 2))
+@pytest.mark.parametrize("name", some(DEMOS, 3))
 def test_what_is_so_now_is_what_a_check_finds(
     evaluations: dict[str, Evaluation], name: str
 ) -> None:

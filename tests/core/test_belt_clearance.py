@@ -127,7 +127,7 @@ BAR = ((-20.0, -3.0), (30.0, -3.0), (30.0, 4.0), (-20.0, 4.0))
     count=st.integers(6, 40),
     thickness=st.floats(0.0, 8.0),
 )
-@hypothesis_settings(max_examples=12, deadline=None)
+@hypothesis_settings(max_examples=share(12, 6), deadline=None)
 def test_gap_of_runs_holds_whatever_the_step(
     radius: float, angle: float, turns: float, count: int, thickness: float
 ) -> None:

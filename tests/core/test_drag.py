@@ -15,6 +15,7 @@ from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.system import System
 from anakinema.motion.drag import Drag
 from tests import mechanisms as build
+from tests.conftest import share
 
 
 def chain(count: int, pitch: float = 10.0) -> m.Document:
@@ -67,8 +68,9 @@ def test_a_chain_pulled_too_far_stretches_straight() -> None:
     assert open_by(mechanism, pulled.poses) < 1e-9
 
 
+@pytest.mark.campaign
 @given(st.integers(0, 10_000))
-@hypothesis_settings(max_examples=40, deadline=None)
+@hypothesis_settings(max_examples=share(40, 14), deadline=None)
 def test_a_four_bar_dragged_round_keeps_its_loop_and_its_branch(seed: int) -> None:
     random = np.random.default_rng(seed)
     is_open = bool(random.integers(2))
