@@ -32,7 +32,8 @@ PARTS = {
     "space": "tests/reference/test_clearance_in_space.py",
     "ready": "tests/core/test_calculator.py tests/core/test_starting.py"
     " tests/core/test_structure_edits.py tests/core/test_asking.py tests/whole/test_kept_looks.py"
-    " tests/reference/test_cam_motion.py tests/ui/test_window.py tests/ui/test_reviewing.py tests/ui/test_cam_studio.py",
+    " tests/reference/test_cam_motion.py tests/ui/test_window.py tests/ui/test_reviewing.py"
+    " tests/ui/test_cam_studio.py",
     "gestures": "tests/ui/test_gestures.py",
 }
 TEST = "test_random_machines_of_coupled_loops_keep_their_branch"
