@@ -7,6 +7,8 @@ import statistics
 import time
 from collections.abc import Callable
 
+import numpy as np
+
 
 def median_ms(run: Callable[[], object], times: int = 7) -> tuple[float, float]:
     """Median and half the spread (ms) of ``times`` runs after one to warm up.
@@ -25,6 +27,37 @@ def median_ms(run: Callable[[], object], times: int = 7) -> tuple[float, float]:
     finally:
         gc.enable()
     return statistics.median(taken), (max(taken) - min(taken)) / 2.0
+
+
+WHOLE_SPEED = 12.8
+"""ms that the reference loop takes on the machine that numbers are stated for."""
+
+
+def _reference() -> float:
+    """ms of a loop of small arrays and plain arithmetic, as ours is."""
+    row, total = np.arange(600.0), 0.0
+    begin = time.perf_counter()
+    for k in range(1500):
+        total += float((np.sin(row) + k).max())
+    for k in range(60_000):
+        total += k * 0.5
+    return 1000.0 * (time.perf_counter() - begin)
+
+
+def scaled_ms(run: Callable[[], object], times: int = 7) -> float:
+    """Median ms of runs, as they would be on a machine of the stated speed: each is held against
+    the reference loop, timed before and after it."""
+    run()
+    found = []
+    before = _reference()
+    for _ in range(times):
+        begin = time.perf_counter()
+        run()
+        taken = 1000.0 * (time.perf_counter() - begin)
+        after = _reference()
+        found.append(taken * 2.0 * WHOLE_SPEED / (before + after))
+        before = after
+    return statistics.median(found)
 
 
 def duel(

@@ -12,6 +12,8 @@ from anakinema.mechanism.blocks import BlockInverse, Order, blocks_of, inverse_b
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.solve import square_inverses
 from anakinema.mechanism.system import Hold, System
+from anakinema.motion.dense import Solved
+from anakinema.motion.motion import speed_bounds
 from anakinema.motion.sweep import sweep
 from tests import mechanisms as build
 
@@ -132,3 +134,24 @@ def test_holds_of_bodies_are_in_the_blocks() -> None:
     inverse = np.empty_like(jacobian)
     inverse[:, found.order.unknowns[:, None], found.order.rows] = found.whole()
     assert np.abs(inverse @ jacobian - np.eye(system.unknowns)).max() < 1e-9
+
+
+def test_one_singular_pose_leaves_the_others_their_bounds() -> None:
+    """Where the blocks have no inverse at some pose, the others are bounded as without it."""
+    mechanism = _mechanism(growth.dyads, 101)
+    motion = sweep(mechanism)
+    system = motion.segments[0].branch_path.path.system
+    samples, rows = motion.samples, np.arange(0, 120)
+    at = Solved(samples.poses[rows], samples.first[rows], samples.second[rows], np.zeros(120), None)
+    sound = speed_bounds(system, at, motion.reach[rows])
+    # Both bars of the first dyad in one line, their pins in one place: it may turn as it likes.
+    flat = at.poses.copy()
+    flat[50] = 0.0
+    bounds = speed_bounds(
+        system, Solved(flat, at.first, at.second, at.residual, None), motion.reach[rows]
+    )
+    others = rows != 50
+    assert np.isfinite(sound).all() and np.isfinite(bounds[others]).all()
+    # Those of the whole inverse are no farther away than those of blocks.
+    assert (bounds[others] <= sound[others] * (1 + 1e-9) + 1e-9).all()
+    assert (bounds[others] >= np.abs(at.first[others])).all()

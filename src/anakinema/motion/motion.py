@@ -381,6 +381,11 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     """
     open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
     blocks = system.block_inverse(at.poses)
+    most = batch_size(system)
+    if blocks is None and len(reach) > most:
+        # Whole matrices are not made for more poses at once.
+        parts = [np.arange(k, min(k + most, len(reach))) for k in range(0, len(reach), most)]
+        return np.concatenate([speed_bounds(system, at.taken(p), reach[p]) for p in parts])
     if blocks is None:
         magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
 
@@ -399,7 +404,7 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
         # Along a long chain these may run away where those of the whole inverse do not.
         left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
         tried = left[:: -(-len(left) // TRIED) or 1]
-    rest, most = np.setdiff1d(left, tried), batch_size(system)
+    rest = np.setdiff1d(left, tried)
     for some in (tried, *(rest[k : k + most] for k in range(0, len(rest), most))):
         if not len(some):
             continue
