@@ -81,10 +81,10 @@ class AssembleDrawer(QWidget):
     def __init__(self, workbench: Workbench) -> None:
         super().__init__()
         self._workbench = workbench
-        self._bodies = self._list("body_list", "bodies")
-        self._joints = self._list("joint_list", "joints")
-        self._planes = self._list("plane_list", "planes")
-        self._planes.setMinimumHeight(64)
+        # Low enough together that no page makes the drawer scroll.
+        self._bodies = self._list("body_list", "bodies", 64)
+        self._joints = self._list("joint_list", "joints", 64)
+        self._planes = self._list("plane_list", "planes", 48)
         self._words = label("", wrap=True)
         self._words.setObjectName("mobility")
         self._diagnostics = QVBoxLayout()
@@ -173,12 +173,12 @@ class AssembleDrawer(QWidget):
             layout.addStretch(1)
         return page
 
-    def _list(self, name: str, words: str) -> QListWidget:
+    def _list(self, name: str, words: str, least: int) -> QListWidget:
         widget = QListWidget()
         widget.setObjectName(name)
         widget.setAccessibleName(words)
         widget.setIconSize(QSize(14, 14))
-        widget.setMinimumHeight(110)
+        widget.setMinimumHeight(least)
         widget.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         kind = name.removesuffix("_list")
         widget.customContextMenuRequested.connect(partial(self._menu, widget, kind))
