@@ -84,7 +84,7 @@ def pick_joint(hand: Hand, joint: str) -> None:  # noqa: F811
     hand.qtbot.keyClicks(field, f"{title} (joint)")
     hand.gestures += 1
     hand.qtbot.keyClick(field, Qt.Key.Key_Return)
-    assert hand.bench.selection.id == joint
+    until(lambda: hand.bench.selection.id == joint)
 
 
 def test_a_parallel_gripper_with_limits_where_it_touches(hand: Hand) -> None:  # noqa: F811

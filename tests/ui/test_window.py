@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.edits import SetName
 from anakinema.files.native import read_document
 from anakinema.findings import Outcome
 from anakinema.resources import demo_names, demo_path
@@ -362,6 +363,27 @@ def test_command_search_by_keyboard(qtbot, opened, settled) -> None:  # type: ig
     until(lambda: window.workbench.session.document.name == "Side rods")
     settled(window)
     assert window.route.stations["Check"].words == "1 of 4 fails"
+
+
+def test_a_command_that_asks_is_found_and_run_by_keyboard(qtbot, opened, settled) -> None:  # type: ignore[no-untyped-def]
+    """The search is gone before the question comes: closed within its own key, its field was
+    destroyed while it handled that, and the program ended."""
+    window = opened("water-pump")
+    window.workbench.do_once(SetName("long pump"))
+    settled(window)
+    changed = window.workbench.session.document
+    for answer, kept in ((pressing("Stay"), True), (pressing("Do not save"), False)):
+        window.search()
+        field = next(
+            each for each in window.findChildren(QLineEdit, "command_field") if each.isVisible()
+        )
+        qtbot.keyClicks(field, "new mechanism")
+        with answering(answer):
+            qtbot.keyClick(field, Qt.Key.Key_Return, Qt.KeyboardModifier.AltModifier)
+            until(lambda: not window.findChildren(CommandSearch))
+            until(lambda: QApplication.activeModalWidget() is None)
+        assert (window.workbench.session.document is changed) == kept
+    settled(window)
 
 
 def test_zoom_pan_fit_and_theme(qtbot, opened) -> None:  # type: ignore[no-untyped-def]

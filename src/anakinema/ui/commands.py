@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -115,10 +115,12 @@ class CommandSearch(QDialog):
     def _run(self) -> None:
         item = self._list.currentItem()
         chosen = None if item is None else item.data(Qt.ItemDataRole.UserRole)
-        if chosen is None:
+        if chosen is None or not self.isVisible():
             return
         self.accept()
-        self._commands[chosen].run()
+        # Once this dialog is gone: a command may open another one, and what is closed must not be
+        # destroyed within the key that it is still handling.
+        QTimer.singleShot(0, self._commands[chosen].run)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
