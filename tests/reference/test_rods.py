@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from anakinema.document import model as m
 from anakinema.document.resolve import resolve
+from anakinema.document.rods_in_space import frames_along
 from anakinema.errors import AnakinemaError
 from anakinema.files.native import document_text, parse_document
 from anakinema.findings.evaluate import evaluate
@@ -275,3 +276,13 @@ def test_a_rod_to_a_plane_that_moves_is_refused() -> None:
 def test_a_rod_comes_back_from_its_file() -> None:
     document = crossed(limits=m.Limits(least="-20 deg", greatest="60 deg"))
     assert parse_document(document_text(document).encode(), "rod") == document
+
+
+def test_a_rod_whose_balls_are_in_one_place_still_has_a_frame() -> None:
+    """As a document may draw it: it points anywhere, and others point to their second ends."""
+    ends = np.array([[0.0, 0.0, 0.0], [0.0, -2.0, 0.0], [3.0, 4.0, 12.0]])
+    for end, frame in zip(ends, frames_along(np.zeros((3, 3)), ends), strict=True):
+        turn = frame[:, :3]
+        assert turn.T @ turn == pytest.approx(np.eye(3), abs=1e-12)
+        assert float(np.linalg.det(turn)) == pytest.approx(1.0, abs=1e-12)
+        assert turn[:, 0] * np.linalg.norm(end) == pytest.approx(end, abs=1e-12)

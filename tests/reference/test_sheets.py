@@ -194,6 +194,25 @@ def test_odd_names_many_parts_and_no_parts_make_sheets_too(tmp_path: Path) -> No
     assert len(listed) > 5 and len(made) == 300
 
 
+@pytest.mark.parametrize("thick", [0.01, 200.0, 900.0, 40_000.0, 900_000.0])
+@pytest.mark.parametrize("wide", [0.5, 60.0, 30_000.0])
+@pytest.mark.parametrize("projection", ["first", "third"])
+def test_a_part_of_any_thickness_has_a_sheet(thick: float, wide: float, projection: str) -> None:
+    """Its edge may take all the room that the scale of its outline leaves."""
+    slab = m.Slab(id="s", top=thick, outline=m.Circle(shape="circle", radius=wide / 2))
+    document = m.Document(
+        name="thick",
+        parts=(m.Part(id="p", slabs=(slab,)),),
+        bodies=(m.Body(id="b", part="p", fixed=True),),
+        sheets=m.SheetSettings(projection=projection),
+    )
+    found = evaluate(document)
+    sheets = sheet_set(found, found.motion.poses[0], ("parts",))
+    (made,) = [sheet for sheet in sheets if sheet.leaf.key.startswith("part/")]
+    ratio = re.fullmatch(r"([\d.]+):([\d.]+)", made.leaf.scale)
+    assert ratio is not None and min(float(each) for each in ratio.groups()) >= 1.0
+
+
 @pytest.mark.parametrize("name", ["tray-shuttle", "transfer-head", "lid-latch"])
 def test_the_report_says_every_finding_event_and_caution_in_words_to_be_selected(name: str) -> None:
     evaluation = evaluated(name)

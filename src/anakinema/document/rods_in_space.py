@@ -29,9 +29,11 @@ def balls_of(resolved: Resolved, joint: int) -> list[tuple[int, Floats]]:
 
 
 def frames_along(first: Floats, second: Floats) -> Floats:
-    """(N, 3, 4) frames at points (N, 3) whose x points to others (N, 3)."""
+    """(N, 3, 4) frames at points (N, 3) whose x points to others (N, 3), anywhere if these are the
+    same points."""
     along = second - first
-    along = along / np.linalg.norm(along, axis=1)[:, None]
+    way = np.linalg.norm(along, axis=1)[:, None]
+    along = np.where(way > 0.0, along / np.where(way > 0.0, way, 1.0), np.eye(3)[0])
     least = np.eye(3)[np.argmin(np.abs(along), axis=1)]
     across = np.cross(least, along)
     across = across / np.linalg.norm(across, axis=1)[:, None]

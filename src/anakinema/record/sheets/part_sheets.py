@@ -12,7 +12,7 @@ from anakinema.document.solids import SolidPart
 from anakinema.geometry.contour import Contour, Floats
 from anakinema.record.listed_parts import Row, mass_of, whole_list
 from anakinema.record.sheets.dimensions import Dimension, length_words, settled
-from anakinema.record.sheets.layout import HIGH, LEFT, MARGIN, OFF, scale_words, shortened
+from anakinema.record.sheets.layout import HIGH, LEFT, MARGIN, OFF, SCALES, scale_words, shortened
 from anakinema.record.sheets.paper import CENTRE, THICK, Mark, Shape, Text, ring, straight
 from anakinema.record.sheets.papers import PAPERS, papers_up_to
 from anakinema.record.sheets.sheet import Drawn, Leaf
@@ -83,11 +83,14 @@ def _part_sheet(drawn: Drawn, row: Row, solid: SolidPart) -> Leaf:
     # The edge is seen from below the view from above: in first angle it is drawn above that.
     for paper in papers_up_to(settings.paper):
         # Its room depends on the scale: what the edge takes is found by trying.
-        scale = fitted(box, paper, (26, 24, LISTED, 12), 1.0).scale
-        edge = APART + thick * scale
-        below = OFF + 12 + (0.0 if first_angle else edge)
-        above = 12 + (edge if first_angle else 0.0)
-        fit = fitted(box, paper, (26, below, LISTED, above), 1.0)
+        wished = fitted(box, paper, (26, 24, LISTED, 12), 1.0).scale
+        for scale in (each for each in SCALES if each <= wished):
+            edge = APART + thick * scale
+            below = OFF + 12 + (0.0 if first_angle else edge)
+            above = 12 + (edge if first_angle else 0.0)
+            fit = fitted(box, paper, (26, below, LISTED, above), 1.0)
+            if fit.has_room:
+                break
         if fit.scale >= 1.0 and fit.paper == paper:
             break
     x, y = fit.on_paper(*box[:2])

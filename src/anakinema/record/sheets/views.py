@@ -12,7 +12,7 @@ from anakinema.document.model import PaperName
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import transform
-from anakinema.record.sheets.layout import BLOCK, HIGH, LEFT, MARGIN, scale_for
+from anakinema.record.sheets.layout import BLOCK, HIGH, LEFT, MARGIN, SCALES, scale_for
 from anakinema.record.sheets.paper import THICK, Mark, Pen, Place, Shape, ring
 from anakinema.record.sheets.papers import PAPERS, papers_up_to
 
@@ -28,6 +28,11 @@ class Fit:
     scale: float
     shift: Place
     room: Box
+
+    @property
+    def has_room(self) -> bool:
+        """Whether there is any."""
+        return self.room[2] > self.room[0] and self.room[3] > self.room[1]
 
     def on_paper(self, x: float, y: float) -> Place:
         """A point of the plane."""
@@ -63,7 +68,8 @@ def fitted(
         over = LEFT + left, MARGIN + HIGH + below, end, top
         beside = LEFT + left, MARGIN + below, end - BLOCK, top
         room = max((over, beside), key=scale_in)
-        scale = scale_in(room)
+        # What has no room at all runs over the edge of the paper, as small as can be.
+        scale = scale_in(room) or SCALES[-1]
         if scale >= enough or paper == largest:
             break
     x = (room[0] + room[2] - wide * scale) / 2 - box[0] * scale
