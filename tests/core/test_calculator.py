@@ -201,9 +201,16 @@ def test_the_process_ends_with_whoever_started_it() -> None:
         "print(c.process_id, flush=True)\nos._exit(1)"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
-    # Its output is a pipe that the process inherits: it has ended once that is closed.
-    assert not Path(f"/proc/{int(done.stdout)}").exists() or _is_dead(int(done.stdout))
+    # Its output is a pipe that the process inherits: it is about to end once that is closed.
+    process, pause = int(done.stdout), threading.Event()
+    while not _is_dead(process):
+        pause.wait(0.01)
+    assert _is_dead(process)
 
 
 def _is_dead(process: int) -> bool:
-    return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()[0] == "Z"
+    try:
+        status = Path(f"/proc/{process}/stat").read_text()
+    except (FileNotFoundError, ProcessLookupError):
+        return True
+    return status.rpartition(")")[2].split()[0] in "ZX"
