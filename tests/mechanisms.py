@@ -46,6 +46,22 @@ def body(name: str, x: float = 0, y: float = 0, angle: float = 0, **more: Any) -
     return m.Body(id=name, part=more.pop("part", name), pose=pose, **more)
 
 
+def coupling(
+    name: str, kind: str, first: str, second: str, one: float, two: float | None = None, **more: Any
+) -> m.Coupling:
+    return m.Coupling.model_validate(
+        {
+            "id": name,
+            "kind": kind,
+            "first": first,
+            "second": second,
+            "first_size": one,
+            "second_size": two,
+            **more,
+        }
+    )
+
+
 BOUNDS = ("least", "greatest", "comfort")
 
 

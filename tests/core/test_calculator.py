@@ -177,6 +177,7 @@ def test_a_process_that_does_not_hear_is_left() -> None:
     document = _document("lid-latch")
     try:
         *_, exact, _ = answers(document, None, calculator)
+        assert isinstance(exact, Evaluation)
         _agree(evaluate(document), exact)
     finally:
         calculator.stop()
@@ -190,6 +191,7 @@ def test_without_a_process_all_is_made_here() -> None:
     calculator.start()
     calculator.stop()
     _, ended, _ = _exact(document, None, calculator)
+    assert isinstance(never, Evaluation) and isinstance(ended, Evaluation)
     _agree(never, ended)
 
 

@@ -348,24 +348,10 @@ def _planetary() -> m.Document:
         build.joint("guide", "prismatic", "base.rail", "slide.c"),
     ]
 
-    def geared(name: str, kind: str, *turns: object, **more: str) -> m.Coupling:
-        first, second, one, two = turns
-        return m.Coupling.model_validate(
-            {
-                "id": name,
-                "kind": kind,
-                "first": first,
-                "second": second,
-                "first_size": one,
-                "second_size": two,
-                **more,
-            }
-        )
-
     couplings = (
-        geared("ring", "internal_gears", "planet_pin", "arm_shaft", 18, 54, carrier="arm"),
-        geared("sun", "gears", "sun_shaft", "planet_pin", 18, 18, carrier="arm"),
-        geared("belt", "belt", "sun_shaft", "last_shaft", 20, 35),
+        build.coupling("ring", "internal_gears", "planet_pin", "arm_shaft", 18, 54, carrier="arm"),
+        build.coupling("sun", "gears", "sun_shaft", "planet_pin", 18, 18, carrier="arm"),
+        build.coupling("belt", "belt", "sun_shaft", "last_shaft", 20, 35),
     )
     return build.document(parts, bodies, joints).model_copy(update={"couplings": couplings})
 

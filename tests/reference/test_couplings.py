@@ -23,28 +23,6 @@ def coupled(doc: m.Document, *couplings: m.Coupling) -> m.Document:
     return doc.model_copy(update={"couplings": couplings})
 
 
-def couple(
-    name: str,
-    kind: str,
-    first: str,
-    second: str,
-    one: float,
-    two: float | None = None,
-    **more: object,
-) -> m.Coupling:
-    return m.Coupling.model_validate(
-        {
-            "id": name,
-            "kind": kind,
-            "first": first,
-            "second": second,
-            "first_size": one,
-            "second_size": two,
-            **more,
-        }
-    )
-
-
 def planetary(sun: int, planet: int, ring: int) -> m.Document:
     """Sun, carrier and ring about one axis, a planet on the carrier."""
     module = 2.0
@@ -69,8 +47,10 @@ def planetary(sun: int, planet: int, ring: int) -> m.Document:
     ]
     return coupled(
         build.document(parts, bodies, joints),
-        couple("inner", "gears", "sun_axis", "planet_axis", sun, planet, carrier="arm"),
-        couple("outer", "internal_gears", "planet_axis", "ring_axis", planet, ring, carrier="arm"),
+        build.coupling("inner", "gears", "sun_axis", "planet_axis", sun, planet, carrier="arm"),
+        build.coupling(
+            "outer", "internal_gears", "planet_axis", "ring_axis", planet, ring, carrier="arm"
+        ),
     )
 
 
@@ -94,7 +74,7 @@ def test_planetary_sets_obey_willis() -> None:
     # A ring that stands still has no joint of its own: the planet meshes with one on the arm.
     case = reference("planetary, ring held")
     back = build.joint("ring_back", "revolute", "arm.o", "ring.o")
-    outer = couple("outer", "internal_gears", "planet_axis", "ring_back", 20, 80)
+    outer = build.coupling("outer", "internal_gears", "planet_axis", "ring_back", 20, 80)
     still = doc.model_copy(
         update={"bodies": held, "joints": (*joints, back), "couplings": (doc.couplings[0], outer)}
     )
@@ -127,8 +107,8 @@ def test_fergusons_paradox(teeth: int) -> None:
     # The fixed sun is the base itself: seen from the arm it turns back.
     doc = coupled(
         build.document(parts, bodies, joints),
-        couple("still", "gears", "arm_axis", "idler_axis", 100, 20, carrier="arm"),
-        couple("moving", "gears", "idler_axis", "free_axis", 20, teeth),
+        build.coupling("still", "gears", "arm_axis", "idler_axis", 100, 20, carrier="arm"),
+        build.coupling("moving", "gears", "idler_axis", "free_axis", 20, teeth),
     )
     got = turns(doc, ("arm_axis", 0.0, TURN))
     wanted = reference("Ferguson's paradox").expected[f"free_{teeth}"]
@@ -146,7 +126,7 @@ def test_fergusons_paradox(teeth: int) -> None:
     ],
 )
 def test_wheels_turn_by_their_ratio_many_turns_on(kind: str, ratio: float) -> None:
-    doc = coupled(build.wheels((0, 0), (90, 10)), couple("c", kind, "j0", "j1", 20, 40))
+    doc = coupled(build.wheels((0, 0), (90, 10)), build.coupling("c", kind, "j0", "j1", 20, 40))
     got = turns(doc, ("j0", 0.0, 5 * TURN))
     assert got["w1"] == pytest.approx(5 * TURN * ratio, abs=1e-9)
 
@@ -164,7 +144,9 @@ def rack(above: float, axis: float) -> m.Document:
         build.joint("axle", "revolute", "base.o", "wheel.o"),
         build.joint("slide", "prismatic", "base.rail", "rack.o"),
     ]
-    return coupled(build.document(parts, bodies, joints), couple("c", "rack", "axle", "slide", 20))
+    return coupled(
+        build.document(parts, bodies, joints), build.coupling("c", "rack", "axle", "slide", 20)
+    )
 
 
 @pytest.mark.parametrize("above", [20.0, -20.0])
@@ -200,7 +182,7 @@ def screw(lead: float) -> m.Document:
             build.joint("slide", "prismatic", "base.rail", "nut.o"),
         ],
     )
-    return coupled(doc, couple("c", "ratio", "turn", "slide", TURN, lead))
+    return coupled(doc, build.coupling("c", "ratio", "turn", "slide", TURN, lead))
 
 
 def test_a_ratio_couples_a_turn_to_a_slide_like_a_screw() -> None:
@@ -242,8 +224,8 @@ def test_rows_of_couplings_agree_with_differences_and_batches() -> None:
 def test_a_dragged_wheel_takes_all_that_is_coupled_along() -> None:
     doc = coupled(
         build.wheels((0, 0), (60, 0), (120, 0)),
-        couple("a", "gears", "j0", "j1", 20, 40),
-        couple("b", "gears", "j1", "j2", 40, 20),
+        build.coupling("a", "gears", "j0", "j1", 20, 40),
+        build.coupling("b", "gears", "j1", "j2", 40, 20),
     )
     mechanism = build.mechanism(doc)
     drag = Drag(mechanism, mechanism.resolved.poses)
@@ -261,7 +243,7 @@ def test_a_train_that_contradicts_itself_is_locked() -> None:
     pairs = (("j0", "j1"), ("j1", "j2"), ("j2", "j0"))
     doc = coupled(
         build.wheels(*axes),
-        *(couple(f"c{k}", "gears", a, b, 30, 30) for k, (a, b) in enumerate(pairs)),
+        *(build.coupling(f"c{k}", "gears", a, b, 30, 30) for k, (a, b) in enumerate(pairs)),
     )
     motion = build.motion(build.driven(doc, ("j0", 0.0, 1.0), count=12))
     assert motion.mobility.freedoms == 0
@@ -288,7 +270,7 @@ def test_a_train_that_contradicts_itself_is_locked() -> None:
 def test_what_cannot_be_coupled_is_stated(change: dict[str, object], words: str) -> None:
     doc = build.wheels((0, 0), (60, 0))
     doc = doc.model_copy(update={"bodies": (*doc.bodies, build.body("loose", part="wheel"))})
-    wrong = couple("c", "gears", "j0", "j1", 20, 40).model_copy(update=change)
+    wrong = build.coupling("c", "gears", "j0", "j1", 20, 40).model_copy(update=change)
     with pytest.raises((ValueOutOfRangeError, LookupError), match=words):
         build.mechanism(coupled(doc, wrong))
 
@@ -301,7 +283,9 @@ def test_what_cannot_be_coupled_is_stated(change: dict[str, object], words: str)
         (rack(-20.0, 0.0), (("axle", 0.0, 2.0),)),
         (screw(5.0), (("turn", 0.0, 9.0),)),
         (
-            coupled(build.wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40)),
+            coupled(
+                build.wheels((0, 0), (60, 0)), build.coupling("c", "gears", "j0", "j1", 20, 40)
+            ),
             (("j0", 0.0, 3.0),),
         ),
     ],
@@ -322,7 +306,7 @@ def test_which_way_round_a_joint_was_made_changes_nothing(
 
 
 def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
-    doc = coupled(build.wheels((0, 0), (60, 0)), couple("c", "gears", "j0", "j1", 20, 40))
+    doc = coupled(build.wheels((0, 0), (60, 0)), build.coupling("c", "gears", "j0", "j1", 20, 40))
     other = build.body("base2", fixed=True, part="base")
     moved = doc.joints[1].model_copy(
         update={"first": doc.joints[1].first.model_copy(update={"body": "base2"})}
@@ -337,7 +321,8 @@ def test_wheels_on_two_fixed_bodies_are_coupled_as_on_one() -> None:
 def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
     """tan θ2 = tan θ1 / cos β at β = 30°: greatest ratio 1/cos β, least cos β (recomputed)."""
     doc = coupled(
-        build.wheels((0, 0), (80, 0)), couple("bent", "angled_shafts", "j0", "j1", math.radians(30))
+        build.wheels((0, 0), (80, 0)),
+        build.coupling("bent", "angled_shafts", "j0", "j1", math.radians(30)),
     )
     joints = tuple(j.model_copy(update={"zero": 0.1 * k}) for k, j in enumerate(doc.joints))
     doc = doc.model_copy(update={"joints": joints})
@@ -361,7 +346,8 @@ def test_universal_joint_runs_unevenly_as_the_formula_says() -> None:
 
 def test_shafts_too_far_apart_in_angle_are_stated() -> None:
     doc = coupled(
-        build.wheels((0, 0), (80, 0)), couple("bent", "angled_shafts", "j0", "j1", math.radians(75))
+        build.wheels((0, 0), (80, 0)),
+        build.coupling("bent", "angled_shafts", "j0", "j1", math.radians(75)),
     )
     with pytest.raises(ValueOutOfRangeError, match="75° cannot turn by one universal joint"):
         build.mechanism(doc)
