@@ -12,8 +12,9 @@ from anakinema.mechanism.blocks import BlockInverse, Order, blocks_of, inverse_b
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.solve import square_inverses
 from anakinema.mechanism.system import Hold, System
+from anakinema.motion.bounded import bounded_samples
 from anakinema.motion.dense import Solved
-from anakinema.motion.motion import speed_bounds
+from anakinema.motion.speed_bounds import speed_bounds
 from anakinema.motion.sweep import sweep
 from tests import mechanisms as build
 
@@ -108,7 +109,7 @@ def test_no_speed_leaves_its_bounds(name: str, make) -> None:  # type: ignore[no
     mechanism = _mechanism(make, 18 if "four" in name else 21 if "dyads" in name else 60)
     motion = sweep(mechanism)
     rows = np.arange(3, len(motion.progress) - 3, 29)
-    bounds = motion.samples.speed_most[rows]
+    bounds = bounded_samples(motion).speed_most[rows]
     assert np.isfinite(bounds).all()
     for share in np.linspace(-1.0, 1.0, 41):
         there = motion.at(motion.progress[rows] + share * motion.reach[rows])

@@ -23,6 +23,7 @@ from anakinema.geometry.distance import Question, distances, outline_span
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
+from anakinema.motion.bounded import with_bounds
 from anakinema.motion.motion import Motion, States
 from tests import mechanisms as build
 from tests.conftest import share
@@ -291,8 +292,9 @@ def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing,
     rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, 0.8])
     reach = np.array([0.2])
     nothing = np.zeros((1, 0))
-    states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, np.abs(rate), 0.0)
-    move = InPlane().approaches([item], states, reach)[0]
+    states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, 0.0)
+    bounded = with_bounds(states, np.abs(rate))
+    move = InPlane().approaches([item], bounded, reach)[0]
     direction = np.array([[math.cos(facing), math.sin(facing)]])
     low = float(move.strip(direction, reach)[0])
     along = start + np.linspace(-0.2, 0.2, 21)[:, None, None] * rate
@@ -314,10 +316,8 @@ def test_rings_are_below_the_distance_of_the_outlines_all_along(one, other, seed
     rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, 3.0])
     more = random.uniform(0, 0.5, (1, 2, 3)) * np.abs(rate)
     reach, nothing = np.array([0.2]), np.zeros((1, 0))
-    states = States(
-        np.zeros(1), start, rate, rate, nothing, nothing, nothing, np.abs(rate) + more, 0.0
-    )
-    low = float(ring_bound(item, states, reach)[0])
+    states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, 0.0)
+    low = float(ring_bound(item, with_bounds(states, np.abs(rate) + more), reach)[0])
     time = np.linspace(-0.2, 0.2, 41)[:, None, None]
     # Of speed rate + more sin(9 t), so it changes by no more than allowed.
     along = start + rate * time + more * (1 - np.cos(9 * time)) / 9

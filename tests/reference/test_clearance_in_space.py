@@ -25,6 +25,7 @@ from anakinema.geometry.contour import ContourBuilder, Floats
 from anakinema.geometry.convex import CHORD, Solid, round_rod, solid
 from anakinema.geometry.region import Region
 from anakinema.mechanism.space_pairs import Carried, SpacePair
+from anakinema.motion.bounded import bounded_samples
 from tests.conftest import share
 from tests.ready import evaluated
 from tests.reference.test_rods import ClosedForm, crossed
@@ -309,7 +310,7 @@ def test_bounds_hold_between_the_samples(seed: int) -> None:
     rows = np.arange(1, len(motion.progress) - 1)
     reach = motion.reach[rows]
     for pair, move in zip(
-        pairs, means.approaches(pairs, motion.samples.taken(rows), reach), strict=True
+        pairs, means.approaches(pairs, bounded_samples(motion).taken(rows), reach), strict=True
     ):
         seen = means.seen([(pair, motion.poses[rows])])[0]
         low = move.low(seen.least, seen.facing, reach)

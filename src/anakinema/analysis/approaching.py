@@ -17,7 +17,7 @@ from anakinema.geometry.distance import Distances, Question, distances
 from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
-from anakinema.motion.motion import States
+from anakinema.motion.bounded import Bounded
 
 Complexes = npt.NDArray[np.complex128]
 
@@ -72,11 +72,11 @@ class InPlane:
             found.append(np.hypot(between[:, 0], between[:, 1]) - one.radius - two.radius)
         return found
 
-    def approaches(self, items: Sequence[SlabPair], states: States, reach: Floats) -> Approaches:
+    def approaches(self, items: Sequence[SlabPair], states: Bounded, reach: Floats) -> Approaches:
         """How near and fast slabs can come within ``reach`` (N,) of each state."""
         return _Approaches(items, states, reach)
 
-    def rings(self, item: SlabPair, states: States, half: Floats) -> Floats:
+    def rings(self, item: SlabPair, states: Bounded, half: Floats) -> Floats:
         """What rings about one middle keep the two apart by."""
         return ring_bound(item, states, half)
 
@@ -177,7 +177,7 @@ class _Approaches(Sequence[_Approach]):
     bounding radius, both bounded over the whole stretch.
     """
 
-    def __init__(self, items: Sequence[SlabPair], states: States, reach: Floats) -> None:
+    def __init__(self, items: Sequence[SlabPair], states: Bounded, reach: Floats) -> None:
         self._items, self._states, self._reach = items, states, reach
         self._slabs: dict[tuple[int, int], _Slab] = {}
         shape = len(items), len(reach)

@@ -25,7 +25,8 @@ from anakinema.mechanism.belt_pairs import BeltPair
 from anakinema.mechanism.belts import Lay, lay
 from anakinema.mechanism.fields import Run
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.motion import Motion, States
+from anakinema.motion.bounded import Bounded, bounded_at, bounded_samples
+from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted
 
 
@@ -74,7 +75,7 @@ class _Search:
     def found(self, exact: bool) -> Gap:
         """Look at the samples and, if ``exact``, at what could hide between them."""
         motion = self.motion
-        states, half = motion.samples, motion.reach
+        states, half = bounded_samples(motion), motion.reach
         distance, low = self.look(states, half, exact)
         least, sampled = -np.inf, [(float(motion.progress[0]), motion.last)]
         if exact:
@@ -114,7 +115,7 @@ class _Search:
         """(N,) mm, the gap at any progress (N,)."""
         return run_distances(self.motion, self.belt_pairs, self.motion.poses_at(progress))
 
-    def look(self, states: States, half: Floats, exact: bool) -> tuple[Floats, Floats]:
+    def look(self, states: Bounded, half: Floats, exact: bool) -> tuple[Floats, Floats]:
         """(N,) mm each: gap at some states, and what it stays above within ``half`` (N,) of each.
 
         Infinite where circles show that it is no nearer than what was found elsewhere; the bound
@@ -148,7 +149,8 @@ class _Search:
 
     def measured(self, cells: Cells, rows: Indices, progress: Floats, half: Floats) -> Cells:
         """Pieces of stretches, looked at anew."""
-        return Cells(progress, half, *self.look(self.motion.at(progress, half), half, True))
+        there = bounded_at(self.motion, progress, half)
+        return Cells(progress, half, *self.look(there, half, True))
 
 
 def _distances(belt_pair: BeltPair, laid: Lay, poses: Floats) -> Distances:
@@ -191,7 +193,7 @@ def _circle_distances(belt_pair: BeltPair, laid: Lay, poses: Floats) -> Floats:
     return np.asarray(away - region.radius - belt_pair.half)
 
 
-def _end_speed(belt_pair: BeltPair, states: States, half: Floats) -> Floats:
+def _end_speed(belt_pair: BeltPair, states: Bounded, half: Floats) -> Floats:
     """(N,) mm per unit of progress: bound on how fast the run's points and the slab approach within
     ``half`` (N,) of each state; NaN where there is none.
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import transform
-from anakinema.motion.motion import States
+from anakinema.motion.bounded import Bounded
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -35,7 +35,7 @@ class Moving:
 
 
 def carried_point(
-    states: States, body: int, place: tuple[float, float] | Floats, half: Floats
+    states: Bounded, body: int, place: tuple[float, float] | Floats, half: Floats
 ) -> Moving:
     """A place (mm) on a body, in the plane."""
     at = transform(np.array([place], dtype=np.float64), states.poses[:, body])[:, 0]
@@ -48,14 +48,14 @@ def seen_past(point: Moving, rate: Floats, loose: Floats) -> Moving:
     return replace(point, rate=point.rate - rate, loose=point.loose + loose)
 
 
-def seen_from_body(point: Moving, body: int, states: States, half: Floats) -> Moving:
+def seen_from_body(point: Moving, body: int, states: Bounded, half: Floats) -> Moving:
     """A point as seen from a body, turning with it."""
     origin_speed = np.hypot(*states.speed_most[:, body, :2].T)
     drift = half * (point.speed + origin_speed)
     return seen_past(point, *_carried(states, body, point.at, drift))
 
 
-def _carried(states: States, body: int, points: Floats, drift: Floats) -> tuple[Floats, Floats]:
+def _carried(states: Bounded, body: int, points: Floats, drift: Floats) -> tuple[Floats, Floats]:
     """Velocity (N, 2) that a body gives to points (N, 2), and the most by which it can change
     while their arms from the body's origin change by no more than ``drift`` (N,) mm."""
     rate, most = states.first[:, body], states.speed_most[:, body]

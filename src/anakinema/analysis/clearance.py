@@ -1,7 +1,7 @@
 """Certified clearance: the smallest gap over the whole motion, not only at its samples.
 
 Over a stretch of progress two bodies approach by no more than the paths their points can travel,
-and speeds are bounded over the whole stretch (`anakinema.motion.motion.speed_bounds`). A
+and speeds are bounded over the whole stretch (`anakinema.motion.speed_bounds`). A
 stretch whose gap exceeds that path is safe; others are split until the gap is known within the
 tolerance. Where no speed bound exists (next to a singular pose) the answer is only sampled, and
 says so. Proof in docs/methods.md, "Certified clearance".
@@ -10,7 +10,7 @@ says so. Proof in docs/methods.md, "Certified clearance".
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any, Generic
 
 import numpy as np
@@ -24,6 +24,7 @@ from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_kno
 from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
+from anakinema.motion.bounded import bounded_at, bounded_samples, with_bounds
 from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted
 
@@ -133,7 +134,8 @@ class _Search(Generic[C]):
         self.means, self.items, self.looks = kind.means, kind.items, kind.looks
         self.motion, self.exact, self.shared = motion, exact, shared
         # (K, B, 3), NaN where unbounded: those around the samples, then those found since.
-        self.most = motion.samples.speed_most
+        self.samples = bounded_samples(motion)
+        self.most = self.samples.speed_most
         self.threshold = threshold
         self.goal = Goal(tolerance, threshold)
         self.best = np.inf
@@ -266,7 +268,7 @@ class _Search(Generic[C]):
         """How near comparisons are by circles (N,) at the samples, how near they can come around
         them (N,), and how, leaving out those that stay farther apart than two others are once."""
         motion = self.motion
-        moves = self.means.approaches(self.items, motion.samples, motion.reach)
+        moves = self.means.approaches(self.items, self.samples, motion.reach)
         circles = moves.circles
         lows = np.where(np.isnan(moves.speed), -np.inf, circles - moves.speed * motion.reach)
         kept = np.arange(len(self.items))
@@ -311,10 +313,10 @@ class _Search(Generic[C]):
         motion, item = self.motion, self.items[which]
         few = np.arange(0, len(motion.progress), STRIDES[0])
         # Most outlines leave their rings somewhere, which a few samples tell.
-        first = self.means.rings(item, motion.samples.taken(few), motion.reach[few])
+        first = self.means.rings(item, self.samples.taken(few), motion.reach[few])
         if first is None or not first.min() > 0.0:
             return None
-        bound = self.means.rings(item, motion.samples, motion.reach)
+        bound = self.means.rings(item, self.samples, motion.reach)
         if bound is None or not (bound.min() > 0.0 and np.nanmin(known) > 0.0):
             return None
         self.apart.add(which)
@@ -343,7 +345,7 @@ class _Search(Generic[C]):
         unbounded = np.asarray(np.isnan(self.most).any(axis=(1, 2)))
         rows = np.flatnonzero(unbounded[cells.most])
         if len(rows):
-            found = self.motion.moving_at(cells.progress[rows], cells.half[rows]).speed_most
+            found = bounded_at(self.motion, cells.progress[rows], cells.half[rows]).speed_most
             cells.most[rows] = len(self.most) + np.arange(len(rows))
             self.most = np.concatenate([self.most, found])
 
@@ -359,7 +361,7 @@ class _Search(Generic[C]):
             floor = max(floor, self.threshold)
         for item in np.unique(cells.which):
             rows = np.flatnonzero(cells.which == item)
-            here = replace(states.taken(back[rows]), speed_most=self.most[cells.most[rows]])
+            here = with_bounds(states.taken(back[rows]), self.most[cells.most[rows]])
             move = self.means.approaches([self.items[item]], here, cells.half[rows])[0]
             low = move.strip(cells.facing[rows], cells.half[rows])
             if item in self.apart:

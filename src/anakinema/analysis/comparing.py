@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.motion import States
+from anakinema.motion.bounded import Bounded
 
 
 class Compared(Protocol):
@@ -120,10 +120,10 @@ class Comparing(Protocol[Asked]):
         """(N,) mm between circles, or spheres, round both sides of each comparison, at poses
         (N, B, 3)."""
 
-    def approaches(self, items: Sequence[Asked], states: States, reach: Floats) -> Approaches:
+    def approaches(self, items: Sequence[Asked], states: Bounded, reach: Floats) -> Approaches:
         """How near and fast comparisons can come within ``reach`` (N,) of each state."""
 
-    def rings(self, item: Asked, states: States, half: Floats) -> Floats | None:
+    def rings(self, item: Asked, states: Bounded, half: Floats) -> Floats | None:
         """(N,) mm that the two stay apart by because they keep to different rings; None if there
         are none."""
 

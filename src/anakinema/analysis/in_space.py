@@ -22,7 +22,7 @@ from anakinema.geometry.convex import Convex
 from anakinema.geometry.distance import Question, distances
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.space_pairs import Carried, Guided, Links, SpacePair, Spanned, standing
-from anakinema.motion.motion import States
+from anakinema.motion.bounded import Bounded
 from anakinema.wanted import still_wanted
 
 FEW = 6
@@ -89,7 +89,7 @@ class InSpace:
             found.append(far - item.first.solid.wrap.radius - item.second.solid.wrap.radius)
         return found
 
-    def approaches(self, items: Sequence[SpacePair], states: States, reach: Floats) -> Approaches:
+    def approaches(self, items: Sequence[SpacePair], states: Bounded, reach: Floats) -> Approaches:
         """How near and fast pairs can come within ``reach`` (N,) of each state."""
         ways = _Ways(states.poses)
         known: dict[int, _Moving] = {}
@@ -109,7 +109,7 @@ class InSpace:
             [_Approach.between(moving(item.first), moving(item.second)) for item in items]
         )
 
-    def rings(self, item: SpacePair, states: States, half: Floats) -> Floats | None:
+    def rings(self, item: SpacePair, states: Bounded, half: Floats) -> Floats | None:
         """No rings hold slabs of different planes apart."""
         return None
 
@@ -389,7 +389,7 @@ class _Moving:
         return found
 
 
-def _moving(guide: Guided, states: States, reach: Floats, ways: _Ways) -> _Moving:
+def _moving(guide: Guided, states: Bounded, reach: Floats, ways: _Ways) -> _Moving:
     links = guide.links
     place, centre = ways.place(links), ways.point(guide)
     count = len(place)

@@ -17,13 +17,13 @@ from anakinema.geometry.distance import outline_span
 from anakinema.geometry.poses import seen_from
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
-from anakinema.motion.motion import States
+from anakinema.motion.bounded import Bounded
 
 STANDS = 1e-9
 """mm within which a point has not moved, but for rounding."""
 
 
-def ring_bound(item: SlabPair, states: States, half: Floats) -> Floats:
+def ring_bound(item: SlabPair, states: Bounded, half: Floats) -> Floats:
     """(N,) mm: the outlines stay apart by this within ``half`` (N,) of each state; NaN if unknown.
 
     Outlines only: one slab may lie in the material of the other all along.
@@ -53,7 +53,7 @@ def _span(region: Region, points: Floats) -> tuple[Floats, Floats]:
 
 
 def _between_middles(
-    one: tuple[int, Region], two: tuple[int, Region], states: States, half: Floats
+    one: tuple[int, Region], two: tuple[int, Region], states: Bounded, half: Floats
 ) -> Floats:
     """(N,) mm: the same from the two rings alone, by how far their middles are apart.
 

@@ -3,7 +3,7 @@
 Everything is relative: of a line and a round, how fast the round's centre moves along the line's
 normal as seen from its body; of two rounds, how fast their centres approach. What the rates are
 at a look and how much they can change within the stretch is bounded as in
-`anakinema.motion.motion.speed_bounds`. Proof: docs/methods.md, "Contact".
+`anakinema.motion.speed_bounds`. Proof: docs/methods.md, "Contact".
 """
 
 from __future__ import annotations

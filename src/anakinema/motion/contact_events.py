@@ -20,7 +20,7 @@ from anakinema.mechanism.contacts import Facing
 from anakinema.motion.branch_path import BranchPath
 from anakinema.motion.closing import Spread, closing, nearing
 from anakinema.motion.dense import positions, solve
-from anakinema.motion.motion import speed_bounds
+from anakinema.motion.speed_bounds import speed_bounds
 from anakinema.wanted import still_wanted
 
 LOOKS = 13

@@ -114,11 +114,7 @@ def between(motion: Motion, first: float, last: float) -> Motion:
     reach = np.abs(np.array([beside[0], beside[np.count_nonzero(inside) - 1]]) - ends)
     if not inside.any():
         reach = np.full(2, last - first)
-    states = [
-        motion.at(ends[:1], reach[:1]),
-        motion.samples.taken(inside),
-        motion.at(ends[1:], reach[1:]),
-    ]
+    states = [motion.at(ends[:1]), motion.samples.taken(inside), motion.at(ends[1:])]
     return replace(
         motion,
         samples=joined(states),

@@ -10,13 +10,11 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import BlockInverse
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import Indices
-from anakinema.mechanism.solve import apply
 from anakinema.mechanism.system import System
 from anakinema.motion.branch_path import BranchPath, End, Path
-from anakinema.motion.dense import Solved, batch_size, inverses, positions, solve, solve_all
+from anakinema.motion.dense import Solved, batch_size, positions, solve, solve_all
 from anakinema.motion.mobility import Mobility
 from anakinema.motion.timing import Timing
 from anakinema.wanted import still_wanted
@@ -130,8 +128,6 @@ class States:
     values: Floats
     value_first: Floats
     value_second: Floats
-    speed_most: Floats
-    """(N, B, 3) bound on rates within ``reach`` of the progress; NaN where there is none."""
     residual: float
 
     def taken(self, keep: npt.NDArray[np.bool_] | Indices) -> States:
@@ -144,7 +140,6 @@ class States:
             self.values[keep],
             self.value_first[keep],
             self.value_second[keep],
-            self.speed_most[keep],
             self.residual,
         )
 
@@ -156,7 +151,8 @@ class Motion:
     progress (N,): stage index plus share of the stage. poses (N, B, 3) mm, mm, rad.
     values (N, K) shown joint values, rad or mm. first, second (N, B, 3) and value_first,
     value_second (N, K): rates by progress, NaN where the pose is singular. ``end`` says why the
-    motion ends at ``progress[-1]``.
+    motion ends at ``progress[-1]``. ``reach`` (N,): the progress before and after each sample that
+    it answers for.
     """
 
     mechanism: Mechanism
@@ -212,26 +208,21 @@ class Motion:
         stage = self.stage_of(progress)
         return self.timing.rates(stage, np.asarray(progress) - stage)
 
-    def at(self, progress: Floats, reach: Floats | float = 0.0) -> States:
-        """Exact states at any progress (N,), each with its loops closed.
-
-        ``reach`` (N,): if above zero, rates are also bounded over progress ± reach.
-        """
+    def at(self, progress: Floats) -> States:
+        """Exact states at any progress (N,), each with its loops closed."""
         wanted = np.atleast_1d(np.asarray(progress, dtype=np.float64))
         if not self.segments:
-            return self.samples.taken(self._nearest(wanted))
-        return _states(self, wanted, np.broadcast_to(np.asarray(reach, float), wanted.shape))
+            return self.samples.taken(self.nearest(wanted))
+        return _states(self, wanted, self.shift)
 
-    def moving_at(self, progress: Floats, reach: Floats | float = 0.0) -> States:
+    def moving_at(self, progress: Floats) -> States:
         """The same of bodies only, columns of joints left out: a third of the work less."""
-        if not self.segments:
-            return self.at(progress, reach)
-        return _states(self, progress, np.broadcast_to(reach, progress.shape), joints=False)
+        return _states(self, progress, None) if self.segments else self.at(progress)
 
     def poses_at(self, progress: Floats) -> Floats:
         """(N, B, 3) exact poses at any progress (N,), without rates."""
         if not self.segments:
-            return self.poses[self._nearest(np.asarray(progress))]
+            return self.poses[self.nearest(np.asarray(progress))]
         samples = np.minimum(np.searchsorted(self.progress, progress), len(self.progress) - 1)
         if (self.progress[samples] == progress).all():
             return self.poses[samples]
@@ -240,7 +231,7 @@ class Motion:
             poses[members] = positions(segment.branch_path, local)
         return poses
 
-    def _nearest(self, progress: Floats) -> Indices:
+    def nearest(self, progress: Floats) -> Indices:
         """Nearest samples, all there is to show of a preview or a still mechanism."""
         middles = (self.progress[1:] + self.progress[:-1]) / 2
         return np.searchsorted(middles, progress)
@@ -272,6 +263,10 @@ class Motion:
 
 
 def joined(parts: list[States]) -> States:
+    """All the states of some, one after the other."""
+    if len(parts) == 1:
+        return parts[0]
+
     def join(pick: Callable[[States], Floats]) -> Floats:
         return np.concatenate([pick(part) for part in parts])
 
@@ -283,18 +278,14 @@ def joined(parts: list[States]) -> States:
         join(lambda s: s.values),
         join(lambda s: s.value_first),
         join(lambda s: s.value_second),
-        join(lambda s: s.speed_most),
         max(part.residual for part in parts),
     )
 
 
-def _states(motion: Motion, progress: Floats, reach: Floats, *, joints: bool = True) -> States:
+def _states(motion: Motion, progress: Floats, shift: Floats | None) -> States:
     legs = motion.by_segment(progress)
-    shift = motion.shift if joints else None
     found = stretch_states(
-        motion.mechanism,
-        shift,
-        [Stretch(segment, local, reach[members]) for segment, members, local in legs],
+        motion.mechanism, shift, [Stretch(segment, local) for segment, _, local in legs]
     )
     order = np.concatenate([members for _, members, _ in legs])
     return found if (order[1:] > order[:-1]).all() else found.taken(np.argsort(order))
@@ -302,12 +293,51 @@ def _states(motion: Motion, progress: Floats, reach: Floats, *, joints: bool = T
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Stretch:
-    """Progress ``local`` (N,) of one segment's stage, and ``reach`` (N,) around each that bounds of
-    rates are to hold for, 0 for no bounds."""
+    """Progress ``local`` (N,) of one segment's stage."""
 
     segment: Segment
     local: Floats
-    reach: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Batch:
+    """Stretches one after the other, under the same equations, that are solved together."""
+
+    system: System
+    stretches: list[Stretch]
+
+    def __len__(self) -> int:
+        return sum(len(each.local) for each in self.stretches)
+
+    def solved(self) -> Solved:
+        """Exact poses and rates at all its progress."""
+        still_wanted()
+        return solve_all([(each.segment.branch_path, each.local) for each in self.stretches])
+
+    def states(self, mechanism: Mechanism, shift: Floats | None, at: Solved) -> States:
+        """What was solved, with what it means for joints as `stretch_states` has it."""
+        values = value_first = value_second = np.empty((len(at.poses), 0))
+        if shift is not None:
+            raw, value_first, value_second = mechanism.values_and_rates(
+                at.poses, at.first, at.second
+            )
+            ends = np.cumsum([len(each.local) for each in self.stretches])[:-1]
+            values = shift + np.concatenate(
+                [
+                    each.segment.running(mechanism, each.local, part)
+                    for each, part in zip(self.stretches, np.split(raw, ends), strict=True)
+                ]
+            )
+        return States(
+            progress=np.concatenate([each.segment.stage + each.local for each in self.stretches]),
+            poses=at.poses,
+            first=at.first,
+            second=at.second,
+            values=values,
+            value_first=value_first,
+            value_second=value_second,
+            residual=float(at.residual.max(initial=0.0)),
+        )
 
 
 def stretch_states(mechanism: Mechanism, shift: Floats | None, stretches: list[Stretch]) -> States:
@@ -315,145 +345,20 @@ def stretch_states(mechanism: Mechanism, shift: Floats | None, stretches: list[S
 
     ``shift``: from raw values of joints to those shown; None leaves joints out.
     """
-    found = [_batch_states(mechanism, shift, batch) for batch in _batches(stretches)]
-    return found[0] if len(found) == 1 else joined(found)
+    return joined([batch.states(mechanism, shift, batch.solved()) for batch in batches(stretches)])
 
 
-def _batches(stretches: list[Stretch]) -> list[list[Stretch]]:
-    """Stretches to be solved together: under the same equations, and not too many at once."""
-    batches: list[list[Stretch]] = []
+def batches(stretches: list[Stretch]) -> list[Batch]:
+    """Stretches, one after the other, cut and joined into what is not too much at once."""
+    out: list[Batch] = []
     for stretch in stretches:
         system = stretch.segment.branch_path.path.system
         most = batch_size(system, closed=stretch.segment.branch_path.path.dyads is not None)
         for k in range(0, max(len(stretch.local), 1), most):
-            rows = slice(k, k + most)
-            piece = replace(stretch, local=stretch.local[rows], reach=stretch.reach[rows])
-            last = batches[-1] if batches else []
-            load = sum(len(each.local) for each in last) + len(piece.local)
-            if last and load <= most and system.is_like(last[0].segment.branch_path.path.system):
-                last.append(piece)
+            piece = Stretch(stretch.segment, stretch.local[k : k + most])
+            last = out[-1] if out else None
+            if last and len(last) + len(piece.local) <= most and system.is_like(last.system):
+                last.stretches.append(piece)
             else:
-                batches.append([piece])
-    return batches
-
-
-def _batch_states(mechanism: Mechanism, shift: Floats | None, batch: list[Stretch]) -> States:
-    still_wanted()
-    at = solve_all([(each.segment.branch_path, each.local) for each in batch])
-    reach = np.concatenate([each.reach for each in batch])
-    values = value_first = value_second = np.empty((len(reach), 0))
-    if shift is not None:
-        raw, value_first, value_second = mechanism.values_and_rates(at.poses, at.first, at.second)
-        ends = np.cumsum([len(each.local) for each in batch])[:-1]
-        values = shift + np.concatenate(
-            [
-                each.segment.running(mechanism, each.local, part)
-                for each, part in zip(batch, np.split(raw, ends), strict=True)
-            ]
-        )
-    system = batch[0].segment.branch_path.path.system
-    return States(
-        progress=np.concatenate([each.segment.stage + each.local for each in batch]),
-        poses=at.poses,
-        first=at.first,
-        second=at.second,
-        values=values,
-        value_first=value_first,
-        value_second=value_second,
-        speed_most=speed_bounds(system, at, reach) if reach.any() else np.abs(at.first),
-        residual=float(at.residual.max(initial=0.0)),
-    )
-
-
-LARGE = 90
-"""Unknowns from which on speeds are bounded block by block: for fewer the whole inverse, whose
-bounds are closer, costs little more."""
-TRIED = 6
-"""Poses at which the whole inverse is tried first: where it bounds none, it is left at that."""
-
-
-def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
-    """(N, B, 3) bounds on the rates over progress ± ``reach`` (N,), NaN where none is found.
-
-    With P the inverse equations at the sample, v its rate and c(V) the most that J·v can change
-    while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
-    stretch. Proof in docs/methods.md, "Certified speeds".
-    """
-    open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
-    blocks = system.block_inverse(at.poses)
-    most = batch_size(system)
-    if blocks is None and len(reach) > most:
-        # Whole matrices are not made for more poses at once.
-        parts = [np.arange(k, min(k + most, len(reach))) for k in range(0, len(reach), most)]
-        return np.concatenate([speed_bounds(system, at.taken(p), reach[p]) for p in parts])
-    if blocks is None:
-        magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
-
-        def settled(rows: Indices, c: Floats) -> Floats:
-            return apply(magnitude if len(rows) == len(magnitude) else magnitude[rows], c)
-
-        return _bounded(system, at, reach, open_, settled)
-    bound, left = np.full_like(at.first, np.nan), np.arange(len(reach))
-    tried = left[:0]
-    if system.unknowns >= LARGE:
-
-        def by_blocks(rows: Indices, c: Floats) -> Floats:
-            return blocks.taken(rows).most_changes(c)
-
-        bound = _bounded(system, at, reach, open_, by_blocks)
-        # Along a long chain these may run away where those of the whole inverse do not.
-        left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
-        tried = left[:: -(-len(left) // TRIED) or 1]
-    rest = np.setdiff1d(left, tried)
-    for some in (tried, *(rest[k : k + most] for k in range(0, len(rest), most))):
-        if not len(some):
-            continue
-        still_wanted()
-        bound[some] = _by_whole_inverse(system, blocks.taken(some), at.taken(some), reach[some])
-        if some is tried and np.isnan(bound[some]).any(axis=(1, 2)).all():
-            break
-    return bound
-
-
-def _by_whole_inverse(system: System, blocks: BlockInverse, at: Solved, reach: Floats) -> Floats:
-    """(N, B, 3) bounds on the rates by the whole inverse that blocks make."""
-    whole = blocks.whole()
-    np.abs(whole, out=whole)
-
-    def change(rows: Indices, c: Floats) -> Floats:
-        return blocks.order.applied(whole if len(rows) == len(whole) else whole[rows], c)
-
-    open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
-    return _bounded(system, at, reach, open_, change)
-
-
-def _bounded(
-    system: System,
-    at: Solved,
-    reach: Floats,
-    open_: npt.NDArray[np.bool_],
-    most_changes: Callable[[Indices, Floats], Floats],
-) -> Floats:
-    """(N, B, 3) bounds on the rates, NaN where none is found or not ``open_`` (N,).
-
-    ``most_changes`` gives how much a solution can change (M, n) at some rows (M,), where equations
-    change by up to (M, R).
-    """
-    scale = np.array([1.0, 1.0, system.mechanism.size])
-    speed, open_ = np.abs(at.first), open_.copy()
-    most = 1.02 * speed + 1e-9
-    bound = np.full_like(speed, np.nan)
-    for _ in range(8):
-        rows = np.flatnonzero(open_)
-        if not len(rows):
-            break
-        change = system.change_bound(at.poses[rows], most[rows], reach[rows])
-        needed = speed[rows] + system.scaled_rates(most_changes(rows, change))
-        holds = (needed * scale <= most[rows] * scale).all(axis=(1, 2))
-        # What is needed bounds the rates as well, and says how little they change.
-        bound[rows[holds]] = needed[holds]
-        most[rows[~holds]] = 1.1 * needed[~holds] + 1e-9
-        # Bounds that run away will not be met by more rounds.
-        runs = (needed > 1e3 * speed[rows].max(axis=(1, 2), keepdims=True) + 1.0).any((1, 2))
-        open_[rows[holds | runs]] = False
-    return bound
+                out.append(Batch(system, [piece]))
+    return out

@@ -66,7 +66,6 @@ def _seen(mechanism: Mechanism, earlier: Motion, progress: Floats, found: Near) 
         values,
         none,
         none,
-        nothing,
         float(found.open_by[0, good].max(initial=0.0)),
     )
     return replace(

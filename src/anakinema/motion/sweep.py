@@ -24,7 +24,6 @@ from anakinema.motion.motion import (
     joined,
     stretch_states,
 )
-from anakinema.motion.pieces import bounded_by_pieces
 
 BEYOND = 0.02
 """Share of a stage beyond its end at which the opening joint is looked for."""
@@ -37,16 +36,17 @@ def sample(followed: FollowedProgram, steps: float = 1.0) -> Motion:
     """
     mechanism, program = followed.mechanism, followed.mechanism.resolved.program
     stretches: list[Stretch] = []
+    halves: list[Floats] = []
     before: Segment | None = None
     for segment in followed.segments:
         count = program.stages[segment.stage].count * steps
         local, half = _sample(segment, count, first=before is None or _breaks(before, segment))
         before = segment
-        stretches.append(Stretch(segment, local, half))
+        stretches.append(Stretch(segment, local))
+        halves.append(half)
     if stretches:
         samples = stretch_states(mechanism, followed.shift, stretches)
-        samples = bounded_by_pieces(mechanism, stretches, samples)
-        reach = np.concatenate([each.reach for each in stretches])
+        reach = np.concatenate(halves)
     else:
         samples, reach = _still(mechanism, followed.poses, followed.shift), np.zeros(1)
     motion = Motion(
@@ -112,15 +112,7 @@ def _still(mechanism: Mechanism, poses: Floats, shift: Floats) -> States:
     values = (mechanism.values(poses) + shift)[None]
     none = np.full_like(values, np.nan)
     return States(
-        np.zeros(1),
-        poses[None],
-        nothing * np.nan,
-        nothing * np.nan,
-        values,
-        none,
-        none,
-        nothing,
-        0.0,
+        np.zeros(1), poses[None], nothing * np.nan, nothing * np.nan, values, none, none, 0.0
     )
 
 
