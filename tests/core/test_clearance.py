@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 import pytest
@@ -23,7 +24,7 @@ from anakinema.geometry.distance import Question, distances, outline_span
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
-from anakinema.motion.bounded import with_bounds
+from anakinema.motion.bounded import Bounded, with_bounds
 from anakinema.motion.motion import Motion, States
 from tests import mechanisms as build
 from tests.conftest import share
@@ -283,45 +284,65 @@ def test_distance_is_symmetric(one, other, at) -> None:  # type: ignore[no-untyp
     assert shift == pytest.approx(at[0, :2])
 
 
-@given(contours(), contours(), st.floats(-math.pi, math.pi), st.integers(0, 10_000))
-def test_a_strip_in_any_direction_is_below_the_gap_all_along(one, other, facing, seed) -> None:  # type: ignore[no-untyped-def]
-    """Two free bodies at known speeds: the bound holds wherever they get to within reach."""
-    random = np.random.default_rng(seed)
-    item = paired(one, other, enclosed=False)
-    start = random.uniform(-1, 1, (1, 2, 3)) * np.array([150, 150, 3])
-    rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, 0.8])
+QUARTER = np.array([[0.0, 1.0], [-1.0, 0.0]])
+"""Turns rows by a quarter turn."""
+
+
+@dataclass(frozen=True)
+class Free:
+    """Two free bodies whose speeds change within their bounds while progress goes from −0.2 to
+    0.2: what is known of them in the middle, and poses all along."""
+
+    states: Bounded
+    along: np.ndarray
+    time: np.ndarray
     reach = np.array([0.2])
+
+
+def freely(seed: int, item: SlabPair, *, apart: float = 150.0) -> Free:
+    """Of speed rate + more sin(9 t), so it changes by no more than more."""
+    random = np.random.default_rng(seed)
+    start = random.uniform(-1, 1, (1, 2, 3)) * np.array([apart, apart, 3])
+    rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, random.choice([3.0, 0.01])])
+    more = random.uniform(0, 0.5, (1, 2, 3)) * np.abs(rate)
+    if random.random() < 0.7:
+        # The middle of the second goes round with the first, and maybe all of it does.
+        rate[0, 1, 2] = random.choice([rate[0, 0, 2], rate[0, 1, 2]])
+        middle = transform(item.second.region.centre[None], start[:, 1])[0, 0]
+        around_first, own = ((middle - start[0, k, :2]) @ QUARTER for k in (0, 1))
+        rate[0, 1, :2] = rate[0, 0, :2] + rate[0, 0, 2] * around_first - rate[0, 1, 2] * own
+        more *= random.choice([1.0, 0.01])
     nothing = np.zeros((1, 0))
     states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, 0.0)
-    bounded = with_bounds(states, np.abs(rate))
-    move = InPlane().approaches([item], bounded, reach)[0]
+    time = np.linspace(-0.2, 0.2, 41)
+    t = time[:, None, None]
+    along = start + rate * t + more * (1 - np.cos(9 * t)) / 9
+    return Free(with_bounds(states, np.abs(rate) + more), along, time)
+
+
+@given(contours(), contours(), st.floats(-math.pi, math.pi), st.integers(0, 10_000))
+def test_strips_and_speeds_hold_all_along(one, other, facing, seed) -> None:  # type: ignore[no-untyped-def]
+    """A strip in any direction is below the gap, the best of all bounds too, and no gap closes
+    faster than it can."""
+    item = paired(one, other, enclosed=False)
+    bodies = freely(seed, item)
+    move = InPlane().approaches([item], bodies.states, bodies.reach)[0]
+    gaps = InPlane().seen([(item, bodies.along)])[0].distance
     direction = np.array([[math.cos(facing), math.sin(facing)]])
-    low = float(move.strip(direction, reach)[0])
-    along = start + np.linspace(-0.2, 0.2, 21)[:, None, None] * rate
-    gaps = InPlane().seen([(item, along)])[0].distance
-    assert low <= gaps.min() + 1e-9
-    best = InPlane().seen([(item, start)])[0]
-    if best.distance[0] > 0:
-        assert float(move.low(best.distance, best.facing, reach)[0]) <= gaps.min() + 1e-9
+    assert float(move.strip(direction, bodies.reach)[0]) <= gaps.min() + 1e-9
+    now = InPlane().seen([(item, bodies.states.poses)])[0]
+    if now.distance[0] > 0:
+        assert float(move.low(now.distance, now.facing, bodies.reach)[0]) <= gaps.min() + 1e-9
+        assert (gaps >= now.distance - move.speed * np.abs(bodies.time) - 1e-9).all()
 
 
 @given(contours(), contours(), st.integers(0, 10_000), st.booleans())
 def test_rings_are_below_the_distance_of_the_outlines_all_along(one, other, seed, near) -> None:  # type: ignore[no-untyped-def]
-    """Two free bodies whose speeds change within their bounds, far apart or one about the other."""
-    random = np.random.default_rng(seed)
+    """Far apart, or one about the other."""
     item = paired(one, other, enclosed=True)
-    start = random.uniform(-1, 1, (1, 2, 3)) * np.array([150, 150, 3])
-    if near:
-        start[:, :, :2] *= 0.02
-    rate = random.uniform(-1, 1, (1, 2, 3)) * np.array([40, 40, 3.0])
-    more = random.uniform(0, 0.5, (1, 2, 3)) * np.abs(rate)
-    reach, nothing = np.array([0.2]), np.zeros((1, 0))
-    states = States(np.zeros(1), start, rate, rate, nothing, nothing, nothing, 0.0)
-    low = float(ring_bound(item, with_bounds(states, np.abs(rate) + more), reach)[0])
-    time = np.linspace(-0.2, 0.2, 41)[:, None, None]
-    # Of speed rate + more sin(9 t), so it changes by no more than allowed.
-    along = start + rate * time + more * (1 - np.cos(9 * time)) / 9
-    assert low <= InPlane().seen([(item, along)])[0].distance.min() + 1e-9
+    bodies = freely(seed, item, apart=3.0 if near else 150.0)
+    low = float(ring_bound(item, bodies.states, bodies.reach)[0])
+    assert low <= InPlane().seen([(item, bodies.along)])[0].distance.min() + 1e-9
 
 
 @given(contours(), st.floats(-80, 80), st.floats(-80, 80))

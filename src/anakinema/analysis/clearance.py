@@ -156,11 +156,13 @@ class _Search(Generic[C]):
         enough = max(self.shared.best, 0.0 if self.threshold is None else self.threshold, 0.0)
         answers = self.means.seen([(self.items[w], poses) for w, poses, _ in asked], enough)
         for (which, _, progress), found in zip(asked, answers, strict=True):
-            if not len(progress):
-                continue
-            self.evaluations += len(progress)
-            self._remember(which, progress, found.distance)
+            if len(progress):
+                self._count(which, progress, found.distance)
         return answers
+
+    def _count(self, which: int, progress: Floats, distance: Floats) -> None:
+        self.evaluations += len(progress)
+        self._remember(which, progress, distance)
 
     def _remember(self, which: int, progress: Floats, distance: Floats) -> None:
         k = int(np.argmin(distance))
@@ -188,8 +190,14 @@ class _Search(Generic[C]):
         motion = self.motion
         reach, count = motion.reach, len(motion.progress)
         moves: dict[int, Approach] = {}
+        met: dict[int, tuple[Indices, Seen]] = {}
         if self.exact:
-            circles, lows, moves = self._approaching()
+            moves, met = self._approaching()
+            circles = [move.circles for move in moves.values()]
+            lows = [
+                np.where(np.isnan(move.speed), -np.inf, move.circles - move.speed * reach)
+                for move in moves.values()
+            ]
         else:
             circles = lows = self.means.circles(self.items, motion.poses)
         seen = self.looks.known(self.items)
@@ -206,10 +214,13 @@ class _Search(Generic[C]):
                 [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
             )
             for (w, rows), found in zip(asked, answers, strict=True):
-                known[w, rows], seen.least[w, rows] = found.distance, found.least
-                seen.facing[w, rows], kept[w, rows] = found.facing, found.is_exact
-                fresh.add(w)
+                note(w, rows, found)
             still_wanted()
+
+        def note(w: int, rows: npt.NDArray[np.int64], found: Seen) -> None:
+            known[w, rows], seen.least[w, rows] = found.distance, found.least
+            seen.facing[w, rows], kept[w, rows] = found.facing, found.is_exact
+            fresh.add(w)
 
         def tighten(w: int, *, may_keep_apart: bool) -> None:
             """Better bounds of a pair around the samples, seen or not."""
@@ -226,7 +237,10 @@ class _Search(Generic[C]):
         if len(lows) > 1 and not np.isfinite(self.best):
             nearest = [int(np.argmin(each)) for each in circles]
             order = np.argsort([each[k] for each, k in zip(circles, nearest, strict=True)])
-            first = set(order[:FIRST_LOOKS].tolist())
+            first = set(order[:FIRST_LOOKS].tolist()) - met.keys()
+            for w, (row, found) in met.items():
+                self._count(w, motion.progress[row], found.distance)
+                note(w, row, found)
             look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
             for w in fresh & moves.keys():
                 # What goes round in a ring need not be measured all the way round.
@@ -264,26 +278,29 @@ class _Search(Generic[C]):
                 [self._cells_of(w, move, seen, lows[w]) for w, move in moves.items()]
             )
 
-    def _approaching(self) -> tuple[list[Floats], list[Floats], dict[int, Approach]]:
-        """How near comparisons are by circles (N,) at the samples, how near they can come around
-        them (N,), and how, leaving out those that stay farther apart than two others are once."""
-        motion = self.motion
+    def _approaching(self) -> tuple[dict[int, Approach], dict[int, tuple[Indices, Seen]]]:
+        """How comparisons come nearer, leaving out those that stay farther apart than two others
+        are once; and of those two the sample they were looked at and what was seen."""
+        motion, met = self.motion, {}
         moves = self.means.approaches(self.items, self.samples, motion.reach)
-        circles = moves.circles
-        lows = np.where(np.isnan(moves.speed), -np.inf, circles - moves.speed * motion.reach)
         kept = np.arange(len(self.items))
         if len(kept) > MANY_ITEMS:
-            nearest = circles.argmin(axis=1)
-            first = np.argsort(circles[kept, nearest], kind="stable")[:FIRST_LOOKS]
-            looked = [(self.items[k], motion.poses[nearest[k], None]) for k in first.tolist()]
-            met = min(float(found.distance[0]) for found in self.means.seen(looked))
-            near = np.asarray((lows < self.wanted(met)).any(axis=1))
+            lows = np.where(
+                np.isnan(moves.speed), -np.inf, moves.circles - moves.speed * motion.reach
+            )
+            nearest = moves.circles.argmin(axis=1)
+            order = np.argsort(moves.circles[kept, nearest], kind="stable")
+            first = order[:FIRST_LOOKS].tolist()
+            looked = [(self.items[k], motion.poses[nearest[k], None]) for k in first]
+            seen = dict(zip(first, self.means.seen(looked), strict=True))
+            least = min(float(found.distance[0]) for found in seen.values())
+            near = np.asarray((lows < self.wanted(least)).any(axis=1))
             near[first] = True
             kept = np.flatnonzero(near)
             self.least = min(self.least, float(lows[~near].min(initial=np.inf)))
             self.items = [self.items[k] for k in kept.tolist()]
-        chosen = {w: moves[k] for w, k in enumerate(kept.tolist())}
-        return list(circles[kept]), list(lows[kept]), chosen
+            met = {w: (nearest[k, None], seen[k]) for w, k in enumerate(kept.tolist()) if k in seen}
+        return {w: moves[k] for w, k in enumerate(kept.tolist())}, met
 
     def _cells_of(self, which: int, move: Approach, seen: Known, bound: Floats) -> _Cells:
         """The stretches around all samples that are seen of a comparison, of which ``bound`` (N,)

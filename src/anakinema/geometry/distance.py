@@ -14,7 +14,17 @@ from functools import lru_cache
 import numpy as np
 
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.edge_distances import Edges, Indices, Mask, edge_pairs, project, within
+from anakinema.geometry.edge_distances import (
+    Complexes,
+    Edges,
+    Indices,
+    Mask,
+    as_complex,
+    as_points,
+    edge_pairs,
+    project,
+    within,
+)
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import EdgeGroups, Region
 from anakinema.wanted import still_wanted
@@ -90,43 +100,43 @@ def segment_distances(region: Region, ends: Floats) -> Distances:
     groups = []
     for k in range(0, len(ends), size):
         some = ends[k : k + size]
-        rows = np.zeros((len(some), 10))
-        rows[:, :4], rows[:, 9] = some.reshape(-1, 4), 1.0
-        squared, p, q = edge_pairs(
-            Edges(np.repeat(rows, count, axis=0)), Edges(np.tile(edges.rows, (len(some), 1)))
-        )
+        lines = Edges(np.zeros((4, len(some)), complex), np.zeros((2, len(some))))
+        lines.points[:2] = as_complex(some).T
+        lines.sizes[1] = 1.0
+        segment, edge = np.divmod(np.arange(len(some) * count), count)
+        squared, p, q = edge_pairs(lines.pick(segment), edges.pick(edge))
         best = squared.reshape(-1, count).argmin(axis=1) + count * np.arange(len(some))
         inside = contains(region, some[:, 0])
         distance = np.where(inside, 0.0, np.sqrt(squared[best]))
-        groups.append(Distances(distance, p[best], q[best], distance <= 0.0))
+        groups.append(Distances(distance, as_points(p[best]), as_points(q[best]), distance <= 0.0))
     return _together(groups)
 
 
 def outline_span(region: Region, points: Floats) -> tuple[Floats, Floats]:
     """(N,) mm each: nearest and farthest point of all outlines of a region from points (N, 2)."""
-    edges, count = _edges(region), len(region.reach)
+    edges, count, middle = _edges(region), len(region.reach), as_complex(region.middle)
+    places = as_complex(points)
     near, far = np.empty(len(points)), np.empty(len(points))
     size = max(1, CHUNK // count)
     for k in range(0, len(points), size):
-        some = points[k : k + size]
-        away = np.hypot(*np.moveaxis(some[:, None] - region.middle, 2, 0))
+        some = places[k : k + size]
+        away = np.abs(some[:, None] - middle)
         # Only edges whose bounding circle reaches past the nearest, or farthest, middle matter.
         n, e = np.nonzero(away - region.reach <= away.min(axis=1)[:, None])
-        square = np.sum((project(edges.pick(e), some[n]) - some[n]) ** 2, axis=1)
+        short = np.abs(project(edges.pick(e), some[n]) - some[n])
         starts = np.searchsorted(n, np.arange(len(some)))
-        near[k : k + size] = np.sqrt(np.minimum.reduceat(square, starts))
+        near[k : k + size] = np.minimum.reduceat(short, starts)
         n, e = np.nonzero(away + region.reach >= away.max(axis=1)[:, None])
         starts = np.searchsorted(n, np.arange(len(some)))
         far[k : k + size] = np.maximum.reduceat(_farthest(edges.pick(e), some[n]), starts)
     return near, far
 
 
-def _farthest(e: Edges, points: Floats) -> Floats:
-    """Distance (M,) of the farthest point of each edge from a point each (M, 2)."""
-    ends = np.maximum(np.hypot(*(e.start - points).T), np.hypot(*(e.end - points).T))
+def _farthest(e: Edges, points: Complexes) -> Floats:
+    """Distance (M,) of the farthest point of each edge from a point each (M,)."""
+    ends = np.maximum(np.abs(e.start - points), np.abs(e.end - points))
     out = e.centre - points
-    across = np.hypot(out[:, 0], out[:, 1])
-    return np.where(within(e, out), across + e.radius, ends)
+    return np.asarray(np.where(within(e, out), np.abs(out) + e.radius, ends))
 
 
 def _together(group: list[Distances]) -> Distances:
@@ -148,24 +158,31 @@ def _measure(batch: list[Question]) -> list[Distances]:
     for question in batch:
         n, i, j = _candidates(question)
         ones.append(_edges(question.first).pick(i))
-        twos.append(_placed(_edges(question.second).pick(j), question.poses[n]))
+        twos.append(_edges(question.second).pick(j).placed(question.poses[n]))
         owners.append(n + first_owner)
         first_owner += len(question.poses)
     owner = np.concatenate(owners)
-    squared, p, q = edge_pairs(
-        Edges(np.concatenate([e.rows for e in ones])), Edges(np.concatenate([e.rows for e in twos]))
-    )
+    squared, p, q = edge_pairs(_side_by_side(ones), _side_by_side(twos))
     starts = np.searchsorted(owner, np.arange(first_owner))
     smallest = np.minimum.reduceat(squared, starts)
     best = np.flatnonzero(squared == smallest[owner])
     best = best[np.unique(owner[best], return_index=True)[1]]
-    distance, p, q = np.sqrt(smallest), p[best], q[best]
+    distance, ends = np.sqrt(smallest), (as_points(p[best]), as_points(q[best]))
     out, k = [], 0
     for question in batch:
         rows = slice(k, k + len(question.poses))
-        out.append(_with_inside(question, distance[rows], p[rows], q[rows]))
+        out.append(_with_inside(question, distance[rows], ends[0][rows], ends[1][rows]))
         k += len(question.poses)
     return out
+
+
+def _side_by_side(parts: list[Edges]) -> Edges:
+    if len(parts) == 1:
+        return parts[0]
+    return Edges(
+        np.concatenate([e.points for e in parts], axis=1),
+        np.concatenate([e.sizes for e in parts], axis=1),
+    )
 
 
 def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
@@ -180,21 +197,18 @@ def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
             second.reach,
             question.compared,
         )
-    middle2 = transform(two.middle, question.poses)
-    n, a, b = _near_pairs(one.middle, one.reach, middle2, two.reach)
+    placed = transform(two.middle, question.poses)
+    n, a, b = _near_pairs(one.middle, one.reach, placed, two.reach)
     if len(one.size) == len(first.reach) and len(two.size) == len(second.reach):
         return n, a, b
     # All edge pairs of the group pairs left, then those that can be the nearest of their pose.
     owner, i, j = _expanded(one, two, a, b)
     pose = n[owner]
-    away = _apart(first.middle[i], transform(second.middle, question.poses)[pose, j])
+    middle1, middle2 = first.middle, transform(second.middle, question.poses)
+    away = np.abs(as_complex(middle1)[i] - as_complex(middle2)[pose, j])
     nearest = np.minimum.reduceat(away, np.searchsorted(pose, np.arange(len(question.poses))))
     keep = away - (first.reach[i] + second.reach[j]) <= nearest[pose]
     return pose[keep], i[keep], j[keep]
-
-
-def _apart(p: Floats, q: Floats) -> Floats:
-    return np.asarray(np.hypot(p[:, 0] - q[:, 0], p[:, 1] - q[:, 1]))
 
 
 def _expanded(
@@ -253,21 +267,9 @@ def _edges(region: Region) -> Edges:
     safe = np.where(e.is_arc, e.radius, 1.0)
     towards = (region.middle - e.centre) / safe[:, None]
     return Edges(
-        np.column_stack([e.start, e.end, e.centre, towards, e.radius, np.cos(e.sweep / 2.0)])
+        np.stack([as_complex(each) for each in (e.start, e.end, e.centre, towards)]),
+        np.stack([e.radius, np.cos(e.sweep / 2.0)]),
     )
-
-
-def _placed(edges: Edges, poses: Floats) -> Edges:
-    """M edges, each at a pose of its own (M, 3)."""
-    c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
-    rows = np.empty(edges.rows.shape)
-    x, y = edges.rows[:, 0:8:2], edges.rows[:, 1:8:2]
-    rows[:, 0:8:2] = c * x - s * y
-    rows[:, 1:8:2] = s * x + c * y
-    rows[:, 0:6:2] += poses[:, 0:1]
-    rows[:, 1:6:2] += poses[:, 1:2]
-    rows[:, 8:] = edges.rows[:, 8:]
-    return Edges(rows)
 
 
 def is_inside(region: Region, point: Floats, depth: float) -> bool:
@@ -275,8 +277,9 @@ def is_inside(region: Region, point: Floats, depth: float) -> bool:
     if not contains(region, point[None])[0]:
         return False
     edges = _edges(region)
-    feet = project(edges, np.broadcast_to(point, edges.start.shape))
-    return float(np.hypot(*(feet - point).T).min()) >= depth
+    place = as_complex(point)
+    feet = project(edges, np.broadcast_to(place, edges.start.shape))
+    return float(np.abs(feet - place).min()) >= depth
 
 
 def contains(region: Region, points: Floats) -> Mask:

@@ -1,6 +1,11 @@
-"""Distances of single edges, lines and arcs, in batches."""
+"""Distances of single edges, lines and arcs, in batches.
+
+Points and vectors of the plane are complex numbers here: arrays of pairs cost many times as much.
+"""
 
 from __future__ import annotations
+
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -9,36 +14,54 @@ from anakinema.geometry.contour import Floats
 
 Mask = npt.NDArray[np.bool_]
 Indices = npt.NDArray[np.int64]
+Complexes = npt.NDArray[np.complex128]
+TINY = 1e-300
+"""Keeps a length, or its square, from being zero where it divides."""
 
 
 class Edges:
-    """M edges picked for measuring, in one frame; ``towards`` points at an arc's middle.
+    """M edges picked for measuring, in one frame.
 
-    One row an edge, so that picking edges is one copy: start, end, centre, towards, radius,
-    cosine of half the sweep.
+    ``points`` (4, M): start, end, centre and, of an arc, the unit vector from there towards its
+    middle. ``sizes`` (2, M): radius, 0 of a line, and the cosine of half the sweep.
     """
 
-    def __init__(self, rows: Floats) -> None:
-        self.rows = rows
-        self.start, self.end = rows[:, 0:2], rows[:, 2:4]
-        self.centre, self.towards = rows[:, 4:6], rows[:, 6:8]
-        self.radius, self.cos_half = rows[:, 8], rows[:, 9]
+    def __init__(self, points: Complexes, sizes: Floats) -> None:
+        self.points, self.sizes = points, sizes
+        self.start, self.end, self.centre, self.towards = points
+        self.radius, self.cos_half = sizes
 
     def pick(self, chosen: Indices) -> Edges:
-        return Edges(self.rows.take(chosen, axis=0))
+        return Edges(self.points.take(chosen, axis=1), self.sizes.take(chosen, axis=1))
+
+    def placed(self, poses: Floats) -> Edges:
+        """Each edge at a pose of its own (M, 3)."""
+        points = self.points * (np.cos(poses[:, 2]) + 1j * np.sin(poses[:, 2]))
+        points[:3] += poses[:, 0] + 1j * poses[:, 1]
+        return Edges(points, self.sizes)
 
 
-def _dot(a: Floats, b: Floats) -> Floats:
-    return np.asarray(a[:, 0] * b[:, 0] + a[:, 1] * b[:, 1])
+def as_complex(points: Floats) -> Complexes:
+    """(...) complex numbers of points (..., 2)."""
+    return np.asarray(np.ascontiguousarray(points).view(np.complex128)[..., 0])
 
 
-def _cross(a: Floats, b: Floats) -> Floats:
-    return np.asarray(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
+def as_points(numbers: Complexes) -> Floats:
+    """(..., 2) points of complex numbers (...)."""
+    return np.ascontiguousarray(numbers).view(np.float64).reshape(*numbers.shape, 2)
 
 
-def within(e: Edges, direction: Floats) -> Mask:
+def _dot(a: Complexes, b: Complexes) -> Floats:
+    return np.asarray(a.real * b.real + a.imag * b.imag)
+
+
+def _cross(a: Complexes, b: Complexes) -> Floats:
+    return np.asarray(a.real * b.imag - a.imag * b.real)
+
+
+def within(e: Edges, direction: Complexes) -> Mask:
     """Whether a direction from an arc's centre meets the arc (never for a line)."""
-    length = np.hypot(direction[:, 0], direction[:, 1])
+    length = np.abs(direction)
     meets = _dot(direction, e.towards) >= length * (e.cos_half - 1e-12)
     return np.asarray(meets & (e.radius > 0) & (length > 0))
 
@@ -46,45 +69,49 @@ def within(e: Edges, direction: Floats) -> Mask:
 class _Best:
     """Keeps the nearest of all candidate point pairs, squared distance and both points."""
 
-    def __init__(self, p: Floats, q: Floats) -> None:
+    def __init__(self, p: Complexes, q: Complexes) -> None:
         self.p, self.q = p.copy(), q.copy()
         self.squared = _dot(p - q, p - q)
 
-    def offer(self, p: Floats, q: Floats, valid: Mask | None = None) -> None:
+    def offer(self, p: Complexes, q: Complexes, valid: Mask | None = None) -> None:
         d = p - q
         squared = _dot(d, d)
         better = squared < self.squared
         if valid is not None:
             better &= valid
-        self.squared = np.where(better, squared, self.squared)
-        self.p[better], self.q[better] = p[better], q[better]
+        for into, found in ((self.squared, squared), (self.p, p), (self.q, q)):
+            _put(into, found, better)
 
-    def touch(self, point: Floats, valid: Mask) -> None:
-        self.squared = np.where(valid, 0.0, self.squared)
-        self.p[valid] = self.q[valid] = point[valid]
+    def touch(self, point: Complexes, valid: Mask) -> None:
+        self.squared[valid] = 0.0
+        _put(self.p, point, valid)
+        _put(self.q, point, valid)
 
 
-def project(e: Edges, points: Floats) -> Floats:
-    """Nearest point of each edge to a point each (M, 2)."""
+def _put(into: npt.NDArray[Any], found: npt.NDArray[Any], where: Mask) -> None:
+    np.copyto(into, found, where=where)
+
+
+def project(e: Edges, points: Complexes) -> Complexes:
+    """Nearest point of each edge to a point each (M,)."""
     along = e.end - e.start
-    length2 = np.maximum(_dot(along, along), 1e-300)
+    length2 = np.maximum(_dot(along, along), TINY)
     t = np.clip(_dot(points - e.start, along) / length2, 0.0, 1.0)
-    nearest = e.start + t[:, None] * along
+    nearest = e.start + t * along
     arcs = np.flatnonzero(e.radius > 0)
     if len(arcs):
         sub, point = e.pick(arcs), points[arcs]
         out = point - sub.centre
-        reach = np.maximum(np.hypot(out[:, 0], out[:, 1]), 1e-300)
-        on_arc = sub.centre + out * (sub.radius / reach)[:, None]
+        on_arc = sub.centre + out * (sub.radius / np.maximum(np.abs(out), TINY))
         to_start, to_end = point - sub.start, point - sub.end
         start_nearer = _dot(to_start, to_start) <= _dot(to_end, to_end)
-        end = np.where(start_nearer[:, None], sub.start, sub.end)
-        nearest[arcs] = np.where(within(sub, out)[:, None], on_arc, end)
-    return nearest
+        end = np.where(start_nearer, sub.start, sub.end)
+        nearest[arcs] = np.where(within(sub, out), on_arc, end)
+    return np.asarray(nearest)
 
 
-def edge_pairs(one: Edges, two: Edges) -> tuple[Floats, Floats, Floats]:
-    """Squared distance (M,) and nearest points (M, 2) of M pairs of edges."""
+def edge_pairs(one: Edges, two: Edges) -> tuple[Floats, Complexes, Complexes]:
+    """Squared distance (M,) and nearest points (M,) of M pairs of edges."""
     best = _Best(one.start, project(two, one.start))
     best.offer(one.end, project(two, one.end))
     best.offer(project(one, two.start), two.start)
@@ -97,7 +124,9 @@ def edge_pairs(one: Edges, two: Edges) -> tuple[Floats, Floats, Floats]:
         (first_arc & second_arc, _arcs),
     ):
         chosen = np.flatnonzero(rows)
-        if len(chosen):
+        if len(chosen) == len(rows):
+            measure(one, two, best)
+        elif len(chosen):
             sub = _Best(best.p[chosen], best.q[chosen])
             measure(one.pick(chosen), two.pick(chosen), sub)
             best.squared[chosen], best.p[chosen], best.q[chosen] = sub.squared, sub.p, sub.q
@@ -112,7 +141,8 @@ def _lines(one: Edges, two: Edges, best: _Best) -> None:
         t = _cross(between, along2) / denominator
         u = _cross(between, along1) / denominator
     meets = (denominator != 0) & (t >= 0) & (t <= 1) & (u >= 0) & (u <= 1)
-    best.touch(one.start + np.where(meets, t, 0.0)[:, None] * along1, meets)
+    if meets.any():
+        best.touch(one.start + np.where(meets, t, 0.0) * along1, meets)
 
 
 def _arc_and_line(one: Edges, two: Edges, best: _Best) -> None:
@@ -123,39 +153,43 @@ def _arc_and_line(one: Edges, two: Edges, best: _Best) -> None:
 
 def _line_and_arc(line: Edges, arc: Edges, best: _Best) -> None:
     along = line.end - line.start
-    length2 = np.maximum(_dot(along, along), 1e-300)
+    length2 = np.maximum(_dot(along, along), TINY)
     t = _dot(arc.centre - line.start, along) / length2
-    foot = line.start + t[:, None] * along
+    foot = line.start + t * along
     out = foot - arc.centre
-    reach = np.hypot(out[:, 0], out[:, 1])
+    reach = np.abs(out)
     on_line = (t >= 0) & (t <= 1)
-    on_arc = arc.centre + out * (arc.radius / np.maximum(reach, 1e-300))[:, None]
+    on_arc = arc.centre + out * (arc.radius / np.maximum(reach, TINY))
     best.offer(foot, on_arc, on_line & within(arc, out))
-    half = np.sqrt(np.maximum(arc.radius**2 - reach**2, 0.0)) / np.sqrt(length2)
     crosses = reach <= arc.radius
+    if not crosses.any():
+        return
+    half = np.sqrt(np.maximum(arc.radius**2 - reach**2, 0.0)) / np.sqrt(length2)
     for sign in (1.0, -1.0):
         s = t + sign * half
-        point = line.start + s[:, None] * along
+        point = line.start + s * along
         best.touch(point, crosses & (s >= 0) & (s <= 1) & within(arc, point - arc.centre))
 
 
 def _arcs(one: Edges, two: Edges, best: _Best) -> None:
     out = two.centre - one.centre
-    span = np.hypot(out[:, 0], out[:, 1])
-    unit = out / np.maximum(span, 1e-300)[:, None]
+    span = np.abs(out)
+    unit = out / np.maximum(span, TINY)
     apart = span > 0
-    for sign1 in (1.0, -1.0):
-        for sign2 in (1.0, -1.0):
-            valid = apart & within(one, sign1 * unit) & within(two, sign2 * unit)
-            p = one.centre + sign1 * one.radius[:, None] * unit
-            q = two.centre + sign2 * two.radius[:, None] * unit
-            best.offer(p, q, valid)
+    facing1 = {sign: apart & within(one, sign * unit) for sign in (1.0, -1.0)}
+    facing2 = {sign: within(two, sign * unit) for sign in (1.0, -1.0)}
+    for sign1, faces in facing1.items():
+        for sign2, meets in facing2.items():
+            p = one.centre + sign1 * one.radius * unit
+            q = two.centre + sign2 * two.radius * unit
+            best.offer(p, q, faces & meets)
     crosses = apart & (span <= one.radius + two.radius) & (span >= np.abs(one.radius - two.radius))
+    if not crosses.any():
+        return
     safe = np.where(crosses, span, 1.0)
     reach = (safe**2 + one.radius**2 - two.radius**2) / (2 * safe)
     half = np.sqrt(np.maximum(one.radius**2 - reach**2, 0.0))
-    normal = np.stack([-unit[:, 1], unit[:, 0]], axis=1)
     for sign in (1.0, -1.0):
-        point = one.centre + reach[:, None] * unit + sign * half[:, None] * normal
+        point = one.centre + (reach + 1j * sign * half) * unit
         meets = within(one, point - one.centre) & within(two, point - two.centre)
         best.touch(point, crosses & meets)
