@@ -11,17 +11,16 @@ import numpy as np
 import numpy.typing as npt
 import shapely
 
-from anakinema.analysis.comparing import Approaches, Point, Seen
+from anakinema.analysis.comparing import Approach, Approaches, Around, Point, Seen
 from anakinema.analysis.depth import depth
 from anakinema.analysis.rings import ring_bound
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances
+from anakinema.geometry.edge_distances import Complexes, as_complex, as_points
 from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.bounded import Bounded
-
-Complexes = npt.NDArray[np.complex128]
 
 
 def question(item: SlabPair, poses: Floats) -> Question:
@@ -78,6 +77,10 @@ class InPlane:
         """How near and fast slabs can come within ``reach`` (N,) of each state."""
         return _Approaches(items, states, reach)
 
+    def around(self, items: Sequence[SlabPair], at: Around) -> Approach:
+        """The same over stretches of several pairs at once."""
+        return _Approach.around(items, at)
+
     def rings(self, item: SlabPair, states: Bounded, half: Floats) -> Floats:
         """What rings about one middle keep the two apart by."""
         return ring_bound(item, states, half)
@@ -111,37 +114,70 @@ class InPlane:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Approach:
-    """See `anakinema.analysis.comparing.Approach`.
+    """See `anakinema.analysis.comparing.Approach`: of one pair at N poses, or each of its own.
 
-    first, second (N, 3): poses of both bodies. circles (N,): mm between their bounding circles.
-    between (N, 2): mm from the first slab's centre to the second's; apart (N, 2): its rate now;
-    loose (N, 2): how much the rates of the bodies' origins can change along x and y. spins (N, 2):
-    rad, turns of both now; swing (N,): what turning can change about the rate of any point. speed
-    (N,): bound whatever the direction. All per unit of progress, NaN where unbounded.
+    items, and which (N,) of them is meant. headings (2, N): rad, angles of both bodies. circles
+    (N,): mm between the bounding circles. between (N,): mm from the first slab's centre to the
+    second's; apart (N,): its rate now; loose (N,): how much the rates of the bodies' origins can
+    change along x and along y, all three complex. spins (2, N): rad, turns of both now; swing (N,):
+    what turning can change about the rate of any point. speed (N,): bound whatever the direction.
+    All per unit of progress, NaN where unbounded.
     """
 
-    item: SlabPair
-    first: Floats
-    second: Floats
+    items: Sequence[SlabPair]
+    which: npt.NDArray[np.int64]
+    headings: Floats
     circles: Floats
-    between: Floats
-    apart: Floats
-    loose: Floats
+    between: Complexes
+    apart: Complexes
+    loose: Complexes
     spins: Floats
     swing: Floats
     speed: Floats
 
+    @staticmethod
+    def of(
+        items: Sequence[SlabPair],
+        which: npt.NDArray[np.int64],
+        one: _Slabs,
+        two: _Slabs,
+        reach: Floats,
+    ) -> _Approach:
+        """From how both slabs move, (N,) each, and the reach (N,) of what bounds that."""
+        radii = np.array([sum(region.radius for _, region in _sides(item)) for item in items])
+        between = two.centre - one.centre
+        return _Approach(
+            items,
+            which,
+            np.stack([one.heading, two.heading]),
+            np.abs(between) - radii[which],
+            between,
+            two.rate - one.rate,
+            one.more + two.more,
+            np.stack([one.spin, two.spin]),
+            one.swing + one.far * one.turns + two.swing + two.far * two.turns,
+            np.minimum(_closing(one, two), _closing_as_carried(one, two, reach)),
+        )
+
+    @staticmethod
+    def around(items: Sequence[SlabPair], at: Around) -> _Approach:
+        """Over stretches of several pairs."""
+        one, two = (
+            _Slabs.around(side, at) for side in zip(*(_sides(item) for item in items), strict=True)
+        )
+        return _Approach.of(items, at.which, one, two, at.half)
+
     def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
         """The same for some of the poses."""
         return _Approach(
-            self.item,
-            self.first[rows],
-            self.second[rows],
+            self.items,
+            self.which[rows],
+            self.headings[:, rows],
             self.circles[rows],
             self.between[rows],
             self.apart[rows],
             self.loose[rows],
-            self.spins[rows],
+            self.spins[:, rows],
             self.swing[rows],
             self.speed[rows],
         )
@@ -162,15 +198,28 @@ class _Approach:
         All points go on as they move now, but for what their rates can change: then the strip is
         narrowest at an end of the stretch (docs/methods.md, "Certified clearance").
         """
-        normal = _turned(facing, self.first[:, 2])
-        width = np.sum(normal * self.between, axis=1)
-        way = reach * np.sum(normal * self.apart, axis=1)
-        one, two = self.item.first.region, self.item.second.region
-        rims = _rims(one, facing, reach * self.spins[:, 0])
-        rims += _rims(two, _turned(-normal, -self.second[:, 2]), reach * self.spins[:, 1])
+        along = as_complex(facing)
+        normal = along * _unit(self.headings[0])
+        width = _dot(normal, self.between)
+        way = reach * _dot(normal, self.apart)
+        back = -normal * np.conj(_unit(self.headings[1]))
+        rims = np.zeros((2, len(reach)))
+        for side, direction in enumerate((along, back)):
+            turn = reach * self.spins[side]
+            for region, rows in self._outlines(side):
+                rims[:, rows] += _rims(region, direction[rows], turn[rows])
         narrowest = np.minimum(way - rims[0], -way - rims[1])
-        change = self.swing + np.sum(np.abs(normal) * self.loose, axis=1)
+        change = self.swing + np.abs(normal.real) * self.loose.real
+        change = change + np.abs(normal.imag) * self.loose.imag
         return np.asarray(width + narrowest - change * reach)
+
+    def _outlines(self, side: int) -> list[tuple[Region, Any]]:
+        """Outlines on one side, and the poses they are meant at."""
+        regions = {id(region): region for _, region in (_sides(i)[side] for i in self.items)}
+        if len(regions) == 1:
+            return [(region, slice(None)) for region in regions.values()]
+        meant = np.array([id(_sides(item)[side][1]) for item in self.items])[self.which]
+        return [(regions[k], np.flatnonzero(meant == k)) for k in np.unique(meant).tolist()]
 
 
 def _facing_directions(found: Distances) -> Floats:
@@ -215,20 +264,9 @@ class _Approaches(Sequence[_Approach]):
         return len(self._items)
 
     def __getitem__(self, k: Any) -> Any:
-        item = self._items[k]
         one, two = (self._slabs.taken(which) for which in self._which[k])
-        return _Approach(
-            item,
-            self._states.poses[:, item.first_body],
-            self._states.poses[:, item.second_body],
-            self.circles[k],
-            _plane(two.centre - one.centre),
-            _plane(two.rate - one.rate),
-            _plane(one.more + two.more),
-            np.stack([one.spin, two.spin], axis=1),
-            one.swing + one.far * one.turns + two.swing + two.far * two.turns,
-            np.minimum(self.speed[k], _closing_as_carried(one, two, self._reach)),
-        )
+        which = np.zeros(len(self._reach), dtype=np.int64)
+        return _Approach.of([self._items[k]], which, one, two, self._reach)
 
 
 TOGETHER = 8_000
@@ -239,19 +277,27 @@ def _sides(item: SlabPair) -> tuple[tuple[int, Region], tuple[int, Region]]:
     return (item.first_body, item.first.region), (item.second_body, item.second.region)
 
 
+def _middles(regions: Sequence[Region]) -> tuple[Complexes, Floats]:
+    """Centres (R,) of outlines in their bodies, as complex numbers, and how far (R,) mm their
+    points are from there that turning moves."""
+    middle = np.array([complex(*region.centre) for region in regions])
+    return middle, np.array([region.turning_radius for region in regions])
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class _Slabs:
-    """S slabs in motion at N poses; planar vectors are complex numbers.
+    """Slabs in motion, all (...); planar vectors are complex numbers.
 
-    centre, rate (S, N): the middle of each and its rate now. more (S, N): by how much the rate of
-    its body's origin can change, along x and along y. swing (S, N): by how much that of its centre
-    changes by turning. spin (S, N): rad, its turn now; more_spin (S, N): by how much that can
-    change; turns (S, N): what all that adds to the rate of a point, for each mm from the centre.
-    far (S, 1): mm, how far its points are from there that turning moves.
+    centre, rate: the middle of each and its rate now. heading: rad, its body's angle. more: by how
+    much the rate of its body's origin can change, along x and along y. swing: by how much that of
+    its centre changes by turning. spin: rad, its turn now; more_spin: by how much that can change;
+    turns: what all that adds to the rate of a point, for each mm from the centre. far: mm, how far
+    its points are from there that turning moves.
     """
 
     centre: Complexes
     rate: Complexes
+    heading: Floats
     more: Complexes
     swing: Floats
     spin: Floats
@@ -260,25 +306,51 @@ class _Slabs:
     far: Floats
 
     @staticmethod
-    def of(slabs: list[tuple[int, Region]], states: Bounded, reach: Floats) -> _Slabs:
-        """Outlines on bodies, and what bounds their rates within ``reach`` (N,) of some states."""
+    def of(slabs: Sequence[tuple[int, Region]], states: Bounded, reach: Floats) -> _Slabs:
+        """S outlines on bodies at N states, (S, N) each."""
         bodies = [body for body, _ in slabs]
-        x, y, angle = np.moveaxis(states.poses[:, bodies], 0, 2).swapaxes(0, 1)
-        rate_x, rate_y, spin = np.moveaxis(states.first[:, bodies], 0, 2).swapaxes(0, 1)
-        most = np.moveaxis(states.speed_most[:, bodies], 0, 2).swapaxes(0, 1)
-        more = np.maximum(most - np.abs([rate_x, rate_y, spin]), 0.0)
-        middle = np.array([complex(*region.centre) for _, region in slabs])[:, None]
-        arm = middle * (np.cos(angle) + 1j * np.sin(angle))
+        pose, rates, most = (
+            np.moveaxis(each[:, bodies], 0, 2).swapaxes(0, 1)
+            for each in (states.poses, states.first, states.speed_most)
+        )
+        middle, far = _middles([region for _, region in slabs])
+        return _Slabs.moving(pose, rates, most, reach, middle[:, None], far[:, None])
+
+    @staticmethod
+    def around(slabs: Sequence[tuple[int, Region]], at: Around) -> _Slabs:
+        """Outlines on bodies, one of them in the middle of each of M stretches, (M,) each."""
+        body = np.array([body for body, _ in slabs])[at.which]
+        middle, far = _middles([region for _, region in slabs])
+        return _Slabs.moving(
+            at.states.poses[at.row, body].T,
+            at.states.first[at.row, body].T,
+            at.bounds[at.most, body].T,
+            at.half,
+            middle[at.which],
+            far[at.which],
+        )
+
+    @staticmethod
+    def moving(
+        pose: Floats, rates: Floats, most: Floats, reach: Floats, middle: Complexes, far: Floats
+    ) -> _Slabs:
+        """Outlines about ``middle`` on bodies at a pose (3, ...), with rates (3, ...) now that are
+        bounded by ``most`` (3, ...) within ``reach`` (...)."""
+        x, y, heading = pose
+        rate_x, rate_y, spin = rates
+        more = np.maximum(most - np.abs(rates), 0.0)
+        arm = middle * _unit(heading)
         turns = more[2] + reach * most[2] ** 2
         return _Slabs(
             (x + 1j * y) + arm,
             (rate_x + 1j * rate_y) + 1j * spin * arm,
+            heading,
             more[0] + 1j * more[1],
             np.abs(middle) * turns,
             spin,
             more[2],
             turns,
-            np.array([[region.turning_radius] for _, region in slabs]),
+            far,
         )
 
     def taken(self, which: Any) -> _Slabs:
@@ -286,6 +358,7 @@ class _Slabs:
         return _Slabs(
             self.centre[which],
             self.rate[which],
+            self.heading[which],
             self.more[which],
             self.swing[which],
             self.spin[which],
@@ -319,24 +392,23 @@ def _closing_as_carried(one: _Slabs, two: _Slabs, reach: Floats) -> Floats:
     return np.asarray(np.minimum(*seen) + change + rims)
 
 
-def _plane(numbers: Complexes) -> Floats:
-    """(N, 2) of complex numbers (N,)."""
-    return np.stack([numbers.real, numbers.imag], axis=1)
+def _unit(angle: Floats) -> Complexes:
+    """(...) unit vectors as complex numbers."""
+    out = np.empty(angle.shape, dtype=np.complex128)
+    np.cos(angle, out=out.real)
+    np.sin(angle, out=out.imag)
+    return out
 
 
-def _turned(vectors: Floats, angle: Floats) -> Floats:
-    """Vectors (N, 2), each turned by an angle (N,)."""
-    c, s = np.cos(angle), np.sin(angle)
-    x, y = vectors.T
-    return np.stack([c * x - s * y, s * x + c * y], axis=1)
+def _dot(a: Complexes, b: Complexes) -> Floats:
+    return np.asarray(a.real * b.real + a.imag * b.imag)
 
 
-def _rims(region: Region, along: Floats, turn: Floats) -> Floats:
-    """(2, N) mm from its centre that a region reaches along directions (N, 2), never too little,
-    once all its points have gone on straight as they go when it turns, by ``turn`` (N,) rad and by
-    as much the other way."""
-    x, y = along.T
-    swung = np.stack([np.stack([x + t * y, y - t * x], axis=1) for t in (turn, -turn)])
+def _rims(region: Region, along: Complexes, turn: Floats) -> Floats:
+    """(2, N) mm from its centre that a region reaches along directions (N,), never too little, once
+    all its points have gone on straight as they go when it turns, by ``turn`` (N,) rad and by as
+    much the other way."""
+    swung = as_points(along * (1.0 + np.array([[-1j], [1j]]) * turn))
     points, centres, radii = _hull(region)
     far = (swung @ points.T).max(axis=-1, initial=-np.inf)
     if len(radii):

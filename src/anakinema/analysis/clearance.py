@@ -16,7 +16,7 @@ from typing import Any, Generic
 import numpy as np
 import numpy.typing as npt
 
-from anakinema.analysis.comparing import Approach, C, Comparing, Seen
+from anakinema.analysis.comparing import Approach, Around, C, Comparing, Seen
 from anakinema.analysis.deepest import deepest
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.looks import Known, Looks
@@ -24,7 +24,7 @@ from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_kno
 from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.bounded import bounded_at, bounded_samples, with_bounds
+from anakinema.motion.bounded import bounded_at, bounded_samples
 from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted
 
@@ -372,34 +372,35 @@ class _Search(Generic[C]):
         self._find_bounds(cells)
         progress, back = np.unique(cells.progress, return_inverse=True)
         states = self.motion.moving_at(progress)
-        chosen, moves = [], []
         floor = max(self.shared.best, 0.0) - self.goal.tolerance
         if self.threshold is not None:
             floor = max(floor, self.threshold)
-        for item in np.unique(cells.which):
-            rows = np.flatnonzero(cells.which == item)
-            here = with_bounds(states.taken(back[rows]), self.most[cells.most[rows]])
-            move = self.means.approaches([self.items[item]], here, cells.half[rows])[0]
-            low = move.strip(cells.facing[rows], cells.half[rows])
-            if item in self.apart:
-                # Rings cost more than strips: only where those settle nothing.
-                few = np.flatnonzero(~(low >= floor))
-                if len(few):
-                    half = cells.half[rows[few]]
-                    rings = self.means.rings(self.items[item], here.taken(few), half)
-                    low[few] = np.fmax(low[few], np.nan if rings is None else rings)
-            cells.low[rows] = low
-            open_ = np.flatnonzero(~((low >= floor) & (low > 0.0)))
-            chosen.append((int(item), rows[open_]))
-            moves.append(move.taken(open_))
+        at = Around(cells.which, states, back, self.most, cells.most, cells.half)
+        move = self.means.around(self.items, at)
+        cells.low = move.strip(cells.facing, cells.half)
+        if self.apart:
+            self._ring(cells, at, floor)
+        open_ = np.flatnonzero(~((cells.low >= floor) & (cells.low > 0.0)))
+        meant, least = cells.which[open_], np.full(len(cells.low), np.nan)
+        chosen = [(k, open_[meant == k]) for k in np.unique(meant).tolist()]
         answers = self.measure(
             [(item, states.poses[back[rows]], cells.progress[rows]) for item, rows in chosen]
         )
-        for (item, rows), move, found in zip(chosen, moves, answers, strict=True):
+        for (_, rows), found in zip(chosen, answers, strict=True):
             cells.distance[rows], cells.facing[rows] = found.distance, found.facing
-            low = move.low(found.least, found.facing, cells.half[rows])
-            cells.low[rows] = np.fmax(cells.low[rows], low) if item in self.apart else low
+            least[rows] = found.least
+        low = move.taken(open_).low(least[open_], cells.facing[open_], cells.half[open_])
+        ringed = np.isin(meant, list(self.apart))
+        cells.low[open_] = np.where(ringed, np.fmax(cells.low[open_], low), low)
         return cells
+
+    def _ring(self, cells: _Cells, at: Around, floor: float) -> None:
+        """Bounds by rings, which cost more than strips: only where those settle nothing."""
+        for item, rows in at.grouped():
+            few = rows[~(cells.low[rows] >= floor)] if item in self.apart else rows[:0]
+            if len(few):
+                rings = self.means.rings(self.items[item], at.bounded(few), cells.half[few])
+                cells.low[few] = np.fmax(cells.low[few], np.nan if rings is None else rings)
 
     def result(self) -> Gap:
         exact = self.exact

@@ -12,7 +12,8 @@ import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
-from anakinema.motion.bounded import Bounded
+from anakinema.motion.bounded import Bounded, with_bounds
+from anakinema.motion.motion import States
 
 
 class Compared(Protocol):
@@ -58,6 +59,30 @@ class Seen:
     first: Floats
     second: Floats
     is_exact: npt.NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Around:
+    """M stretches of progress, each of one of some comparisons (``which`` (M,)).
+
+    ``states`` (K), and which of them (``row`` (M,)) is in the middle of each; ``bounds`` (L, B, 3)
+    on rates, and which of them (``most`` (M,)) hold over each; ``half`` (M,) their half length.
+    """
+
+    which: Indices
+    states: States
+    row: Indices
+    bounds: Floats
+    most: Indices
+    half: Floats
+
+    def bounded(self, some: Indices) -> Bounded:
+        """States in the middle of some of the stretches, with their bounds."""
+        return with_bounds(self.states.taken(self.row[some]), self.bounds[self.most[some]])
+
+    def grouped(self) -> list[tuple[int, Indices]]:
+        """Comparisons, and the stretches of each."""
+        return [(int(k), np.flatnonzero(self.which == k)) for k in np.unique(self.which)]
 
 
 class Approach(Protocol):
@@ -122,6 +147,9 @@ class Comparing(Protocol[Asked]):
 
     def approaches(self, items: Sequence[Asked], states: Bounded, reach: Floats) -> Approaches:
         """How near and fast comparisons can come within ``reach`` (N,) of each state."""
+
+    def around(self, items: Sequence[Asked], at: Around) -> Approach:
+        """The same over stretches of several comparisons at once."""
 
     def rings(self, item: Asked, states: Bounded, half: Floats) -> Floats | None:
         """(N,) mm that the two stay apart by because they keep to different rings; None if there

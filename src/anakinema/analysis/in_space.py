@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anakinema.analysis.comparing import Approach, Approaches, Point, Seen
+from anakinema.analysis.comparing import Approach, Approaches, Around, Point, Seen
 from anakinema.analysis.sinking import sunk
 from anakinema.document.resolve import Resolved
 from anakinema.geometry.apart import Apart, Between, apart
@@ -109,6 +109,15 @@ class InSpace:
             [_Approach.between(moving(item.first), moving(item.second)) for item in items]
         )
 
+    def around(self, items: Sequence[SpacePair], at: Around) -> Approach:
+        """The same over stretches of several pairs."""
+        return _Each(
+            [
+                (rows, self.approaches([items[k]], at.bounded(rows), at.half[rows])[0])
+                for k, rows in at.grouped()
+            ]
+        )
+
     def rings(self, item: SpacePair, states: Bounded, half: Floats) -> Floats | None:
         """No rings hold slabs of different planes apart."""
         return None
@@ -185,6 +194,50 @@ class _Approaches(list[Approach]):
     def speed(self) -> Floats:
         """(I, N) mm per unit of progress."""
         return np.array([each.speed for each in self])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Each:
+    """Several approaches, each at some rows of its own of all (N,)."""
+
+    parts: Sequence[tuple[Indices, Approach]]
+
+    @property
+    def circles(self) -> Floats:
+        """(N,) mm."""
+        return self._joined([part.circles for _, part in self.parts])
+
+    @property
+    def speed(self) -> Floats:
+        """(N,) mm per unit of progress."""
+        return self._joined([part.speed for _, part in self.parts])
+
+    def taken(self, rows: Indices) -> _Each:
+        """The same for some of the rows."""
+        place = {int(row): k for k, row in enumerate(rows)}
+        parts = []
+        for own, part in self.parts:
+            left = np.flatnonzero(np.isin(own, rows))
+            if len(left):
+                now = np.array([place[row] for row in own[left].tolist()])
+                parts.append((now, part.taken(left)))
+        return _Each(parts)
+
+    def strip(self, facing: Floats, reach: Floats) -> Floats:
+        """(N,) mm, each by its own."""
+        return self._joined([part.strip(facing[own], reach[own]) for own, part in self.parts])
+
+    def low(self, least: Floats, facing: Floats, reach: Floats) -> Floats:
+        """(N,) mm, each by its own."""
+        return self._joined(
+            [part.low(least[own], facing[own], reach[own]) for own, part in self.parts]
+        )
+
+    def _joined(self, found: list[Floats]) -> Floats:
+        out = np.empty(sum(len(own) for own, _ in self.parts))
+        for (own, _), some in zip(self.parts, found, strict=True):
+            out[own] = some
+        return out
 
 
 def _standing_both(item: SpacePair, poses: Floats) -> tuple[Floats, Floats]:

@@ -42,6 +42,15 @@ class Distances:
     second_point: Floats
     overlaps: Mask
 
+    def taken(self, rows: slice) -> Distances:
+        """Those at some of the poses."""
+        return Distances(
+            self.distance[rows],
+            self.first_point[rows],
+            self.second_point[rows],
+            self.overlaps[rows],
+        )
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Question:
@@ -66,7 +75,30 @@ class Question:
 
 
 def distances(questions: Sequence[Question]) -> list[Distances]:
-    """Distances of every question; small ones are measured together, large ones in pieces."""
+    """Distances of every question; those about the same outlines are one, small ones are measured
+    together, large ones in pieces."""
+    alike: dict[tuple[int, int, int, bool], list[int]] = {}
+    for k, each in enumerate(questions):
+        key = id(each.first), id(each.second), id(each.compared), each.test_inside
+        alike.setdefault(key, []).append(k)
+    if len(alike) == len(questions):
+        return _all_distances(questions)
+    poses = [[questions[k].poses for k in group] for group in alike.values()]
+    answers = _all_distances(
+        [
+            replace(questions[group[0]], poses=np.concatenate(some))
+            for group, some in zip(alike.values(), poses, strict=True)
+        ]
+    )
+    out: dict[int, Distances] = {}
+    for group, some, answer in zip(alike.values(), poses, answers, strict=True):
+        ends = np.cumsum([len(each) for each in some]).tolist()
+        for k, begin, end in zip(group, [0, *ends], ends, strict=False):
+            out[k] = answer.taken(slice(begin, end))
+    return [out[k] for k in range(len(questions))]
+
+
+def _all_distances(questions: Sequence[Question]) -> list[Distances]:
     pieces: list[tuple[int, Question]] = []
     for index, question in enumerate(questions):
         size = max(1, CHUNK // question.load)

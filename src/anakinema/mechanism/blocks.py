@@ -228,10 +228,15 @@ class BlockInverse:
             found[:, own] = (np.abs(self._own[k]) @ right)[..., 0]
         return order.solved(found)
 
-    def whole(self) -> Floats:
-        """(N, n, R) the whole inverse, unknowns and rows in the order of solving."""
-        order = self.order
-        inverse = np.zeros((len(self._own[0]), len(order.unknowns), len(order.unknowns)))
+    def whole(self, room: Floats | None = None) -> Floats:
+        """(N, n, R) the whole inverse, unknowns and rows in the order of solving.
+
+        ``room`` (M, n, R) to put it, of zeros or from another whole inverse of the same order: new
+        memory costs as much as the numbers.
+        """
+        order, count = self.order, len(self._own[0])
+        size = len(order.unknowns)
+        inverse = np.zeros((count, size, size)) if room is None else room[:count]
         for k, block in enumerate(order.blocks):
             first, last = order.starts[k], order.starts[k + 1]
             if len(block.before):

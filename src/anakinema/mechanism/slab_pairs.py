@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -234,16 +235,25 @@ def _mesh(
     return _Mesh((middles[0], middles[1]), ends)
 
 
+@lru_cache(maxsize=256)
+def _all_of(edges: int, others: int) -> npt.NDArray[np.bool_]:
+    """(E1, E2) all edge pairs, the same for all slabs with as many: what is alike can be measured
+    at once."""
+    out = np.ones((edges, others), dtype=bool)
+    out.flags.writeable = False
+    return out
+
+
 def _compared(
     a: SolidSlab, b: SolidSlab, named: list[PiecePair]
 ) -> tuple[npt.NDArray[np.bool_], bool]:
-    compared = np.ones((len(a.region.ring), len(b.region.ring)), dtype=bool)
+    compared = _all_of(len(a.region.ring), len(b.region.ring))
     enclosed = False
     for p, q in named:
         if p.slab != a.id or q.slab != b.id:
             continue
         enclosed = True
-        compared &= ~np.outer(edges_of(a.region, p), edges_of(b.region, q))
+        compared = compared & ~np.outer(edges_of(a.region, p), edges_of(b.region, q))
         # What rides on a whole rim would have to pass through it to reach the holes behind.
         whole = p.hole is None and q.hole is None and p.edges is None and q.edges is None
         if whole:

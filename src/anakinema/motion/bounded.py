@@ -18,7 +18,7 @@ from anakinema.motion.dense import Solved
 from anakinema.motion.motion import Batch, Motion, Segment, States, Stretch, batches, joined
 from anakinema.motion.speed_bounds import speed_bounds, tried_first
 
-PIECES = 3
+PIECES = 2
 """Into so many a stretch is cut whose rates cannot be bounded whole."""
 SHORT = 1e-5
 """Progress; a shorter stretch is not cut."""

@@ -203,10 +203,13 @@ def _double_turns(
     """
     found: list[Bracket] = []
     for _ in range(MOST_LOOKS):
-        places = [p for k, low, high in dips if (p := _lowest(low, high)) is not None]
-        dips = [dip for dip in dips if _lowest(dip[1], dip[2]) is not None]
         if not dips:
             break
+        lowest = _lowest(dips)
+        chosen = np.flatnonzero(np.isfinite(lowest)).tolist()
+        if not chosen:
+            break
+        dips, places = [dips[k] for k in chosen], lowest[chosen].tolist()
         at = jets(motion.at(np.array(places)))
         halves: list[Bracket] = []
         for row, (k, low, high) in enumerate(dips):
@@ -220,21 +223,27 @@ def _double_turns(
     return found
 
 
-def _lowest(low: _Look, high: _Look) -> float | None:
-    """Where the cubic through both ends is nearest to zero; None if plainly above it."""
-    span = high.progress - low.progress
-    sign = 1.0 if low.rate > 0 else -1.0
-    a, b = sign * low.rate, sign * high.rate
+def _lowest(dips: list[Bracket]) -> Floats:
+    """(D,) progress at which the cubic through both ends of each is nearest to zero; NaN if plainly
+    above it."""
+    ends = [
+        np.array([[look.progress, look.rate, look.bend] for look in looks]).T
+        for looks in ([low for _, low, _ in dips], [high for _, _, high in dips])
+    ]
+    (begin, a, bend_a), (end, b, bend_b) = (each[..., None] for each in ends)
+    span, sign = end - begin, np.where(a > 0, 1.0, -1.0)
+    a, b = sign * a, sign * b
     share = np.linspace(0.0, 1.0, 33)[1:-1]
     curve = (
         a * (1 + 2 * share) * (1 - share) ** 2
         + b * (3 - 2 * share) * share**2
-        + span * sign * share * (1 - share) * (low.bend * (1 - share) - high.bend * share)
+        + span * sign * share * (1 - share) * (bend_a * (1 - share) - bend_b * share)
     )
-    index = int(np.argmin(curve))
-    if span < 1e-9 or curve[index] > max(DIP * min(a, b), TINY * max(a, b)):
-        return None
-    return low.progress + span * float(share[index])
+    index = curve.argmin(axis=1)
+    least = curve[np.arange(len(dips)), index]
+    plain = np.maximum(DIP * np.minimum(a, b), TINY * np.maximum(a, b))[:, 0]
+    place = begin[:, 0] + span[:, 0] * share[index]
+    return np.where((span[:, 0] < 1e-9) | (least > plain), np.nan, place)
 
 
 def _moves(motion: Motion, joint: int) -> bool:

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import BlockInverse
+from anakinema.mechanism.blocks import Order
 from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.solve import apply
 from anakinema.mechanism.system import System
@@ -57,11 +57,13 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
         # Along a long chain these may run away where those of the whole inverse do not.
         left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
         tried, rest = tried_first(left)
+    room = np.zeros((min(most, max(len(tried), len(rest))), system.unknowns, system.unknowns))
     for some in (tried, *(rest[k : k + most] for k in range(0, len(rest), most))):
         if not len(some):
             continue
         still_wanted()
-        bound[some] = _by_whole_inverse(system, blocks.taken(some), at.taken(some), reach[some])
+        whole = blocks.taken(some).whole(room)
+        bound[some] = _by_whole_inverse(system, blocks.order, whole, at.taken(some), reach[some])
         if some is tried and np.isnan(bound[some]).any(axis=(1, 2)).all():
             break
     return bound
@@ -74,13 +76,15 @@ def tried_first(rows: Indices) -> tuple[Indices, Indices]:
     return rows[few], rows[~few]
 
 
-def _by_whole_inverse(system: System, blocks: BlockInverse, at: Solved, reach: Floats) -> Floats:
-    """(N, B, 3) bounds on the rates by the whole inverse that blocks make."""
-    whole = blocks.whole()
+def _by_whole_inverse(
+    system: System, order: Order, whole: Floats, at: Solved, reach: Floats
+) -> Floats:
+    """(N, B, 3) bounds on the rates by the whole inverse (N, n, R) that blocks make, whose signs
+    are lost."""
     np.abs(whole, out=whole)
 
     def change(rows: Indices, c: Floats) -> Floats:
-        return blocks.order.applied(whole if len(rows) == len(whole) else whole[rows], c)
+        return order.applied(whole if len(rows) == len(whole) else whole[rows], c)
 
     open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
     return _bounded(system, at, reach, open_, change)
