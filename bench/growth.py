@@ -172,7 +172,7 @@ def growth_with_bodies() -> list[str]:
     lines = []
     for family, (few, many) in SIZES.items():
         small = processor_seconds(_run(family, few), 3)
-        large = processor_seconds(_run(family, many), 1)
+        large = processor_seconds(_run(family, many), 2)
         power = math.log(large / small) / math.log(many / few)
         lines.append(
             f"{family}, {few} and {many} bodies: {small * 1e3:.0f} and {large * 1e3:.0f} ms of"

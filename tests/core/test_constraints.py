@@ -128,7 +128,7 @@ def test_change_of_speed_equations_stays_within_its_bound(kind: JointKind, seed:
     most_unknowns = random.uniform(0.1, 20.0, system.unknowns)
     most = system.scaled_rates(most_unknowns)
     reach = 0.05
-    bound = system.change_bound(poses, most, np.array(reach))
+    bound = system.change_bound(system.frames(poses), most, np.array(reach))
     _, here = system.residual_jacobian(poses, zero)
     for _ in range(60):
         rate = random.uniform(-1, 1, system.unknowns) * most_unknowns

@@ -150,7 +150,9 @@ def test_equations_broadcast_over_numbers(demo: str) -> None:
         assert every.quadratic(poses, rates)[k] == pytest.approx(
             alone.quadratic(poses[k], rates[k]), abs=1e-9
         )
-        bound = alone.change_bound(poses[k], most[k], reach[k])
-        assert every.change_bound(poses, most, reach)[k] == pytest.approx(bound, rel=1e-9)
+        bound = alone.change_bound(alone.frames(poses[k]), most[k], reach[k])
+        assert every.change_bound(every.frames(poses), most, reach)[k] == pytest.approx(
+            bound, rel=1e-9
+        )
         assert batch.values(poses)[k] == pytest.approx(variant.values(poses[k]), abs=1e-12)
     assert only_numbers_differ(variants[0], variants[1])

@@ -272,7 +272,9 @@ def test_change_of_speed_of_runs_stays_within_its_bound(seed: int) -> None:
     zero, poses = np.zeros(system.rows), mechanism.resolved.poses
     most_unknowns = random.uniform(0.1, 10.0, system.unknowns)
     reach = 0.05
-    bound = system.change_bound(poses, system.scaled_rates(most_unknowns), np.array(reach))
+    bound = system.change_bound(
+        system.frames(poses), system.scaled_rates(most_unknowns), np.array(reach)
+    )
     _, here = system.residual_jacobian(poses, zero)
     worst = np.zeros(system.rows)
     for _ in range(200):

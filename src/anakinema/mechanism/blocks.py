@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable
 from contextlib import suppress
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -20,6 +21,7 @@ import numpy.typing as npt
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 
+Reals = TypeVar("Reals", npt.NDArray[np.float64], npt.NDArray[np.float32])
 STRIPS = 6
 """Parts in which a whole inverse is applied, the zeros behind each left out."""
 
@@ -117,19 +119,19 @@ class Order:
         self.starts: list[int] = np.cumsum([0, *(len(block.own) for block in blocks)]).tolist()
         self.before = [_run(place[block.before]) for block in blocks]
 
-    def solved(self, found: Floats) -> Floats:
+    def solved(self, found: Reals) -> Reals:
         """(..., n) by unknowns of what stands in the order of solving (..., n)."""
         out = np.empty_like(found)
         out[..., self.unknowns] = found
         return out
 
-    def applied(self, inverses: Floats, right: Floats) -> Floats:
+    def applied(self, inverses: Reals, right: Reals) -> Reals:
         """(N, n) products of whole inverses (N, n, R) in the order of solving with (N, R).
 
         What stands behind a block's rows is zero, so strips are taken that end at blocks.
         """
         right = right[:, self.rows]
-        step = max(1, len(self.blocks) // STRIPS)
+        step: int = max(1, len(self.blocks) // STRIPS)
         edges = [*self.starts[:-1:step], self.starts[-1]]
         parts = [
             (inverses[:, low:high, :high] @ right[:, :high, None])[..., 0]
@@ -190,6 +192,15 @@ def _layers(entries: Indices, factors: Floats, places: Indices) -> list[_Layer]:
     return out
 
 
+class Room:
+    """Where whole inverses (N, n, R) of one order after the other are put, and their magnitudes in
+    single precision: new memory costs as much as the numbers."""
+
+    def __init__(self, count: int, size: int) -> None:
+        self.whole = np.zeros((count, size, size))
+        self.magnitude = np.zeros((count, size, size), dtype=np.float32)
+
+
 class BlockInverse:
     """Square equations at N poses, solved block by block.
 
@@ -228,15 +239,14 @@ class BlockInverse:
             found[:, own] = (np.abs(self._own[k]) @ right)[..., 0]
         return order.solved(found)
 
-    def whole(self, room: Floats | None = None) -> Floats:
+    def whole(self, room: Room | None = None) -> Floats:
         """(N, n, R) the whole inverse, unknowns and rows in the order of solving.
 
-        ``room`` (M, n, R) to put it, of zeros or from another whole inverse of the same order: new
-        memory costs as much as the numbers.
+        ``room``: where to put it, and its magnitude.
         """
         order, count = self.order, len(self._own[0])
         size = len(order.unknowns)
-        inverse = np.zeros((count, size, size)) if room is None else room[:count]
+        inverse = np.zeros((count, size, size)) if room is None else room.whole[:count]
         for k, block in enumerate(order.blocks):
             first, last = order.starts[k], order.starts[k + 1]
             if len(block.before):
@@ -244,6 +254,9 @@ class BlockInverse:
                 earlier = inverse[:, order.before[k], :first]
                 np.matmul(through, earlier, out=inverse[:, first:last, :first])
             inverse[:, first:last, first:last] = self._own[k]
+            if room is not None:
+                settled = inverse[:, first:last, :last]
+                np.abs(settled, out=room.magnitude[:count, first:last, :last], casting="same_kind")
         return inverse
 
 

@@ -61,6 +61,17 @@ class Frames:
     turn: Floats
     origin: npt.NDArray[np.complex128]
 
+    def taken(self, rows: Indices) -> Frames:
+        """Those at some of the poses (N,)."""
+        return Frames(
+            self.first_arm[rows],
+            self.second_arm[rows],
+            self.apart[rows],
+            self.axis[rows],
+            self.turn[rows],
+            self.origin[rows],
+        )
+
     @property
     def first_at(self) -> Floats:
         """(..., K, 2) mm, the first places."""

@@ -162,13 +162,17 @@ class System:
         filling = self._filling
         return pseudo_inverses(jacobians, None if filling is None else filling.order)
 
-    def block_inverse(self, poses: Floats) -> BlockInverse | None:
-        """The equations at poses (N, B, 3) as blocks; None if they are few, do not come apart, or
-        if one is singular."""
+    def frames(self, poses: Floats) -> Frames:
+        """The joints' frames at poses (..., B, 3), for what is asked of the same poses often."""
+        return frames(self.table, poses)
+
+    def block_inverse(self, poses: Floats, at: Frames | None = None) -> BlockInverse | None:
+        """The equations at poses (N, B, 3), whose frames may be known, as blocks; None if they are
+        few, do not come apart, or if one is singular."""
         filling = self._filling
         if filling is None:
             return None
-        entries = self._entries(frames(self.table, poses), poses.shape[:-2])
+        entries = self._entries(at or self.frames(poses), poses.shape[:-2])
         still = np.ones((len(poses), len(self._bodies)))
         both = filling.filled(np.concatenate([entries.reshape(len(poses), -1), still], axis=1))
         sizes = [len(block.own) for block in filling.order.blocks]
@@ -367,17 +371,18 @@ class System:
             out[..., rows] = each.quadratic(self._rows(at, rows), rates)
         return self._mixed(out)
 
-    def change_bound(self, poses: Floats, most: Floats, reach: Floats) -> Floats:
+    def change_bound(self, at: Frames, most: Floats, reach: Floats) -> Floats:
         """(..., R) how far J(q)·v can differ from J(q0)·v while the program moves by ``reach``.
 
+        ``at``: frames at the poses q0.
         ``most`` (..., B, 3) bounds |v| of every body over that stretch, ``reach`` (...) is its
         length on either side of q0. Proof in docs/methods.md, "Certified speeds".
         """
-        at = frames(self.table, poses)
-        out = np.zeros((*poses.shape[:-2], self._base_rows))
+        out = np.zeros((*most.shape[:-2], self._base_rows))
+        fastest = speeds(self.table, at, most, reach)
         for each, rows in self._groups:
             on = self._rows(at, rows)
-            out[..., rows] = each.bound(on, speeds(on, most, reach))
+            out[..., rows] = each.bound(on, fastest.taken(on.joints))
         return self._mixed(out, most=True)
 
     def _rows(self, at: Frames, rows: Indices) -> Rows:

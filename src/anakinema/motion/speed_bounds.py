@@ -11,18 +11,23 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import Order
-from anakinema.mechanism.frames import Indices
+from anakinema.mechanism.blocks import Order, Room
+from anakinema.mechanism.frames import Frames, Indices
 from anakinema.mechanism.solve import apply
 from anakinema.mechanism.system import System
 from anakinema.motion.dense import Solved, batch_size, inverses
 from anakinema.wanted import still_wanted
 
+Singles = npt.NDArray[np.float32]
+
 LARGE = 90
 """Unknowns from which on speeds are bounded block by block: for fewer the whole inverse, whose
 bounds are closer, costs little more."""
+SINGLE, SMALLEST = 2.0**-24, 1e-30
+"""How far numbers in single precision are rounded, for each 1, and more than what is lost of
+numbers that are too small for it."""
 TRIED = 6
-"""What costs more is tried for so many first: where it bounds none, it is left at that."""
+"""What may be in vain is tried for so many first: where it bounds none, it is left at that."""
 
 
 def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
@@ -33,7 +38,8 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     stretch. Proof in docs/methods.md, "Certified speeds".
     """
     open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
-    blocks = system.block_inverse(at.poses)
+    framed = system.frames(at.poses)
+    blocks = system.block_inverse(at.poses, framed)
     most = batch_size(system)
     if blocks is None and len(reach) > most:
         # Whole matrices are not made for more poses at once.
@@ -45,54 +51,61 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
         def settled(rows: Indices, c: Floats) -> Floats:
             return apply(magnitude if len(rows) == len(magnitude) else magnitude[rows], c)
 
-        return _bounded(system, at, reach, open_, settled)
-    bound, left = np.full_like(at.first, np.nan), np.arange(len(reach))
-    tried, rest = left[:0], left
-    if system.unknowns >= LARGE:
+        return _bounded(system, framed, at.first, reach, open_, settled)
 
-        def by_blocks(rows: Indices, c: Floats) -> Floats:
-            return blocks.taken(rows).most_changes(c)
+    def by_blocks(some: Indices) -> Floats:
+        own = blocks.taken(some)
+        return bounded_by(some, lambda rows, c: own.taken(rows).most_changes(c))
 
-        bound = _bounded(system, at, reach, open_, by_blocks)
-        # Along a long chain these may run away where those of the whole inverse do not.
-        left = np.flatnonzero(open_ & np.isnan(bound).any(axis=(1, 2)))
-        tried, rest = tried_first(left)
-    room = np.zeros((min(most, max(len(tried), len(rest))), system.unknowns, system.unknowns))
-    for some in (tried, *(rest[k : k + most] for k in range(0, len(rest), most))):
-        if not len(some):
-            continue
-        still_wanted()
-        whole = blocks.taken(some).whole(room)
-        bound[some] = _by_whole_inverse(system, blocks.order, whole, at.taken(some), reach[some])
-        if some is tried and np.isnan(bound[some]).any(axis=(1, 2)).all():
-            break
+    room = Room(min(most, len(reach)), system.unknowns)
+
+    def by_whole(some: Indices) -> Floats:
+        blocks.taken(some).whole(room)
+        magnitude = room.magnitude[: len(some)]
+        return bounded_by(some, lambda rows, c: _products(blocks.order, magnitude, rows, c))
+
+    def bounded_by(some: Indices, most_changes: Callable[[Indices, Floats], Floats]) -> Floats:
+        here = framed.taken(some), at.first[some], reach[some], open_[some]
+        return _bounded(system, *here, most_changes)
+
+    bound, left = np.full_like(at.first, np.nan), np.flatnonzero(open_)
+    if system.unknowns < LARGE:
+        for k in range(0, len(left), most):
+            bound[left[k : k + most]] = by_whole(left[k : k + most])
+        return bound
+    # Along a long chain those of blocks may run away where those of the whole inverse do not.
+    for way, together in ((by_blocks, len(left)), (by_whole, most)):
+        few, rest = tried_first(left, together)
+        for some in (few, *(rest[k : k + together] for k in range(0, len(rest), together))):
+            still_wanted()
+            bound[some] = way(some)
+            if some is few and np.isnan(bound[few]).any(axis=(1, 2)).all():
+                break
+        left = left[np.isnan(bound[left]).any(axis=(1, 2))]
     return bound
 
 
-def tried_first(rows: Indices) -> tuple[Indices, Indices]:
-    """A few of some rows, spread over all of them, and the others."""
+def tried_first(rows: Indices, most: int = TRIED) -> tuple[Indices, Indices]:
+    """A few of some rows, no more than ``most``, spread over all of them, and the others."""
     few = np.zeros(len(rows), dtype=bool)
-    few[:: -(-len(rows) // TRIED) or 1] = True
+    few[:: -(-len(rows) // min(TRIED, most)) or 1] = True
     return rows[few], rows[~few]
 
 
-def _by_whole_inverse(
-    system: System, order: Order, whole: Floats, at: Solved, reach: Floats
-) -> Floats:
-    """(N, B, 3) bounds on the rates by the whole inverse (N, n, R) that blocks make, whose signs
-    are lost."""
-    np.abs(whole, out=whole)
-
-    def change(rows: Indices, c: Floats) -> Floats:
-        return order.applied(whole if len(rows) == len(whole) else whole[rows], c)
-
-    open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
-    return _bounded(system, at, reach, open_, change)
+def _products(order: Order, magnitude: Singles, rows: Indices, change: Floats) -> Floats:
+    """(M, n) never less than the products of some of the magnitudes (N, n, R) of whole inverses, in
+    the order of solving, with changes (M, R) of the equations."""
+    some = magnitude if len(rows) == len(magnitude) else magnitude[rows]
+    with np.errstate(over="ignore", under="ignore", invalid="ignore"):
+        found = order.applied(some, change.astype(np.float32)).astype(np.float64)
+    # Sums of so many terms that are none below zero are off by less.
+    return np.asarray(found * (1.0 + 2 * SINGLE * change.shape[1]) + SMALLEST)
 
 
 def _bounded(
     system: System,
-    at: Solved,
+    framed: Frames,
+    first: Floats,
     reach: Floats,
     open_: npt.NDArray[np.bool_],
     most_changes: Callable[[Indices, Floats], Floats],
@@ -103,14 +116,15 @@ def _bounded(
     change by up to (M, R).
     """
     scale = np.array([1.0, 1.0, system.mechanism.size])
-    speed, open_ = np.abs(at.first), open_.copy()
+    speed, open_ = np.abs(first), open_.copy()
     most = 1.02 * speed + 1e-9
     bound = np.full_like(speed, np.nan)
     for _ in range(8):
         rows = np.flatnonzero(open_)
         if not len(rows):
             break
-        change = system.change_bound(at.poses[rows], most[rows], reach[rows])
+        here = framed if len(rows) == len(reach) else framed.taken(rows)
+        change = system.change_bound(here, most[rows], reach[rows])
         needed = speed[rows] + system.scaled_rates(most_changes(rows, change))
         holds = (needed * scale <= most[rows] * scale).all(axis=(1, 2))
         # What is needed bounds the rates as well, and says how little they change.

@@ -31,7 +31,7 @@ class Rows:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Speeds:
-    """The most (..., R) that can happen around a pose, for bounds.
+    """The most (..., R) that can happen in joints around a pose, for bounds.
 
     spin1, spin2 : turns of both bodies. moving : of the second place against the first. turning :
     change of that by turning arms. apart : distance of the places. reach : (..., 1) how far the
@@ -44,6 +44,17 @@ class Speeds:
     turning: Floats
     apart: Floats
     reach: Floats
+
+    def taken(self, joints: Indices) -> Speeds:
+        """Those of some joints."""
+        return Speeds(
+            self.spin1[..., joints],
+            self.spin2[..., joints],
+            self.moving[..., joints],
+            self.turning[..., joints],
+            self.apart[..., joints],
+            self.reach,
+        )
 
 
 Here = tuple[float, float, float, float, float, float, Curve | Bend | Run | Rod | None, float]
@@ -135,22 +146,19 @@ def moving_apart(on: Rows, rates: Floats) -> Floats:
     return apart_rates(on.table, on.at, rates)[..., on.joints, :]
 
 
-def speeds(on: Rows, most: Floats, reach: Floats) -> Speeds:
-    """What can happen while every body's rates stay within ``most`` (..., B, 3) and the program
-    moves by ``reach`` (...)."""
-    table, rows = on.table, on.joints
-    first, second, reach = table.first[rows], table.second[rows], np.asarray(reach)[..., None]
+def speeds(table: JointTable, at: Frames, most: Floats, reach: Floats) -> Speeds:
+    """What can happen in all K joints while every body's rates stay within ``most`` (..., B, 3) and
+    the program moves by ``reach`` (...)."""
+    first, second, reach = table.first, table.second, np.asarray(reach)[..., None]
+    speed = np.hypot(most[..., 0], most[..., 1])
     spin1, spin2 = most[..., first, 2], most[..., second, 2]
-    arm1 = np.hypot(*np.moveaxis(table.first_point[..., rows, :], -1, 0))
-    arm2 = np.hypot(*np.moveaxis(table.second_point[..., rows, :], -1, 0))
-    speed1 = np.hypot(most[..., first, 0], most[..., first, 1])
-    speed2 = np.hypot(most[..., second, 0], most[..., second, 1])
-    apart = on.at.apart[..., rows, :]
+    arm1 = np.hypot(*np.moveaxis(table.first_point, -1, 0))
+    arm2 = np.hypot(*np.moveaxis(table.second_point, -1, 0))
     return Speeds(
         spin1,
         spin2,
-        speed1 + speed2 + spin1 * arm1 + spin2 * arm2,
+        speed[..., first] + speed[..., second] + spin1 * arm1 + spin2 * arm2,
         reach * (arm1 * spin1**2 + arm2 * spin2**2),
-        np.hypot(apart[..., 0], apart[..., 1]),
+        np.hypot(at.apart[..., 0], at.apart[..., 1]),
         reach,
     )
