@@ -15,6 +15,7 @@ from __future__ import annotations
 import math
 from collections import deque
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -25,11 +26,14 @@ from anakinema.geometry.poses import carried
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.conditions import Between, condition
 from anakinema.mechanism.fields import Rod
+from anakinema.mechanism.frames import Indices
 from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import with_touches
 from anakinema.motion.followed_program import turns_shown
 
 Complexes = npt.NDArray[np.complex128]
+Mask = npt.NDArray[np.bool_]
+Numbers = TypeVar("Numbers", npt.NDArray[np.float64], npt.NDArray[np.complex128])
 MOST_ROUNDS = 20
 MOST_LIMITS = 6
 CLOSED = 1e-10
@@ -67,6 +71,17 @@ class _Standing:
     poses: Floats
     pivots: Complexes
     axes: Complexes
+
+
+def _jumps(parent: Indices) -> list[Indices]:
+    """(B + 1,) each: of every body the one above it, then the second, the fourth and so on above
+    it, B where there is none."""
+    count = len(parent)
+    above = np.append(np.where(parent < 0, count, parent), count)
+    out = [above]
+    while (out[-1] < count).any():
+        out.append(out[-1][out[-1]])
+    return out
 
 
 class Drag:
@@ -140,21 +155,16 @@ class Drag:
         self._axis, self._across = np.ones(count, complex), np.zeros(count)
         self._sign = np.zeros(count)
         self._carrier = np.arange(count)
-        self._ancestors = np.eye(count)
         turns: list[tuple[int, int]] = []
         slides: list[tuple[int, int]] = []
         roots: list[tuple[int, int]] = []
-        paths: dict[int, list[int]] = {}
         total = 0
         for body in order:
             joint, above = by[body], parent[body]
-            paths[body] = list(paths.get(above, []))
             if joint < 0:
                 roots.append((body, total))
-                paths[body] += [total, total + 1, total + 2]
                 total += 3
                 continue
-            self._ancestors[body] += self._ancestors[above]
             carries = int(table.first[joint]) == above
             first, second = complex(*table.first_point[joint]), complex(*table.second_point[joint])
             self._other[body], self._own[body] = (first, second) if carries else (second, first)
@@ -169,12 +179,15 @@ class Drag:
                 turns.append((body, total))
             else:
                 continue
-            paths[body].append(total)
             total += 1
         self._coordinates = total
-        self._path = np.zeros((count, total), dtype=bool)
-        for body, path in paths.items():
-            self._path[body, path] = True
+        self._above = _jumps(np.array(parent))
+        self._moved_by: list[tuple[int, ...]] = [()] * count
+        for body, first in (*turns, *slides):
+            self._moved_by[body] = (first,)
+        for body, first in roots:
+            self._moved_by[body] = (first, first + 1, first + 2)
+        self._paths: dict[int, tuple[Mask, Floats]] = {}
         pairs = (np.array(kind, dtype=np.int64).reshape(-1, 2) for kind in (turns, slides, roots))
         (self._turn_body, self._turn), (self._slide_body, self._slide), (self._root, self._free) = (
             pair.T for pair in pairs
@@ -185,7 +198,6 @@ class Drag:
         self._weight[self._turn] = 1.0 / self._size**2
         # A part that hangs on nothing is carried along rather than turned.
         self._weight[self._free + 2] = 0.02 / self._size**2
-        self._turning = (self._path & self._turns).astype(float)
         self._loose = np.array([b for b in range(count) if by[b] < 0], dtype=np.int64)
         self._carried = np.zeros(total, dtype=complex)
         self._carried[self._free], self._carried[self._free + 1] = 1.0, 1j
@@ -215,7 +227,7 @@ class Drag:
         Continues from the pulls before. A body that stands still is not moved.
         """
         held: dict[int, float] = {}
-        if self._path[body].any():
+        if self._path(body)[0].any():
             for _ in range(MOST_LIMITS):
                 found = self._moved(body, point, target, held)
                 if found is None:
@@ -274,7 +286,7 @@ class Drag:
         """
         if math.dist(target, self._stiff_at) < BEND_AGAIN * self._size:
             return at
-        turns = np.flatnonzero(self._turns & self._path[body])
+        turns = np.flatnonzero(self._path(body)[1])
         bend = np.zeros(self._coordinates)
         bend[turns] = BEND * (-1.0) ** np.arange(len(turns))
         bent = self._closed(self._standing(at.now + bend), held)
@@ -374,7 +386,9 @@ class Drag:
     def _standing(self, now: Floats) -> _Standing:
         """Everything at coordinates (T,): angles add up along the tree, then places do."""
         poses = self._base.copy()
-        poses[:, 2] += self._turning @ now
+        turn = np.zeros(len(poses))
+        turn[self._turn_body], turn[self._root] = now[self._turn], now[self._free + 2]
+        poses[:, 2] += self._summed(turn)
         poses[self._root, 0] += now[self._free]
         poses[self._root, 1] += now[self._free + 1]
         turned = np.exp(1j * poses[:, 2])
@@ -387,9 +401,8 @@ class Drag:
             run = self._slid[body] + now[self._slide]
             step[body] += self._sign[body] * (run + 1j * self._across[body]) * along
         step[self._loose] = poses[self._loose, 0] + 1j * poses[self._loose, 1]
-        # Real arrays: a product with complex numbers would first copy the whole table.
-        poses[:, :2] = self._ancestors @ step.view(np.float64).reshape(-1, 2)
-        places = poses[:, 0] + 1j * poses[:, 1]
+        places = self._summed(step)
+        poses[:, 0], poses[:, 1] = places.real, places.imag
         pivots = np.zeros(self._coordinates, dtype=complex)
         pivots[self._turn] = (places + own)[self._turn_body]
         pivots[self._free + 2] = places[self._root]
@@ -403,9 +416,29 @@ class Drag:
         arms = complex(*place) - at.pivots
         moves = np.where(self._turns, 1j * arms, at.axes)
         out = np.empty((2, self._coordinates))
-        np.multiply(moves.real, self._path[body], out=out[0])
-        np.multiply(moves.imag, self._path[body], out=out[1])
+        on_path, _ = self._path(body)
+        np.multiply(moves.real, on_path, out=out[0])
+        np.multiply(moves.imag, on_path, out=out[1])
         return out
+
+    def _path(self, body: int) -> tuple[Mask, Floats]:
+        """(T,) which coordinates move a body, and 1 for those that turn it."""
+        known = self._paths.get(body)
+        if known is None:
+            on_path = np.zeros(self._coordinates, dtype=bool)
+            above = body
+            while above < len(self._moved_by):
+                on_path[list(self._moved_by[above])] = True
+                above = int(self._above[0][above])
+            known = self._paths[body] = on_path, (on_path & self._turns).astype(float)
+        return known
+
+    def _summed(self, own: Numbers) -> Numbers:
+        """(B,) for every body the sum of what it and all above it in the tree have (B,)."""
+        total = np.append(own, 0.0)
+        for above in self._above:
+            total = total + total[above]
+        return total[:-1]
 
     def _conditions(self, at: _Standing, held: dict[int, float]) -> tuple[Floats, Floats]:
         """Rows (m, T) and how far they are open (m,): cut joints, then values at their limits."""
@@ -455,7 +488,7 @@ class Drag:
                 (dx, dy, ux, uy, turn, radius, curve, self._size)
             )
             rows[row] = gx * moving[0] + gy * moving[1]
-            rows[row] += first * self._turning[a] + second * self._turning[b]
+            rows[row] += first * self._path(a)[1] + second * self._path(b)[1]
             open_by[row] = value - target
         return self._coupled(rows, open_by, plain)
 
