@@ -37,6 +37,7 @@ BENCHES = {
     "remedies": remedies.of_the_tray_shuttle,
     "sheets": paper.sheets_of_the_transfer_head,
     "drag": drag.chain_drag,
+    "links": drag.drag_of_many_links,
     "frame": window.drag_frame,
     "stage": window.stage_repaint,
     "playing": window.playing,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 
 import numpy as np
 from tests import mechanisms as build
@@ -12,7 +13,7 @@ from anakinema.mechanism.system import System
 from anakinema.motion.drag import Drag
 from bench.timing import duel
 
-LINKS = 120
+LINKS, MANY_LINKS = 120, 1000
 MOVES = 20
 """Pointer steps of one measured stretch of dragging."""
 
@@ -50,3 +51,31 @@ def chain_drag() -> list[str]:
             f" {matrix.shape[1]}: {peer:.0f} ms; {ratio:.0f}x faster (at least 20x, aim 200x)"
         )
     return lines
+
+
+def drag_of_many_links() -> list[str]:
+    """The same pointer steps at the end of a chain of many more links, against them at the first's:
+    in proportion to links they would take 8.3 times as long."""
+    lines = []
+    for step, words in ((2.0, "small"), (39.0, "large")):
+        longer, shorter, ratio = duel(_pulling(MANY_LINKS, step), _pulling(LINKS, step), 7)
+        lines.append(
+            f"{MANY_LINKS:,} links, one {words} pointer step: {longer / MOVES:.2f} ms; {LINKS}"
+            f" links: {shorter / MOVES:.2f} ms; {1 / ratio:.1f}x the time (at most 9x, aim 8.5x)"
+        )
+    return lines
+
+
+def _pulling(links: int, step: float) -> Callable[[], None]:
+    """Many pointer steps to and fro at a chain's end."""
+    mechanism = build.mechanism(chain(links))
+    start = mechanism.resolved.poses
+    tip = place_of(start, links, (10, 0))
+    drag = Drag(mechanism, start)
+    ends = [(float(tip[0]) - step, float(tip[1]) + step / 2), (float(tip[0]), float(tip[1]))]
+
+    def follow() -> None:
+        for k in range(MOVES):
+            drag.pull(links, (10, 0), ends[k % 2])
+
+    return follow

@@ -14,6 +14,7 @@ from anakinema.document import model as m
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.system import System
 from anakinema.motion.drag import Drag
+from anakinema.motion.mobility import analyse_mobility
 from tests import mechanisms as build
 from tests.conftest import share
 
@@ -57,6 +58,29 @@ def test_a_long_chain_follows_completely_and_stays_whole() -> None:
     assert open_by(mechanism, pulled.poses) < 1e-9
     moved = np.abs(pulled.poses - mechanism.resolved.poses)[1:]
     assert (moved.max(axis=1) > 1e-3).all()  # no link is left behind
+
+
+def test_a_chain_of_a_thousand_links_follows_and_stays_whole() -> None:
+    mechanism = build.mechanism(chain(1000))
+    drag = Drag(mechanism, mechanism.resolved.poses)
+    tip = place_of(mechanism.resolved.poses, 1000, (10, 0))
+    for step in range(1, 6):
+        target = tip + step * np.array([-12.0, 9.0])
+        pulled = drag.pull(1000, (10, 0), (float(target[0]), float(target[1])))
+        assert pulled.away < 1e-6 * mechanism.size
+    assert open_by(mechanism, pulled.poses) < 1e-12 * mechanism.size
+
+
+def test_all_freedoms_of_a_loose_chain_are_held() -> None:
+    """A hundred and more bars: as many freedoms, and as many angles that keep them still."""
+    mechanism = build.mechanism(chain(160))
+    poses = mechanism.resolved.poses
+    mobility = analyse_mobility(mechanism, poses, ())
+    assert mobility.freedoms == len(mobility.undriven) == len(mobility.holds) == 160
+    assert {hold.kind for hold in mobility.holds} == {"angle"}
+    held = System(mechanism, (), mobility.holds)
+    _, jacobian = held.residual_jacobian(poses, np.zeros(held.rows))
+    assert np.linalg.matrix_rank(jacobian) == mechanism.unknowns
 
 
 def test_a_chain_pulled_too_far_stretches_straight() -> None:

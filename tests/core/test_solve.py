@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from anakinema.mechanism.solve import MANY, apply, null_space, pseudo_inverses
+from anakinema.mechanism.solve import MANY, apply, null_space, pseudo_inverses, sparse_basis
 from anakinema.mechanism.system import System
 from anakinema.motion.sweep import sweep
 from tests import mechanisms as build
@@ -69,3 +69,31 @@ def test_null_space_is_what_maps_to_zero() -> None:
     assert np.abs(matrix @ basis).max() < 1e-12
     assert null_space(np.zeros((0, 3))).shape == (3, 3)
     assert null_space(np.eye(3)).shape == (3, 0)
+
+
+@pytest.mark.parametrize("repeats", [False, True])
+def test_null_space_of_many_rows_whether_or_not_they_repeat(repeats: bool) -> None:
+    """A long chain of equations in pairs of neighbours; repeated ones are told by their singular
+    values."""
+    random = np.random.default_rng(8)
+    matrix = np.eye(320, 330) + 0.3 * np.eye(320, 330, 1) * random.uniform(-1, 1, 330)
+    if repeats:
+        matrix[40] = matrix[41] - 2 * matrix[42]
+    basis = null_space(matrix)
+    rank = np.linalg.matrix_rank(matrix)
+    assert basis.shape == (330, 330 - rank)
+    assert np.abs(matrix @ basis).max() < 1e-12
+    assert basis.T @ basis == pytest.approx(np.eye(330 - rank), abs=1e-12)
+
+
+def test_a_sparse_basis_spans_the_same_in_single_unknowns() -> None:
+    random = np.random.default_rng(5)
+    spread = np.linalg.qr(random.standard_normal((9, 3)))[0]
+    told = sparse_basis(spread)
+    # Column echelon: each direction alone moves the unknown that it is told by.
+    own = [
+        int(np.flatnonzero((told == 1.0)[:, k] & (np.abs(told).sum(axis=1) < 1 + 1e-9))[0])
+        for k in range(3)
+    ]
+    assert told[own] == pytest.approx(np.eye(3), abs=1e-12)
+    assert np.linalg.matrix_rank(np.hstack([spread, told]), tol=1e-9) == 3

@@ -22,7 +22,7 @@ from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.rods import rod_between
 from anakinema.mechanism.touch import Touch
 
-MOST_MOVING = 500
+MOST_MOVING = 1_000
 """Bodies that can move; their equations are kept as full matrices."""
 
 

@@ -14,6 +14,10 @@ MANY = 48
 """Matrices from which on they are inverted together, entry by entry."""
 RANK_TOLERANCE = 1e-8
 """Singular values below this share of the largest count as zero."""
+SURELY = 1e-6
+"""Share of a matrix's size that its singular values must surely be above."""
+LARGE = 300
+"""Rows from which on a null space is first looked for without singular values."""
 
 
 def pseudo_inverses(jacobians: Floats, order: Order | None = None) -> Floats:
@@ -126,25 +130,51 @@ def null_space(jacobian: Floats, tolerance: float = RANK_TOLERANCE) -> Floats:
     unknowns = jacobian.shape[1]
     if jacobian.shape[0] == 0:
         return np.eye(unknowns)
+    if LARGE <= jacobian.shape[0] < unknowns:
+        free = _left_over(jacobian)
+        if free is not None:
+            return free
     _, singular, vectors = np.linalg.svd(jacobian, full_matrices=True)
     cut = tolerance * max(1.0, float(singular[0]) if len(singular) else 1.0)
     rank = int(np.count_nonzero(singular > cut))
     return np.asarray(vectors[rank:].T)
 
 
+def _left_over(matrix: Floats) -> Floats | None:
+    """(n, n − R) the same where the rows of a matrix (R, n) are surely independent, for a quarter
+    of the work; None where that is not sure.
+
+    The smallest singular value is no smaller than the inverse of the norm of R⁻¹ of Q R.
+    """
+    rows = len(matrix)
+    q, r = np.linalg.qr(matrix.T, mode="complete")
+    try:
+        inverse = np.linalg.inv(r[:rows])
+    except np.linalg.LinAlgError:
+        return None
+    size = max(1.0, float(np.linalg.norm(matrix)))
+    sure = float(np.linalg.norm(inverse)) * size * SURELY < 1.0
+    return np.ascontiguousarray(q[:, rows:]) if sure else None
+
+
 def sparse_basis(basis: Floats) -> Floats:
     """Column echelon form of a null space: the same space, stated in as few bodies as possible."""
-    work = basis.copy()
-    used: list[int] = []
-    for k in range(work.shape[1]):
+    # By rows, one a direction; what is worked out on the way keeps its room.
+    work, room = np.ascontiguousarray(basis.T), np.empty(basis.shape[::-1])
+    used = np.zeros(work.shape[1], dtype=bool)
+    for k in range(len(work)):
         still_wanted()
-        rest = np.abs(work[:, k:])
-        rest[np.array(used, dtype=np.int64)] = 0.0
-        row, column = (int(i) for i in np.unravel_index(int(np.argmax(rest)), rest.shape))
-        work[:, [k, k + column]] = work[:, [k + column, k]]
-        work[:, k] /= work[row, k]
-        shares = work[row].copy()
+        rest = np.abs(work[k:], out=room[k:])
+        rest[:, used] = 0.0
+        # Of places as good the first by row of the basis, then by column.
+        most = rest.max(axis=0)
+        place = int(np.argmax(most))
+        column = k + int(np.argmax(rest[:, place]))
+        work[[k, column]] = work[[column, k]]
+        work[k] /= work[k, place]
+        shares = work[:, place].copy()
         shares[k] = 0.0
-        work -= np.outer(work[:, k], shares)
-        used.append(row)
-    return work
+        np.multiply.outer(shares, work[k], out=room)
+        work -= room
+        used[place] = True
+    return np.ascontiguousarray(work.T)

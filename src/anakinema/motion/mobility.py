@@ -14,7 +14,7 @@ import numpy as np
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.compile import Mechanism
 from anakinema.mechanism.frames import frames
-from anakinema.mechanism.solve import null_space, sparse_basis
+from anakinema.mechanism.solve import SURELY, null_space, sparse_basis
 from anakinema.mechanism.system import Hold, System
 from anakinema.mechanism.touch import Touch
 from anakinema.motion.assemble import close
@@ -24,8 +24,8 @@ from anakinema.wanted import still_wanted
 
 MOST_WAYS = 24
 """Freedoms at a pose of which ways are tried one by one; of more, these and mixes of all."""
-SURELY = 1e-6
-"""Share of the equations' size that their singular values must surely be above."""
+REACHED = 1e-6
+"""A share of what a freedom moves that a hold must be moved by it."""
 FOLLOWED = 0.01
 """Share of the characteristic size that a freedom must be followed."""
 
@@ -96,9 +96,12 @@ def analyse_mobility(
     joints_only = System(mechanism, touches=touches)
     pose_here, basis, nullity_here = _generic(joints_only, driven, poses)
     jacobian = _jacobian(driven, pose_here)
-    idle = null_space(jacobian) if basis.shape[1] else np.zeros((mechanism.unknowns, 0))
-    if basis.shape[1] < null_space(_jacobian(joints_only, pose_here)).shape[1]:
-        idle = np.zeros((mechanism.unknowns, 0))
+    idle = np.zeros((mechanism.unknowns, 0))
+    if basis.shape[1]:
+        # Without drivers all are left, as they were found.
+        idle = null_space(jacobian) if drivers else basis
+        if drivers and basis.shape[1] < null_space(_jacobian(joints_only, pose_here)).shape[1]:
+            idle = idle[:, :0]
     freedoms = basis.shape[1]
     rows = joints_only.rows
     rank = mechanism.unknowns - freedoms
@@ -237,9 +240,15 @@ def _groups(mechanism: Mechanism, basis: Floats) -> tuple[Group, ...]:
         bodies = tuple(sorted(component))
         columns = (mechanism.column[list(bodies)][:, None] + np.arange(3)).ravel()
         part = basis[columns]
-        count = int(np.linalg.matrix_rank(part, tol=1e-6)) if part.size else 0
+        # All freedoms of all bodies are of full rank.
+        whole = len(bodies) == len(moving)
+        count = part.shape[1] if whole else _rank(part)
         groups.append(Group(bodies, bool(grounded & set(bodies)), count))
     return tuple(groups)
+
+
+def _rank(part: Floats) -> int:
+    return int(np.linalg.matrix_rank(part, tol=1e-6)) if part.size else 0
 
 
 def _name_freedoms(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Freedom, ...]:
@@ -283,35 +292,44 @@ def choose_holds(mechanism: Mechanism, poses: Floats, idle: Floats) -> tuple[Hol
     Preferred in this order: values of sliding joints, angles of bodies, places of bodies. A
     free part then keeps its slide or its attitude; of two as good, the better conditioned.
     """
-    remaining = idle.copy()
+    if not idle.shape[1]:
+        return ()
+    candidates, preference, reach = _hold_candidates(mechanism, poses, idle)
+    # Squares of how much each is moved by the freedoms that are left; a hold takes one away.
+    left = np.einsum("ij,ij->i", reach, reach)
+    taken = np.empty((idle.shape[1], idle.shape[1]))
     chosen: list[Hold] = []
-    candidates = _hold_candidates(mechanism, poses)
-    while remaining.shape[1]:
-        best: tuple[float, Hold, Floats] | None = None
-        for preference, hold, row in candidates:
-            still_wanted()
-            reach = row @ remaining
-            strength = float(np.linalg.norm(reach)) / (float(np.linalg.norm(row)) or 1.0)
-            if strength > 1e-6 and (best is None or strength * preference > best[0]):
-                best = (strength * preference, hold, reach)
-        if best is None:
+    for k in range(idle.shape[1]):
+        still_wanted()
+        strength = np.sqrt(np.maximum(left, 0.0))
+        # Of those as good but for rounding the first.
+        worth = np.where(strength > REACHED, np.round(strength * preference, 9), 0.0)
+        best = int(np.argmax(worth))
+        if worth[best] == 0.0:
             break
-        chosen.append(best[1])
-        direction = best[2] / np.linalg.norm(best[2])
-        keep = null_space(direction[None, :])
-        remaining = remaining @ keep
+        chosen.append(candidates[best])
+        direction = reach[best]
+        for _ in range(2):
+            direction = direction - (taken[:k] @ direction) @ taken[:k]
+        taken[k] = direction / np.linalg.norm(direction)
+        left -= (reach @ taken[k]) ** 2
     return tuple(chosen)
 
 
-def _hold_candidates(mechanism: Mechanism, poses: Floats) -> list[tuple[float, Hold, Floats]]:
+def _hold_candidates(
+    mechanism: Mechanism, poses: Floats, idle: Floats
+) -> tuple[list[Hold], Floats, Floats]:
+    """What could be kept still, C of it, how much that is preferred (C,), and how fast each of the
+    freedoms (n, k) changes it (C, k), for each unit of what the unknowns can do to it."""
     sliding = tuple(int(j) for j in np.flatnonzero(~mechanism.angular))
     system = System(mechanism, sliding)
     first = len(mechanism.row_kernel)
-    jacobian = _jacobian(system, poses)[first : first + len(sliding)]
-    out = [(8.0, Hold("value", j), row) for j, row in zip(sliding, jacobian, strict=True)]
-    for body in np.flatnonzero(~mechanism.fixed).tolist():
-        for axis, (kind, preference) in enumerate((("x", 1.0), ("y", 1.0), ("angle", 4.0))):
-            row = np.zeros(mechanism.unknowns)
-            row[mechanism.column[body] + axis] = 1.0
-            out.append((preference, Hold(kind, body), row))
-    return out
+    slides = _jacobian(system, poses)[first : first + len(sliding)]
+    size = np.linalg.norm(slides, axis=1, keepdims=True)
+    moving = np.flatnonzero(~mechanism.fixed)
+    holds = [Hold("value", j) for j in sliding]
+    holds += [Hold(kind, b) for b in moving.tolist() for kind in ("x", "y", "angle")]
+    preference = np.concatenate([np.full(len(sliding), 8.0), np.tile([1.0, 1.0, 4.0], len(moving))])
+    columns = (mechanism.column[moving][:, None] + np.arange(3)).ravel()
+    reach = np.concatenate([slides @ idle / np.where(size > 0.0, size, 1.0), idle[columns]])
+    return holds, preference, reach
