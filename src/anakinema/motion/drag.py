@@ -435,9 +435,10 @@ class Drag:
 
     def _summed(self, own: Numbers) -> Numbers:
         """(B,) for every body the sum of what it and all above it in the tree have (B,)."""
-        total = np.append(own, 0.0)
+        total = np.zeros(len(own) + 1, dtype=own.dtype)
+        total[:-1] = own
         for above in self._above:
-            total = total + total[above]
+            total += total.take(above)
         return total[:-1]
 
     def _conditions(self, at: _Standing, held: dict[int, float]) -> tuple[Floats, Floats]:
