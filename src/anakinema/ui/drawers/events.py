@@ -6,7 +6,7 @@ from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QListWidget, QListWidgetItem, QSizePolicy, QVBoxLayout, QWidget
 
-from anakinema.findings import event_words, progress_words, window_words
+from anakinema.findings import Evaluation, event_words, progress_words, window_words
 from anakinema.motion import contact_windows
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
@@ -29,6 +29,7 @@ class EventList(QWidget):
         super().__init__()
         self._workbench = workbench
         self._progress: list[float] = []
+        self._told: Evaluation | None = None
         self._list = QListWidget()
         self._list.setObjectName("events")
         self._list.setAccessibleName("what happens over the motion")
@@ -53,12 +54,14 @@ class EventList(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._show()
+        self._fit()
 
     def _show(self) -> None:
         evaluation = self._workbench.evaluation
-        if evaluation is None or not self.isVisible():
+        # To find where things happen takes longer than to paint a frame: once for each answer.
+        if evaluation is None or evaluation is self._told or not self.isVisible():
             return
+        self._told = evaluation
         lines = [
             (
                 event.progress,
@@ -71,7 +74,8 @@ class EventList(QWidget):
         self._progress = [progress for progress, _ in lines]
         self._list.clear()
         for _, words in lines:
-            self._list.addItem(self._line(words))
+            self._list.addItem(QListWidgetItem(words))
+        self._fit()
         left = len(evaluation.motion.events) + len(windows) - len(lines)
         if left:
             self._list.addItem(QListWidgetItem(f"and {left} more, see the report"))
@@ -80,14 +84,15 @@ class EventList(QWidget):
         line = self._list.fontMetrics().height() + 6
         self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(lines))))
 
-    def _line(self, words: str) -> QListWidgetItem:
-        """A line as high as its words need within the list's padding, which Qt leaves out."""
-        item = QListWidgetItem(words)
+    def _fit(self) -> None:
+        """Lines as high as their words need within the list's padding, which Qt leaves out."""
         wide = self.width() - self._list.verticalScrollBar().sizeHint().width() - PADDING
         room = QRect(0, 0, max(60, wide), 10_000)
-        need = self._list.fontMetrics().boundingRect(room, Qt.TextFlag.TextWordWrap, words)
-        item.setSizeHint(QSize(wide, need.height() + LINE_GAP))
-        return item
+        for row in range(len(self._progress)):
+            item = self._list.item(row)
+            flag = Qt.TextFlag.TextWordWrap
+            need = self._list.fontMetrics().boundingRect(room, flag, item.text())
+            item.setSizeHint(QSize(wide, need.height() + LINE_GAP))
 
     def _go(self, item: QListWidgetItem) -> None:
         row = self._list.row(item)
