@@ -6,6 +6,7 @@ import os
 import shutil
 import subprocess
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from anakinema.errors import FileFormatError
@@ -38,6 +39,7 @@ _LINES = {
 }
 
 
+@cache
 def demo_names() -> tuple[str, ...]:
     """Names of the ready mechanisms."""
     return tuple(sorted(path.stem for path in (FOLDER / "demo").glob("*.anakinema")))

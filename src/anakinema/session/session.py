@@ -44,7 +44,8 @@ class Session:
         self._claim = Claim(folder / "open")
         self.path: Path | None = None
         self._stamp: Stamp | None = None
-        self._history = History(Document())
+        # Of nothing but defaults: to check them takes longer than to show a window.
+        self._history = History(Document.model_construct())
         self._saved: Document | None = self._history.document
         self.is_shared = False
         """Whether another session had the file open when this one opened it."""

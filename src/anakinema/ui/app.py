@@ -12,6 +12,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from anakinema.document.model import Document
 from anakinema.resources import application_icon
 from anakinema.session import Calculator, Settings
 from anakinema.ui import roles
@@ -53,8 +54,9 @@ def run(path: Path | None) -> int:
     window = make_window(state_folder(), calculator)
     window.faults.install()
     window.show()
-    # Beside the first painting, not before it.
+    # Beside the first painting, not before it: the process, and how files are checked.
     QTimer.singleShot(0, calculator.start)
+    QTimer.singleShot(0, Document)
     # What start-up made stays for good: spare the collector from walking it at every edit.
     gc.collect()
     gc.freeze()

@@ -44,7 +44,7 @@ class Worker(QObject):
         self._name = name
         self.doing = ""
         """What the task under way is at."""
-        self._thread = self._started()
+        self._thread: threading.Thread | None = None
 
     def _started(self) -> threading.Thread:
         thread = threading.Thread(target=self._run, name=self._name, daemon=True)
@@ -61,6 +61,8 @@ class Worker(QObject):
         with self._condition:
             self._newest += 1
             self._task = task
+            if self._thread is None and not self._stopping:
+                self._thread = self._started()
             self._condition.notify_all()
             self._watch_old()
             return self._newest
@@ -95,7 +97,8 @@ class Worker(QObject):
             self._stopping = True
             self._newest += 1
             self._condition.notify_all()
-        self._thread.join(timeout=10.0)
+        if self._thread is not None:
+            self._thread.join(timeout=10.0)
 
     def _run(self) -> None:
         me = threading.current_thread()
@@ -114,8 +117,8 @@ class Worker(QObject):
                     self._running = 0
 
     def _thread_is(self, thread: threading.Thread) -> bool:
-        """Whether a thread is the one that takes tasks; before it is known, the new one is."""
-        return getattr(self, "_thread", thread) is thread
+        """Whether a thread is the one that takes tasks."""
+        return self._thread is thread
 
     def _work(self, task: Task, number: int) -> None:
         def interrupt() -> None:
