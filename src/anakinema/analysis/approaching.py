@@ -14,9 +14,9 @@ import shapely
 from anakinema.analysis.comparing import Approach, Approaches, Around, Point, Seen
 from anakinema.analysis.depth import depth
 from anakinema.analysis.rings import ring_bound
+from anakinema.geometry.complexes import Complexes, as_complex, as_points, dot, unit
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances
-from anakinema.geometry.edge_distances import Complexes, as_complex, as_points
 from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
@@ -199,10 +199,10 @@ class _Approach:
         narrowest at an end of the stretch (docs/methods.md, "Certified clearance").
         """
         along = as_complex(facing)
-        normal = along * _unit(self.headings[0])
-        width = _dot(normal, self.between)
-        way = reach * _dot(normal, self.apart)
-        back = -normal * np.conj(_unit(self.headings[1]))
+        normal = along * unit(self.headings[0])
+        width = dot(normal, self.between)
+        way = reach * dot(normal, self.apart)
+        back = -normal * np.conj(unit(self.headings[1]))
         rims = np.zeros((2, len(reach)))
         for side, direction in enumerate((along, back)):
             turn = reach * self.spins[side]
@@ -339,7 +339,7 @@ class _Slabs:
         x, y, heading = pose
         rate_x, rate_y, spin = rates
         more = np.maximum(most - np.abs(rates), 0.0)
-        arm = middle * _unit(heading)
+        arm = middle * unit(heading)
         turns = more[2] + reach * most[2] ** 2
         return _Slabs(
             (x + 1j * y) + arm,
@@ -390,18 +390,6 @@ def _closing_as_carried(one: _Slabs, two: _Slabs, reach: Floats) -> Floats:
         for carrier, other in ((one, two), (two, one))
     ]
     return np.asarray(np.minimum(*seen) + change + rims)
-
-
-def _unit(angle: Floats) -> Complexes:
-    """(...) unit vectors as complex numbers."""
-    out = np.empty(angle.shape, dtype=np.complex128)
-    np.cos(angle, out=out.real)
-    np.sin(angle, out=out.imag)
-    return out
-
-
-def _dot(a: Complexes, b: Complexes) -> Floats:
-    return np.asarray(a.real * b.real + a.imag * b.imag)
 
 
 def _rims(region: Region, along: Complexes, turn: Floats) -> Floats:

@@ -13,18 +13,9 @@ from functools import lru_cache
 
 import numpy as np
 
+from anakinema.geometry.complexes import Complexes, as_complex, as_points
 from anakinema.geometry.contour import Floats
-from anakinema.geometry.edge_distances import (
-    Complexes,
-    Edges,
-    Indices,
-    Mask,
-    as_complex,
-    as_points,
-    edge_pairs,
-    project,
-    within,
-)
+from anakinema.geometry.edge_distances import Edges, Indices, Mask, edge_pairs, project, within
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import EdgeGroups, Region
 from anakinema.wanted import still_wanted

@@ -1,7 +1,4 @@
-"""Distances of single edges, lines and arcs, in batches.
-
-Points and vectors of the plane are complex numbers here: arrays of pairs cost many times as much.
-"""
+"""Distances of single edges, lines and arcs, in batches; their points are complex numbers."""
 
 from __future__ import annotations
 
@@ -10,11 +7,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.geometry.complexes import Complexes, as_complex, cross, dot, unit
 from anakinema.geometry.contour import Floats
 
 Mask = npt.NDArray[np.bool_]
 Indices = npt.NDArray[np.int64]
-Complexes = npt.NDArray[np.complex128]
 TINY = 1e-300
 """Keeps a length, or its square, from being zero where it divides."""
 
@@ -36,33 +33,15 @@ class Edges:
 
     def placed(self, poses: Floats) -> Edges:
         """Each edge at a pose of its own (M, 3)."""
-        points = self.points * (np.cos(poses[:, 2]) + 1j * np.sin(poses[:, 2]))
-        points[:3] += poses[:, 0] + 1j * poses[:, 1]
+        points = self.points * unit(poses[:, 2])
+        points[:3] += as_complex(poses[:, :2])
         return Edges(points, self.sizes)
-
-
-def as_complex(points: Floats) -> Complexes:
-    """(...) complex numbers of points (..., 2)."""
-    return np.asarray(np.ascontiguousarray(points).view(np.complex128)[..., 0])
-
-
-def as_points(numbers: Complexes) -> Floats:
-    """(..., 2) points of complex numbers (...)."""
-    return np.ascontiguousarray(numbers).view(np.float64).reshape(*numbers.shape, 2)
-
-
-def _dot(a: Complexes, b: Complexes) -> Floats:
-    return np.asarray(a.real * b.real + a.imag * b.imag)
-
-
-def _cross(a: Complexes, b: Complexes) -> Floats:
-    return np.asarray(a.real * b.imag - a.imag * b.real)
 
 
 def within(e: Edges, direction: Complexes) -> Mask:
     """Whether a direction from an arc's centre meets the arc (never for a line)."""
     length = np.abs(direction)
-    meets = _dot(direction, e.towards) >= length * (e.cos_half - 1e-12)
+    meets = dot(direction, e.towards) >= length * (e.cos_half - 1e-12)
     return np.asarray(meets & (e.radius > 0) & (length > 0))
 
 
@@ -71,11 +50,11 @@ class _Best:
 
     def __init__(self, p: Complexes, q: Complexes) -> None:
         self.p, self.q = p.copy(), q.copy()
-        self.squared = _dot(p - q, p - q)
+        self.squared = dot(p - q, p - q)
 
     def offer(self, p: Complexes, q: Complexes, valid: Mask | None = None) -> None:
         d = p - q
-        squared = _dot(d, d)
+        squared = dot(d, d)
         better = squared < self.squared
         if valid is not None:
             better &= valid
@@ -95,8 +74,8 @@ def _put(into: npt.NDArray[Any], found: npt.NDArray[Any], where: Mask) -> None:
 def project(e: Edges, points: Complexes) -> Complexes:
     """Nearest point of each edge to a point each (M,)."""
     along = e.end - e.start
-    length2 = np.maximum(_dot(along, along), TINY)
-    t = np.clip(_dot(points - e.start, along) / length2, 0.0, 1.0)
+    length2 = np.maximum(dot(along, along), TINY)
+    t = np.clip(dot(points - e.start, along) / length2, 0.0, 1.0)
     nearest = e.start + t * along
     arcs = np.flatnonzero(e.radius > 0)
     if len(arcs):
@@ -104,7 +83,7 @@ def project(e: Edges, points: Complexes) -> Complexes:
         out = point - sub.centre
         on_arc = sub.centre + out * (sub.radius / np.maximum(np.abs(out), TINY))
         to_start, to_end = point - sub.start, point - sub.end
-        start_nearer = _dot(to_start, to_start) <= _dot(to_end, to_end)
+        start_nearer = dot(to_start, to_start) <= dot(to_end, to_end)
         end = np.where(start_nearer, sub.start, sub.end)
         nearest[arcs] = np.where(within(sub, out), on_arc, end)
     return np.asarray(nearest)
@@ -136,10 +115,10 @@ def edge_pairs(one: Edges, two: Edges) -> tuple[Floats, Complexes, Complexes]:
 def _lines(one: Edges, two: Edges, best: _Best) -> None:
     along1, along2 = one.end - one.start, two.end - two.start
     between = two.start - one.start
-    denominator = _cross(along1, along2)
+    denominator = cross(along1, along2)
     with np.errstate(divide="ignore", invalid="ignore"):
-        t = _cross(between, along2) / denominator
-        u = _cross(between, along1) / denominator
+        t = cross(between, along2) / denominator
+        u = cross(between, along1) / denominator
     meets = (denominator != 0) & (t >= 0) & (t <= 1) & (u >= 0) & (u <= 1)
     if meets.any():
         best.touch(one.start + np.where(meets, t, 0.0) * along1, meets)
@@ -153,8 +132,8 @@ def _arc_and_line(one: Edges, two: Edges, best: _Best) -> None:
 
 def _line_and_arc(line: Edges, arc: Edges, best: _Best) -> None:
     along = line.end - line.start
-    length2 = np.maximum(_dot(along, along), TINY)
-    t = _dot(arc.centre - line.start, along) / length2
+    length2 = np.maximum(dot(along, along), TINY)
+    t = dot(arc.centre - line.start, along) / length2
     foot = line.start + t * along
     out = foot - arc.centre
     reach = np.abs(out)

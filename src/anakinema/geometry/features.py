@@ -14,6 +14,7 @@ from enum import IntEnum
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.geometry.complexes import Complexes, as_complex, as_points, unit
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.region import Region
 
@@ -241,16 +242,15 @@ class Pairs:
     def reach(self, poses: Floats) -> Floats:
         """(N, P) mm that the gaps are at least, at relative poses (N, 3) of the second."""
         (a, ra), (b, rb) = self.first.centres(), self.second.centres()
-        placed = _placed(b, poses)
-        apart = placed[:, self.two] - a[self.one]
-        return np.asarray(np.hypot(apart[..., 0], apart[..., 1]) - ra[self.one] - rb[self.two])
+        apart = _placed(b, poses)[:, self.two] - as_complex(a)[self.one]
+        return np.asarray(np.abs(apart) - ra[self.one] - rb[self.two])
 
     def witnesses(self, pair: int, pose: Floats) -> tuple[Floats, Floats]:
         """Nearest points (2,) of both features of a pair, in the first's frame."""
         i, j = int(self.one[pair]), int(self.two[pair])
         if self.second.kind[j] in (Feature.LINE, Feature.BOWL):
             mine, theirs = _nearest(self.second, self.first, j, i, _inverse(pose[None])[0])
-            both = _placed(np.stack([theirs, mine]), pose[None])[0]
+            both = as_points(_placed(np.stack([theirs, mine]), pose[None])[0])
             return both[0], both[1]
         return _nearest(self.first, self.second, i, j, pose)
 
@@ -281,7 +281,7 @@ def _nearest(
     first: Features, second: Features, i: int, j: int, pose: Floats
 ) -> tuple[Floats, Floats]:
     """Nearest points of feature i and of the round j, in the first's frame."""
-    centre = _placed(second.point[j : j + 1], pose[None])[0, 0]
+    centre = as_points(_placed(second.point[j : j + 1], pose[None])[0])[0]
     away = centre - first.point[i]
     if first.kind[i] == Feature.LINE:
         angle = float(first.direction[i])
@@ -292,17 +292,17 @@ def _nearest(
     return first.point[i] + first.radius[i] * out, centre + inward * second.radius[j] * out
 
 
-def _placed(points: Floats, poses: Floats) -> Floats:
-    c, s = np.cos(poses[:, 2])[:, None], np.sin(poses[:, 2])[:, None]
-    x = c * points[:, 0] - s * points[:, 1] + poses[:, 0, None]
-    y = s * points[:, 0] + c * points[:, 1] + poses[:, 1, None]
-    return np.stack([x, y], axis=-1)
+def _placed(points: Floats, poses: Floats) -> Complexes:
+    """(N, P) complex, points (P, 2) of a body at poses (N, 3)."""
+    turn, origin = unit(poses[:, 2]), as_complex(poses[:, :2])
+    return np.asarray(turn[:, None] * as_complex(points) + origin[:, None])
 
 
 def _inverse(poses: Floats) -> Floats:
-    c, s = np.cos(poses[:, 2]), np.sin(poses[:, 2])
-    x, y = poses[:, 0], poses[:, 1]
-    return np.stack([-c * x - s * y, s * x - c * y, -poses[:, 2]], axis=1)
+    out = np.empty(poses.shape)
+    out[:, :2] = as_points(-as_complex(poses[:, :2]) * unit(-poses[:, 2]))
+    out[:, 2] = -poses[:, 2]
+    return out
 
 
 def _inside(angle: Floats, middle: Floats, half: Floats) -> Floats:
@@ -313,9 +313,9 @@ def _inside(angle: Floats, middle: Floats, half: Floats) -> Floats:
 def _two_rounds(
     first: Features, second: Features, i: Indices, j: Indices, poses: Floats
 ) -> tuple[Floats, Floats]:
-    apart = _placed(second.point[j], poses) - first.point[i]
-    gap = np.hypot(apart[..., 0], apart[..., 1]) - first.radius[i] - second.radius[j]
-    angle = np.arctan2(apart[..., 1], apart[..., 0])
+    apart = _placed(second.point[j], poses) - as_complex(first.point[i])
+    gap = np.abs(apart) - first.radius[i] - second.radius[j]
+    angle = np.angle(apart)
     seen = angle + math.pi - poses[:, 2, None]
     margin = np.minimum(
         _inside(angle, first.middle[i], first.half[i]),
@@ -327,10 +327,9 @@ def _two_rounds(
 def _line_and_round(
     first: Features, second: Features, i: Indices, j: Indices, poses: Floats
 ) -> tuple[Floats, Floats]:
-    apart = _placed(second.point[j], poses) - first.point[i]
-    c, s = np.cos(first.direction[i]), np.sin(first.direction[i])
-    along = c * apart[..., 0] + s * apart[..., 1]
-    gap = c * apart[..., 1] - s * apart[..., 0] - second.radius[j]
+    apart = _placed(second.point[j], poses) - as_complex(first.point[i])
+    apart = apart * unit(-first.direction[i])
+    along, gap = apart.real, apart.imag - second.radius[j]
     seen = first.direction[i] - math.pi / 2 - poses[:, 2, None]
     margin = np.minimum(
         np.minimum(along, first.length[i] - along), _inside(seen, second.middle[j], second.half[j])
@@ -341,9 +340,9 @@ def _line_and_round(
 def _bowl_and_round(
     first: Features, second: Features, i: Indices, j: Indices, poses: Floats
 ) -> tuple[Floats, Floats]:
-    apart = _placed(second.point[j], poses) - first.point[i]
-    gap = first.radius[i] - np.hypot(apart[..., 0], apart[..., 1]) - second.radius[j]
-    angle = np.arctan2(apart[..., 1], apart[..., 0])
+    apart = _placed(second.point[j], poses) - as_complex(first.point[i])
+    gap = first.radius[i] - np.abs(apart) - second.radius[j]
+    angle = np.angle(apart)
     margin = np.minimum(
         _inside(angle, first.middle[i], first.half[i]),
         _inside(angle - poses[:, 2, None], second.middle[j], second.half[j]),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from anakinema.geometry.complexes import Complexes, as_complex, as_points, unit
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.curve import Curve
 from anakinema.mechanism.fields import Bend, Rod, Run
@@ -59,7 +60,7 @@ class Frames:
     apart: Floats
     axis: Floats
     turn: Floats
-    origin: npt.NDArray[np.complex128]
+    origin: Complexes
 
     def taken(self, rows: Indices) -> Frames:
         """Those at some of the poses (N,)."""
@@ -75,7 +76,7 @@ class Frames:
     @property
     def first_at(self) -> Floats:
         """(..., K, 2) mm, the first places."""
-        return _plane(self.origin) + self.first_arm
+        return as_points(self.origin) + self.first_arm
 
     @property
     def normal(self) -> Floats:
@@ -88,35 +89,23 @@ def frames(table: JointTable, poses: Floats) -> Frames:
     # Planar vectors are complex numbers here: to turn one is a product, and only the angles of
     # bodies and places need sines and cosines, not those of every joint at every pose.
     angle = poses[..., 2]
-    turned = np.empty(angle.shape, dtype=np.complex128)
-    np.cos(angle, out=turned.real)
-    np.sin(angle, out=turned.imag)
-    origin = _complex(poses)
+    turned = unit(angle)
+    origin = as_complex(poses[..., :2])
     attitude = np.take(turned, table.first, axis=-1)
-    first_arm = attitude * _complex(table.first_point)
-    second_arm = np.take(turned, table.second, axis=-1) * _complex(table.second_point)
+    first_arm = attitude * as_complex(table.first_point)
+    second_arm = np.take(turned, table.second, axis=-1) * as_complex(table.second_point)
     away = np.take(origin, table.second, axis=-1) + second_arm
     first_origin = np.take(origin, table.first, axis=-1)
     apart = away - first_origin - first_arm
     direction = np.take(angle, table.first, axis=-1) + table.first_angle
     return Frames(
-        _plane(first_arm),
-        _plane(second_arm),
-        _plane(apart),
-        _plane(attitude * np.exp(1j * table.first_angle)),
+        as_points(first_arm),
+        as_points(second_arm),
+        as_points(apart),
+        as_points(attitude * unit(table.first_angle)),
         np.take(angle, table.second, axis=-1) + table.second_angle - direction,
         first_origin,
     )
-
-
-def _complex(points: Floats) -> npt.NDArray[np.complex128]:
-    """(...) complex numbers of points (..., 2)."""
-    return points[..., 0] + 1j * points[..., 1]
-
-
-def _plane(numbers: npt.NDArray[np.complex128]) -> Floats:
-    """(..., 2) points of complex numbers (...)."""
-    return np.ascontiguousarray(numbers).view(np.float64).reshape(*numbers.shape, 2)
 
 
 def apart_rates(table: JointTable, at: Frames, rates: Floats) -> Floats:

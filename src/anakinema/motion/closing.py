@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from anakinema.geometry.complexes import Complexes, as_complex, dot, unit
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.features import Feature, Features, Pairs
 from anakinema.mechanism.contacts import Facing
@@ -37,16 +38,15 @@ def nearing(facing: Facing, at: Spread) -> Floats:
     """(N,) mm by progress that any two features can approach at most; infinite if unbounded."""
     a, b = facing.bodies
     first, more, most, half = at.first, at.more, at.most, at.half
-    apart = at.poses[:, b, :2] - at.poses[:, a, :2]
+    apart = as_complex(at.poses[:, b, :2] - at.poses[:, a, :2])
     spin = first[:, a, 2]
-    rate = first[:, b, :2] - first[:, a, :2]
-    rate = rate - spin[:, None] * np.stack([-apart[:, 1], apart[:, 0]], axis=1)
+    rate = as_complex(first[:, b, :2] - first[:, a, :2]) - 1j * spin * apart
     loose = _length(more[:, a]) + _length(more[:, b])
     path = half * (_length(most[:, a]) + _length(most[:, b]))
-    far = np.hypot(*apart.T) + path
+    far = np.abs(apart) + path
     loose = loose + more[:, a, 2] * far + most[:, a, 2] * path
     turn = np.abs(first[:, b, 2] - spin) + more[:, a, 2] + more[:, b, 2]
-    return _or_infinite(np.hypot(*rate.T) + loose + turn * facing.far[1])
+    return _or_infinite(np.abs(rate) + loose + turn * facing.far[1])
 
 
 def closing(facing: Facing, pairs: Pairs, at: Spread) -> tuple[Floats, Floats]:
@@ -70,23 +70,23 @@ def closing(facing: Facing, pairs: Pairs, at: Spread) -> tuple[Floats, Floats]:
 
 
 class _Side:
-    """The features of one body over a stretch; arms (N, F, 2) of their points in the plane."""
+    """The features of one body over a stretch; arms (N, F) of their points in the plane, complex as
+    all vectors here."""
 
     def __init__(self, features: Features, body: int, at: Spread) -> None:
         pose, first, more, most = (x[:, body] for x in (at.poses, at.first, at.more, at.most))
-        c, s = np.cos(pose[:, 2])[:, None], np.sin(pose[:, 2])[:, None]
-        x, y = features.point.T
-        self.features, self.origin, self.angle = features, pose[:, :2], pose[:, 2]
-        self.arm = np.stack([c * x - s * y, s * x + c * y], axis=-1)
-        self.long = np.hypot(x, y)
-        self.rate, self.spin = first[:, :2], first[:, 2]
+        point = as_complex(features.point)
+        self.features, self.angle = features, pose[:, 2]
+        self.origin = as_complex(pose[:, :2])[:, None]
+        self.arm = unit(pose[:, 2])[:, None] * point
+        self.long = np.abs(point)
+        self.rate, self.spin = as_complex(first[:, :2])[:, None], first[:, 2, None]
         self.loose, self.spin_loose = _length(more), more[:, 2]
         self.most, self.spin_most = _length(most), most[:, 2]
 
-    def velocity(self, chosen: np.ndarray) -> Floats:
-        """(N, P, 2) of the points of chosen features."""
-        arm = self.arm[:, chosen]
-        return np.asarray(self.rate[:, None] + self.spin[:, None, None] * _left(arm))
+    def velocity(self, chosen: np.ndarray) -> Complexes:
+        """(N, P) of the points of chosen features."""
+        return np.asarray(self.rate + 1j * self.spin * self.arm[:, chosen])
 
     def change(self, chosen: np.ndarray, half: Floats) -> Floats:
         """(N, P) how much those velocities can change."""
@@ -99,20 +99,19 @@ def _to_line(
 ) -> tuple[Floats, Floats]:
     """Of lines i and the rounds j of the other body."""
     angle = line.angle[:, None] + line.features.direction[i]
-    normal = np.stack([-np.sin(angle), np.cos(angle)], axis=-1)
-    reach = centre.origin[:, None] + centre.arm[:, j] - line.origin[:, None]
-    carried = line.rate[:, None] + line.spin[:, None, None] * _left(reach)
-    moves = centre.velocity(j) - carried
+    normal = 1j * unit(angle)
+    reach = centre.origin + centre.arm[:, j] - line.origin
+    moves = centre.velocity(j) - (line.rate + 1j * line.spin * reach)
     # The arm from the line's body to the centre changes as the centre moves about it.
     path = half[:, None] * (
         centre.most[:, None] + centre.spin_most[:, None] * centre.long[j] + line.most[:, None]
     )
-    far = np.hypot(reach[..., 0], reach[..., 1]) + path
+    far = np.abs(reach) + path
     loose = centre.change(j, half) + line.loose[:, None]
     loose = loose + line.spin_loose[:, None] * far + line.spin_most[:, None] * path
-    speed = np.hypot(moves[..., 0], moves[..., 1]) + loose
+    speed = np.abs(moves) + loose
     bent = loose + (half * line.spin_most)[:, None] * speed
-    change = np.minimum(np.abs(np.sum(moves * normal, axis=-1)) + bent, speed)
+    change = np.minimum(np.abs(dot(moves, normal)) + bent, speed)
     return change, np.maximum(speed, (line.spin_most + centre.spin_most)[:, None])
 
 
@@ -120,23 +119,18 @@ def _between(
     one: _Side, two: _Side, i: np.ndarray, j: np.ndarray, half: Floats
 ) -> tuple[Floats, Floats]:
     """Of two rounds, or a round and a bowl, by their centres."""
-    apart = two.origin[:, None] + two.arm[:, j] - one.origin[:, None] - one.arm[:, i]
+    apart = two.origin + two.arm[:, j] - one.origin - one.arm[:, i]
     moves = two.velocity(j) - one.velocity(i)
     loose = one.change(i, half) + two.change(j, half)
-    speed = np.hypot(moves[..., 0], moves[..., 1]) + loose
-    distance = np.hypot(apart[..., 0], apart[..., 1])
+    speed = np.abs(moves) + loose
+    distance = np.abs(apart)
     left = distance - half[:, None] * speed
     with np.errstate(divide="ignore", invalid="ignore"):
         swing = np.where(left > 0.0, speed / left, np.inf)
-        normal = apart / distance[..., None]
-        straight = np.abs(np.sum(moves * normal, axis=-1))
+        straight = np.abs(dot(moves, apart / distance))
         change = straight + loose + speed * np.minimum(half[:, None] * swing, 2.0)
     change = np.where(np.isfinite(change), np.minimum(change, speed), speed)
     return change, swing + np.maximum(one.spin_most, two.spin_most)[:, None]
-
-
-def _left(vectors: Floats) -> Floats:
-    return np.stack([-vectors[..., 1], vectors[..., 0]], axis=-1)
 
 
 def _length(rates: Floats) -> Floats:

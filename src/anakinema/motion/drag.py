@@ -21,6 +21,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.document.kinds import spec_of
+from anakinema.geometry.complexes import Complexes
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.poses import carried
 from anakinema.mechanism.compile import Mechanism
@@ -31,7 +32,6 @@ from anakinema.mechanism.kernels import Kernel, rows_of, value_kernel
 from anakinema.mechanism.touch import with_touches
 from anakinema.motion.followed_program import turns_shown
 
-Complexes = npt.NDArray[np.complex128]
 Mask = npt.NDArray[np.bool_]
 Numbers = TypeVar("Numbers", npt.NDArray[np.float64], npt.NDArray[np.complex128])
 MOST_ROUNDS = 20
