@@ -8,8 +8,10 @@ the nearest points lie within both features: that is its *margin*.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -213,7 +215,7 @@ def _edge_row(edge: _Edge) -> tuple[float, ...]:
     return (kind, *edge.centre, edge.radius, first + edge.sweep / 2, half, 0.0, 0.0)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Pairs:
     """P pairs of features that can face one another: one of each of two outlines."""
 
@@ -258,23 +260,45 @@ class Pairs:
         """Gap (mm, below zero past one another) and margin (mm or rad), both (N, P)."""
         gap = np.empty((len(poses), len(self.one)))
         margin = np.empty_like(gap)
-        a, b = self.first.kind[self.one], self.second.kind[self.two]
         back = _inverse(poses)
-        for rows, function, swapped in (
+        for kind in self._kinds:
+            one, two = (self.second, self.first) if kind.swapped else (self.first, self.second)
+            seen = back if kind.swapped else poses
+            gap[:, kind.columns], margin[:, kind.columns] = kind.measure(
+                one, two, kind.first, kind.second, seen
+            )
+        return gap, margin
+
+    @cached_property
+    def _kinds(self) -> list[_Kind]:
+        """The pairs by what they are pairs of: asked at every look."""
+        a, b = self.first.kind[self.one], self.second.kind[self.two]
+        found = []
+        for rows, measure, swapped in (
             ((a == Feature.ROUND) & (b == Feature.ROUND), _two_rounds, False),
             ((a == Feature.LINE), _line_and_round, False),
             ((b == Feature.LINE), _line_and_round, True),
             ((a == Feature.BOWL), _bowl_and_round, False),
             ((b == Feature.BOWL), _bowl_and_round, True),
         ):
-            if not rows.any():
-                continue
-            i, j = self.one[rows], self.two[rows]
-            if swapped:
-                gap[:, rows], margin[:, rows] = function(self.second, self.first, j, i, back)
-            else:
-                gap[:, rows], margin[:, rows] = function(self.first, self.second, i, j, poses)
-        return gap, margin
+            if rows.any():
+                sides = self.one[rows], self.two[rows]
+                first, second = reversed(sides) if swapped else sides
+                columns = slice(None) if rows.all() else np.flatnonzero(rows)
+                found.append(_Kind(columns, measure, swapped, first, second))
+        return found
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Kind:
+    """Pairs of one kind: their columns among all, how they are measured, and the features on both
+    sides, those of the second part first if ``swapped``."""
+
+    columns: slice | Indices
+    measure: Callable[[Features, Features, Indices, Indices, Floats], tuple[Floats, Floats]]
+    swapped: bool
+    first: Indices
+    second: Indices
 
 
 def _nearest(
