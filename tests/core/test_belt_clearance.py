@@ -24,6 +24,8 @@ from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import segment_distances
 from anakinema.geometry.wraps import arc_distances
 from anakinema.mechanism.belt_pairs import belt_pairs
+from anakinema.motion.bounded import Bounded, with_bounds
+from anakinema.motion.motion import Motion
 from anakinema.resources import demo_path
 from tests import mechanisms as build
 from tests.conftest import share
@@ -293,11 +295,26 @@ def test_distance_from_an_arc_is_that_of_many_chords(
         assert shapely.distance(shapely.Point(theirs[0]), plate) < 1e-9
 
 
-def test_a_drive_that_is_fixed_nowhere_is_not_looked_at_for_ever() -> None:
-    """No speed of it has a bound: more looks would not give it one, so it is called sampled."""
+def test_a_drive_that_is_fixed_nowhere_stands_as_its_first_body_does() -> None:
+    """What nobody holds is held by the first body, here the frame: nothing else changes."""
     document = read_document(demo_path("head-belt"))
     adrift = tuple(b.model_copy(update={"fixed": False}) for b in document.bodies)
-    gaps = evaluate(document.model_copy(update={"bodies": adrift})).gaps
+    found = evaluate(document.model_copy(update={"bodies": adrift})).gaps.belt(0, frozenset())
+    fixed = evaluate(document).gaps.belt(0, frozenset())
+    assert found is not None and fixed is not None and found.is_certified
+    assert max(found.least, fixed.least) <= min(found.most, fixed.most) + 1e-6
+
+
+def test_a_drive_without_bounds_of_its_speeds_is_not_looked_at_for_ever(monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    """More looks would not give it one, so it is called sampled."""
+
+    def unbounded(motion: Motion, *at: Floats) -> Bounded:
+        states = motion.at(at[0]) if at else motion.samples
+        return with_bounds(states, np.full_like(states.poses, np.nan))
+
+    monkeypatch.setattr("anakinema.analysis.belts.bounded_samples", unbounded)
+    monkeypatch.setattr("anakinema.analysis.belts.bounded_at", unbounded)
+    gaps = evaluate(read_document(demo_path("head-belt"))).gaps
     found = gaps.belt(0, frozenset())
     assert found is not None and not found.is_certified
     assert found.evaluations < 10_000
