@@ -38,7 +38,7 @@ EVEN = 1e-9
 """mm by which two gaps are as small."""
 HEAVY = 1000
 """Pairs of edges a look at which rings are tried before a second one."""
-MANY_ITEMS = 24
+MANY_ITEMS = 4
 """Comparisons from which on those that are never near are left out before anything else."""
 RESTS = 1e-6
 """mm; a pin this deep in the end of its slot rests there."""
@@ -114,11 +114,6 @@ class _Shared:
     """The smallest distance that any of several searches has seen."""
 
     best: float = np.inf
-
-
-def _joined(parts: list[_Cells]) -> _Cells:
-    names = ("progress", "half", "distance", "low", "which", "facing", "most")
-    return _Cells(*(np.concatenate([getattr(cells, name) for cells in parts]) for name in names))
 
 
 class _Search(Generic[C]):
@@ -274,9 +269,7 @@ class _Search(Generic[C]):
         for w in fresh:
             self.looks.keep(self.items[w], seen, w, kept[w])
         if self.exact:
-            self.cells = _joined(
-                [self._cells_of(w, move, seen, lows[w]) for w, move in moves.items()]
-            )
+            self.cells = self._cells_around(seen, np.array(lows))
 
     def _approaching(self) -> tuple[dict[int, Approach], dict[int, tuple[Indices, Seen]]]:
         """How comparisons come nearer, leaving out those that stay farther apart than two others
@@ -302,23 +295,19 @@ class _Search(Generic[C]):
             met = {w: (nearest[k, None], seen[k]) for w, k in enumerate(kept.tolist()) if k in seen}
         return {w: moves[k] for w, k in enumerate(kept.tolist())}, met
 
-    def _cells_of(self, which: int, move: Approach, seen: Known, bound: Floats) -> _Cells:
-        """The stretches around all samples that are seen of a comparison, of which ``bound`` (N,)
-        mm has been found already."""
-        known, facing, motion = seen.distance[which], seen.facing[which], self.motion
-        rows = np.flatnonzero(~np.isnan(known))
-        reach, low = motion.reach[rows], np.full(len(rows), np.nan)
+    def _cells_around(self, seen: Known, bounds: Floats) -> _Cells:
+        """The stretches around all samples that are seen of comparisons, of which ``bounds`` (I, N)
+        mm have been found already."""
+        motion = self.motion
+        which, rows = np.nonzero(~np.isnan(seen.distance))
+        reach, facing = motion.reach[rows], seen.facing[which, rows]
+        low = bounds[which, rows]
         if len(rows):
-            low = move.taken(rows).low(seen.least[which, rows], facing[rows], reach)
-            low = np.fmax(low, bound[rows])
+            at = Around(which, self.samples, rows, self.most, rows, reach)
+            move = self.means.around(self.items, at)
+            low = np.fmax(low, move.low(seen.least[which, rows], facing, reach))
         return _Cells(
-            motion.progress[rows],
-            reach,
-            known[rows],
-            low,
-            np.full(len(rows), which),
-            facing[rows],
-            rows,
+            motion.progress[rows], reach, seen.distance[which, rows], low, which, facing, rows
         )
 
     def _kept_apart(self, which: int, known: Floats) -> Floats | None:
