@@ -117,12 +117,14 @@ def _ordered(rows: list[list[int]], near: list[set[int]]) -> dict[int, tuple[int
         known = [snaps[other] for other in near[body] if other in snaps]
         return sum(known) / len(known) if known else snaps.get(body, float(at))
 
+    def places(row: list[int]) -> dict[int, float]:
+        return {body: (place + 0.5) / len(row) for place, body in enumerate(row)}
+
+    snaps = {body: place for row in rows for body, place in places(row).items()}
     for sweep in range(SWEEPS):
         order = range(1, len(rows)) if sweep % 2 == 0 else range(len(rows) - 2, -1, -1)
         for k in order:
-            snaps = {
-                body: (place + 0.5) / len(row) for row in rows for place, body in enumerate(row)
-            }
             keys = {body: middle(body, snaps, at) for at, body in enumerate(rows[k])}
             rows[k].sort(key=lambda body: keys[body])
+            snaps.update(places(rows[k]))
     return {body: (k, place) for k, row in enumerate(rows) for place, body in enumerate(row)}

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -45,11 +46,20 @@ def diagnostics(resolved: Resolved, evaluation: Evaluation | None) -> tuple[Diag
 
     ``evaluation`` of the same document, if there is one, adds what only the motion tells.
     """
-    found = [*_frame(resolved), *_unjoined(resolved), *_twins(resolved), *_tight(resolved)]
-    found += _planes(resolved)
-    if evaluation is not None:
-        found += _freedoms(evaluation)
-    return tuple(found)
+    found = _of_document(resolved)
+    return found if evaluation is None else (*found, *_freedoms(evaluation))
+
+
+@lru_cache(maxsize=2)
+def _of_document(resolved: Resolved) -> tuple[Diagnostic, ...]:
+    """What the newest document alone tells, asked by every panel that shows some of it."""
+    return (
+        *_frame(resolved),
+        *_unjoined(resolved),
+        *_twins(resolved),
+        *_tight(resolved),
+        *_planes(resolved),
+    )
 
 
 def _frame(resolved: Resolved) -> Iterator[Diagnostic]:

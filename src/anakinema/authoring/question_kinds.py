@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import combinations
 
 from anakinema.authoring.asking_wish import ANY, BETWEEN, WHOLE, AskingWish, Choice
@@ -278,8 +279,9 @@ def questions(resolved: Resolved) -> tuple[Choice, ...]:
     return tuple((key, kind.words) for key, kind in KINDS.items() if subjects(resolved, key))
 
 
+@lru_cache(maxsize=64)
 def subjects(resolved: Resolved, kind: str) -> tuple[Choice, ...]:
-    """What a kind of question can be about."""
+    """What a kind of question can be about; every sentence about the newest document asks again."""
     document, asked = resolved.document, KINDS[kind]
     if asked.about == "all":
         return ((WHOLE, "the mechanism"),) if document.joints else ()

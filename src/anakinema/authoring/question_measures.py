@@ -5,7 +5,9 @@ Long for its many kinds, each a few lines.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Literal
 
 from anakinema.authoring.asking_wish import ANY, AskingWish, Choice
@@ -46,12 +48,7 @@ def _farthest(resolved: Resolved, side: model.Side) -> str | None:
     """The place of a body that is joined somewhere and farthest from a side of it; else any."""
     body = model.next_by_id(resolved.document.bodies, side.body)
     places = resolved.part_of(body).places
-    joined = {
-        each.place
-        for joint in resolved.document.joints
-        for each in (joint.first, joint.second)
-        if each.body == side.body
-    }
+    joined = _joined_places(resolved)[side.body]
     x, y, _ = places[side.place]
     away = {
         name: (name in joined, abs(complex(px - x, py - y)))
@@ -59,6 +56,16 @@ def _farthest(resolved: Resolved, side: model.Side) -> str | None:
         if abs(complex(px - x, py - y)) > 0
     }
     return max(away, key=lambda name: away[name], default=None)
+
+
+@lru_cache(maxsize=2)
+def _joined_places(resolved: Resolved) -> dict[str, set[str]]:
+    """Of every body the places by which it is joined; asked of every joint of the newest."""
+    found: dict[str, set[str]] = defaultdict(set)
+    for joint in resolved.document.joints:
+        for side in (joint.first, joint.second):
+            found[side.body].add(side.place)
+    return found
 
 
 def gap_measure(resolved: Resolved, wish: AskingWish) -> model.Measure:
