@@ -244,7 +244,7 @@ class _Approaches(Sequence[_Approach]):
     """
 
     def __init__(self, items: Sequence[SlabPair], states: Bounded, reach: Floats) -> None:
-        self._items, self._states, self._reach = items, states, reach
+        self._items, self._reach = items, reach
         places: dict[tuple[int, int], int] = {}
         slabs: list[tuple[int, Region]] = []
         for body, region in (side for item in items for side in _sides(item)):

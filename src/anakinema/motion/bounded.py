@@ -18,6 +18,8 @@ from anakinema.motion.dense import Solved
 from anakinema.motion.motion import Batch, Motion, Segment, States, Stretch, batches, joined
 from anakinema.motion.speed_bounds import speed_bounds, tried_first
 
+Legs = list[tuple[Segment, Indices, Floats]]
+"""Segments, which of some progress they own, and that progress within their stage."""
 PIECES = 2
 """Into so many a stretch is cut whose rates cannot be bounded whole."""
 SHORT = 1e-5
@@ -67,23 +69,23 @@ def bounded_at(motion: Motion, progress: Floats, reach: Floats) -> Bounded:
     """States of bodies at any progress (N,), with bounds over progress ± ``reach`` (N,)."""
     if not motion.segments:
         return bounded_samples(motion).taken(motion.nearest(progress))
-    legs = motion.by_segment(progress)
-    order = np.concatenate([members for _, members, _ in legs])
-    stretches = [Stretch(segment, local) for segment, _, local in legs]
-    states, most = [], []
-    for batch, rows in _with_rows(batches(stretches)):
+    states, most, order = [], [], []
+    for batch, rows in _batched(motion.by_segment(progress)):
         at = batch.solved()
         states.append(batch.states(motion.mechanism, None, at))
-        most.append(_bounds(batch, at, reach[order[rows]]))
+        most.append(_bounds(batch, at, reach[rows]))
+        order.append(rows)
     found = with_bounds(joined(states), np.concatenate(most))
-    return found if (order[1:] > order[:-1]).all() else found.taken(np.argsort(order))
+    back = np.argsort(np.concatenate(order))
+    return found.taken(back)
 
 
-def _with_rows(parts: Iterable[Batch]) -> Iterable[tuple[Batch, Indices]]:
-    """Batches, and which of all progress, one after the other, theirs is."""
+def _batched(legs: Legs) -> Iterable[tuple[Batch, Indices]]:
+    """What is solved together, and which of all progress that is."""
+    order = np.concatenate([members for _, members, _ in legs])
     first = 0
-    for part in parts:
-        yield part, np.arange(first, first + len(part))
+    for part in batches([Stretch(segment, local) for segment, _, local in legs]):
+        yield part, order[first : first + len(part)]
         first += len(part)
 
 
@@ -100,11 +102,8 @@ def _without_equations(motion: Motion) -> Floats:
 def _around_samples(motion: Motion) -> Floats:
     samples, reach = motion.samples, motion.reach
     legs = motion.by_segment(samples.progress)
-    order = np.concatenate([members for _, members, _ in legs])
-    stretches = [Stretch(segment, local) for segment, _, local in legs]
     most = np.empty_like(samples.poses)
-    for batch, rows in _with_rows(batches(stretches)):
-        of = order[rows]
+    for batch, of in _batched(legs):
         at = Solved(
             samples.poses[of], samples.first[of], samples.second[of], np.zeros(len(of)), None
         )
@@ -113,9 +112,7 @@ def _around_samples(motion: Motion) -> Floats:
     return most
 
 
-def _bound_by_pieces(
-    motion: Motion, legs: list[tuple[Segment, Indices, Floats]], most: Floats
-) -> None:
+def _bound_by_pieces(motion: Motion, legs: Legs, most: Floats) -> None:
     """Bounds ``most`` (N, B, 3) of samples that have none, where all pieces of what they answer for
     have some: over the whole of it rates are no larger than the largest of those.
 

@@ -51,6 +51,7 @@ class EventList(QWidget):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self._show()
+        self._fit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -81,8 +82,6 @@ class EventList(QWidget):
             self._list.addItem(QListWidgetItem(f"and {left} more, see the report"))
         self._none.setVisible(not lines)
         self._list.setVisible(bool(lines))
-        line = self._list.fontMetrics().height() + 6
-        self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(lines))))
 
     def _fit(self) -> None:
         """Lines as high as their words need within the list's padding, which Qt leaves out."""
@@ -93,6 +92,8 @@ class EventList(QWidget):
             flag = Qt.TextFlag.TextWordWrap
             need = self._list.fontMetrics().boundingRect(room, flag, item.text())
             item.setSizeHint(QSize(wide, need.height() + LINE_GAP))
+        line = self._list.fontMetrics().height() + 6
+        self._list.setFixedHeight(line * 2 * min(ROWS, max(1, len(self._progress))))
 
     def _go(self, item: QListWidgetItem) -> None:
         row = self._list.row(item)
