@@ -52,6 +52,12 @@ class Hand:
 
     def press_button(self, name: str) -> None:
         self.gestures += 1
+
+        def laid_out() -> None:
+            button = self.child(QPushButton, name)
+            assert button.isVisible() and not button.size().isEmpty(), name
+
+        until(laid_out)
         self.qtbot.mouseClick(self.child(QPushButton, name), LEFT)
         self.settled(self.window)
 
