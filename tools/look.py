@@ -37,7 +37,7 @@ def main(arguments: list[str]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         window = make_window(Path(folder))
         if theme == "dark":
-            window.workbench.switch_theme()
+            window.workbench.desk.switch_theme()
         window.resize(1280, 800)
         window.show()
         if demo:

@@ -270,7 +270,7 @@ def _planes(name: str, body: str) -> Callable[[MainWindow], None]:
 
 def _dark(window: MainWindow) -> None:
     """The transfer head in the dark, in perspective, one body chosen."""
-    window.workbench.switch_theme()
+    window.workbench.desk.switch_theme()
     view = _in_depth(window, "transfer-head")
     view.switch_perspective()
     view.fit()

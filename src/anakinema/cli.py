@@ -1,42 +1,17 @@
-"""The command line: open the window, or check and sweep a file without one."""
+"""The command line: open the window, or have a file answered without one."""
 
 from __future__ import annotations
 
-import argparse
 import io
 import json
 import os
 import sys
 from pathlib import Path
 
-from anakinema.authoring.posing import poses_to_draw, stood
 from anakinema.command_line import commands_of, completion, parser
-from anakinema.errors import AnakinemaError, FileFormatError, MissingNameError
-from anakinema.files.native import read_document, write_bytes, write_document, write_text
-from anakinema.findings.evaluate import Evaluation, evaluate
-from anakinema.findings.finding import Outcome
+from anakinema.errors import AnakinemaError
 from anakinema.loading import loading
-from anakinema.record.exports import EXPORTS
-from anakinema.record.junit import junit_xml
-from anakinema.record.report import report_json, report_text
-from anakinema.record.table import motion_csv
-from anakinema.remedies import (
-    Cluster,
-    Evaluator,
-    Goal,
-    Inline,
-    Processes,
-    change_words,
-    edit_to,
-    effects_words,
-    improve,
-    outcome_words,
-    progress_words,
-    range_of,
-    remedies,
-)
 from anakinema.resources import demo_path, install_for_user
-from anakinema.wanted import under_watch
 
 UNREADABLE = 2
 STOPPED = 130
@@ -70,15 +45,9 @@ def main(arguments: list[str] | None = None) -> int:
         if options.command == "desktop":
             print(f"Written: {install_for_user()}")
             return 0
-        with under_watch(lambda: None, lambda words: at.__setitem__(0, words)):
-            evaluation = evaluate(read_document(options.file))
-        if options.command == "check":
-            return _check(evaluation, options)
-        if options.command == "improve":
-            return _improve(evaluation, options)
-        if options.command == "export":
-            return _export(evaluation, options)
-        return _sweep(evaluation, options.csv, points=options.points)
+        with loading():
+            from anakinema.headless import answer
+        return answer(options, lambda words: at.__setitem__(0, words))
     except AnakinemaError as error:
         if getattr(options, "json", False):
             print(json.dumps({"error": error.what, "where": error.where, "remedy": error.remedy}))
@@ -98,116 +67,3 @@ def _open(file: str | None, demo: str | None) -> int:
         from anakinema.ui.app import run
 
     return run(demo_path(demo) if demo else Path(file) if file else None)
-
-
-def _check(evaluation: Evaluation, options: argparse.Namespace) -> int:
-    changes = _changes(evaluation) if options.changes else {}
-    if options.json:
-        report = report_json(evaluation)
-        if options.changes:
-            report["changes"] = changes
-        print(json.dumps(report, indent=1, ensure_ascii=False))
-    elif options.junit != "-":
-        print(report_text(evaluation))
-        for title, found in changes.items():
-            print(f"\nChanges that would let '{title}' pass:" if found else "", end="")
-            print("".join(f"\n  {each['change']}: {each['effects']}" for each in found))
-            if not found:
-                print(f"\nNo change of one or two named numbers was found for '{title}'.")
-    if options.junit == "-":
-        print(junit_xml(evaluation), end="")
-    elif options.junit:
-        write_text(junit_xml(evaluation), Path(options.junit))
-    return evaluation.verdict.exit_status
-
-
-def _changes(evaluation: Evaluation) -> dict[str, list[dict[str, str]]]:
-    """What would let each failing finding pass, best first, in words."""
-    asked = {requirement.id for requirement in evaluation.document.requirements}
-    return {
-        finding.title: [
-            {"change": change_words(each), "effects": effects_words(evaluation, each)}
-            for each in sorted(remedies(evaluation, finding.id), key=lambda found: found.rank)
-        ]
-        for finding in evaluation.verdict.findings
-        if finding.outcome is Outcome.FAIL and finding.id in asked
-    }
-
-
-def _improve(evaluation: Evaluation, options: argparse.Namespace) -> int:
-    ranges = tuple(range_of(evaluation, text) for text in options.change)
-    goal = Goal(options.goal, options.sense)
-    if options.cluster:
-        evaluator: Evaluator = Cluster(options.cluster)
-    elif options.processes > 1:
-        evaluator = Processes(options.processes)
-    else:
-        evaluator = Inline(evaluation)
-    last = None
-    try:
-        for last in improve(evaluation, goal, ranges, evaluator):
-            print(progress_words(evaluation, goal, last), file=sys.stderr)
-    finally:
-        evaluator.close()
-    assert last is not None
-    print("\n".join(outcome_words(evaluation, goal, ranges, last)))
-    if options.out:
-        write_document(edit_to(ranges, last.best).apply(evaluation.source), options.out)
-    return 0 if last.best.passes else 1
-
-
-def _export(evaluation: Evaluation, options: argparse.Namespace) -> int:
-    names = {each.name: each for each in EXPORTS}
-    wanted = list(names) if options.what == "all" else options.what.split(",")
-    for name in wanted:
-        if name not in names:
-            raise MissingNameError(
-                f"'{name}' cannot be written.",
-                where="--what",
-                remedy=f"Known are: {', '.join(names)}.",
-            )
-    poses = poses_to_draw(evaluation, evaluation.motion.poses[0])
-    if options.pose is not None:
-        kept = {word: pose for pose in evaluation.source.poses for word in (pose.id, pose.title)}
-        if options.pose not in kept:
-            titles = ", ".join(pose.title for pose in evaluation.source.poses) or "none"
-            raise MissingNameError(
-                f"no pose is kept as '{options.pose}'.",
-                where="--pose",
-                remedy=f"Kept are: {titles}.",
-            )
-        found = stood(evaluation.resolved, kept[options.pose])
-        if found.reason:
-            print(f"anakinema: {options.pose}: {found.reason}", file=sys.stderr)
-        poses = found.poses
-    folder = Path(options.folder)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise FileFormatError(
-            f"it cannot be made: {error.strerror}.",
-            where=f"folder {folder}",
-            remedy="Choose another folder.",
-        ) from error
-    for name in wanted:
-        path = folder / f"{Path(options.file).stem}-{name}"
-        try:
-            content = names[name].content(evaluation, poses)
-        except FileFormatError as error:
-            if options.what != "all":
-                raise
-            # Of all that there is only what this mechanism has.
-            print(f"anakinema: {name}: {error.what}", file=sys.stderr)
-            continue
-        write_bytes(content, path)
-        print(path)
-    return 0
-
-
-def _sweep(evaluation: Evaluation, out: str, *, points: bool) -> int:
-    text = motion_csv(evaluation, points=points)
-    if out == "-":
-        print(text, end="")
-    else:
-        write_text(text, Path(out))
-    return evaluation.verdict.exit_status

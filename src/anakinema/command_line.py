@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from typing import TypeAlias
 
 from anakinema import __version__
-from anakinema.record.exports import EXPORTS
 from anakinema.resources import demo_names
 
 SHELLS = ("bash", "zsh")
@@ -16,9 +16,18 @@ STATUS = """Exit status: 0 where all passes or only warns, 1 where a requirement
 judged, 2 where the file cannot be read or has no start pose that closes."""
 
 
+class _Parser(argparse.ArgumentParser):
+    """``listed`` ends its help; it is asked only when that is shown."""
+
+    listed: Callable[[], str] | None = None
+
+    def format_help(self) -> str:
+        return super().format_help() + ("" if self.listed is None else f"\n{self.listed()}\n")
+
+
 def parser() -> argparse.ArgumentParser:
     """All commands and their options."""
-    found = argparse.ArgumentParser(
+    found = _Parser(
         prog="anakinema",
         description="Build linkages and check their whole motion.",
         formatter_class=argparse.RawDescriptionHelpFormatter,
@@ -47,12 +56,10 @@ def parser() -> argparse.ArgumentParser:
     return found
 
 
-Commands = argparse._SubParsersAction
+Commands: TypeAlias = "argparse._SubParsersAction[_Parser]"
 
 
-def _command(
-    commands: Commands[argparse.ArgumentParser], name: str, why: str, example: str, more: str = ""
-) -> argparse.ArgumentParser:
+def _command(commands: Commands, name: str, why: str, example: str, more: str = "") -> _Parser:
     return commands.add_parser(
         name,
         help=why,
@@ -68,7 +75,7 @@ def _file(command: argparse.ArgumentParser, *, optional: bool = False) -> None:
     )
 
 
-def _open(commands: Commands[argparse.ArgumentParser]) -> None:
+def _open(commands: Commands) -> None:
     window = _command(
         commands, "open", "open the window (default)", "anakinema open --demo tray-shuttle",
         "Ready mechanisms: " + ", ".join(demo_names()),
@@ -78,7 +85,7 @@ def _open(commands: Commands[argparse.ArgumentParser]) -> None:
     window.add_argument("--demo", metavar="NAME", help="open a ready mechanism by name")
 
 
-def _check(commands: Commands[argparse.ArgumentParser]) -> None:
+def _check(commands: Commands) -> None:
     checking = _command(
         commands, "check", "print the verdict of a file",
         "anakinema check shuttle.anakinema --changes --junit verdict.xml", STATUS,
@@ -91,7 +98,7 @@ def _check(commands: Commands[argparse.ArgumentParser]) -> None:
     )
 
 
-def _sweep(commands: Commands[argparse.ArgumentParser]) -> None:
+def _sweep(commands: Commands) -> None:
     sweeping = _command(
         commands, "sweep", "write every pose, value and rate",
         "anakinema sweep shuttle.anakinema --csv motion.csv --points", STATUS,
@@ -105,7 +112,7 @@ def _sweep(commands: Commands[argparse.ArgumentParser]) -> None:
     )
 
 
-def _improve(commands: Commands[argparse.ArgumentParser]) -> None:
+def _improve(commands: Commands) -> None:
     improving = _command(
         commands, "improve", "move several numbers until one answer is as good as can be",
         "anakinema improve shuttle.anakinema --goal post_gap --change rod=200..260"
@@ -128,19 +135,25 @@ def _improve(commands: Commands[argparse.ArgumentParser]) -> None:
     improving.add_argument("--out", metavar="FILE", help="write the best one")
 
 
-def _export(commands: Commands[argparse.ArgumentParser]) -> None:
+def _export(commands: Commands) -> None:
     exporting = _command(
         commands, "export", "write files for the workshop and the reviewer",
         "anakinema export shuttle.anakinema --what parts.dxf,drawings.pdf --folder out",
-        "What can be written:\n"
-        + "\n".join(f"  {each.name:16} {each.why}" for each in EXPORTS),
     )  # fmt: skip
+    exporting.listed = _exports
     _file(exporting)
     exporting.add_argument(
         "--what", required=True, metavar="NAME,NAME", help="names from the list below, or all"
     )
     exporting.add_argument("--folder", default=".", help="where to write; made if it is not there")
     exporting.add_argument("--pose", help="a kept pose to show bodies at, by its name")
+
+
+def _exports() -> str:
+    """What can be written, one a line."""
+    from anakinema.record.exports import EXPORTS  # loads all of the core, so not at start
+
+    return "What can be written:\n" + "\n".join(f"  {each.name:16} {each.why}" for each in EXPORTS)
 
 
 def commands_of(known: argparse.ArgumentParser) -> Mapping[str, argparse.ArgumentParser]:

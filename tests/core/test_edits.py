@@ -22,7 +22,7 @@ from anakinema.edits.history import History
 from anakinema.errors import EditRefusedError
 from anakinema.files.native import read_document
 from anakinema.resources import demo_path
-from anakinema.session import Settings
+from anakinema.settings import Settings
 
 TEXT = st.characters(exclude_categories=["Cc", "Cs"])
 """What a name may be made of."""

@@ -22,7 +22,8 @@ from anakinema.errors import EditRefusedError, FileFormatError
 from anakinema.files import native
 from anakinema.files.native import read_document, write_document
 from anakinema.resources import demo_path
-from anakinema.session import FileChangedError, Session, Settings, beside
+from anakinema.session import FileChangedError, Session, beside
+from anakinema.settings import Settings
 
 SHUTTLE = read_document(demo_path("tray-shuttle"))
 
@@ -191,7 +192,7 @@ def test_a_full_disk_at_any_step_of_a_save_leaves_the_old_file(
                 raise OSError(errno.ENOSPC, "No space left on device")
             return real(*arguments, **more)
 
-        monkeypatch.setattr(native.os, failing, call)
+        monkeypatch.setattr(os, failing, call)
         try:
             write_document(new, path)
             fails = False
@@ -199,7 +200,7 @@ def test_a_full_disk_at_any_step_of_a_save_leaves_the_old_file(
             assert "no space left" in str(error)
             # Only the last of all, syncing the folder, comes when the new file is there.
             assert read_document(path) in (SHUTTLE, new)
-        monkeypatch.setattr(native.os, failing, real)
+        monkeypatch.setattr(os, failing, real)
         assert [f.name for f in tmp_path.iterdir()] == ["s.anakinema"]
         times += 1
     assert times > 1

@@ -550,11 +550,11 @@ def test_both_themes_and_a_window_of_1024_by_700(opened, qtbot):  # type: ignore
     window.resize(1000, 640)
     view, bench = turn_deep(window, qtbot), window.workbench
     bright = view.grab().toImage()
-    bench.switch_theme()
+    bench.desk.switch_theme()
     dark = view.grab().toImage()
     assert bright.pixelColor(5, 5).lightness() > 200 > dark.pixelColor(5, 5).lightness()
     assert window.width() == 1000 and view.width() > 300
-    bench.switch_theme()
+    bench.desk.switch_theme()
 
 
 def test_what_is_on_show_in_depth_is_written_as_png_and_as_lines(

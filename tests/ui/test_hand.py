@@ -24,7 +24,7 @@ from anakinema.authoring import all_snaps, drawn
 from anakinema.document import Going
 from anakinema.edits import Remove, SetDimension, SetStage
 from anakinema.resources import demo_path, guide_pages, install_for_user
-from anakinema.session import TEXT_SIZES
+from anakinema.settings import TEXT_SIZES
 from anakinema.ui.commands import GROUPS, found
 from anakinema.ui.fields import QuantityField, significant
 from anakinema.ui.miniature import MiniatureCard
@@ -54,7 +54,7 @@ def test_ready_mechanisms_are_drawn_and_run_while_pointed_at(qtbot, window) -> N
     assert not card.runs
     card.setFocus()
     until(lambda: card.runs and card.share > 0.02)
-    window.switch_still()
+    window.desk.switch_still()
     card.clearFocus()
     card.setFocus()
     assert not card.runs, "nothing moves where all is to keep still"
@@ -148,11 +148,11 @@ def test_words_can_be_twice_as_large(opened, settled) -> None:  # type: ignore[n
         settled(window)
         assert window.workbench.settings.text == text
         assert shown.fontInfo().pixelSize() == round(12 * text / 100)
-        window.scale_text(1)
+        window.desk.scale_text(1)
     assert window.workbench.settings.text == TEXT_SIZES[-1] == 200
     for text in reversed(TEXT_SIZES):
         assert window.workbench.settings.text == text
-        window.scale_text(-1)
+        window.desk.scale_text(-1)
     assert window.workbench.settings.text == TEXT_SIZES[0] == 100
 
 
@@ -431,7 +431,7 @@ def test_saving_proposes_a_name_and_says_where(shuttle: Hand, tmp_path: Path, mo
     assert shuttle.child(QAbstractButton, "done_act").text() == "Show in folder"
     shuttle.bench.do(SetDimension("push_rod", "length", "117 mm"))
     assert not shuttle.window.messages.isVisible()
-    state = shuttle.window.route._state
+    state = shuttle.window.route.state
     assert "edited" in state.text() and "kept for recovery" in state.toolTip()
     with answering(pressing("Stay")):
         shuttle.window.close()

@@ -174,7 +174,7 @@ def test_a_file_deleted_while_open_is_asked_about_on_leaving(window, settled, tm
 def test_a_file_open_in_two_windows_is_stated(qtbot, window, settled, tmp_path) -> None:  # type: ignore[no-untyped-def]
     path = tmp_path / "pump.anakinema"
     write_document(read_document(demo_path("water-pump")), path)
-    other = Session(window.workbench.folder)
+    other = Session(window.workbench.desk.folder)
     other.open(path)
     window.open_path(path)
     settled(window)
@@ -196,13 +196,13 @@ def test_a_mistake_of_the_program_is_told_in_a_line_and_reported(window, opened)
         sys.excepthook(ZeroDivisionError, error, None)
         stated = words(window, "trouble_words")
         assert "ZeroDivisionError: in a slot" in stated and "Your work is kept" in stated
-        (report,) = (window.workbench.folder / "reports").iterdir()
+        (report,) = (window.workbench.desk.folder / "reports").iterdir()
         assert str(report) in stated
         assert "ZeroDivisionError: in a slot" in report.read_text()
         # What a user can mend is no mistake of the program.
         sys.excepthook(FileFormatError, FileFormatError("bad.", where="file x"), None)
         assert words(window, "trouble_words").startswith("File x: bad.")
-        assert len(list((window.workbench.folder / "reports").iterdir())) == 1
+        assert len(list((window.workbench.desk.folder / "reports").iterdir())) == 1
     finally:
         sys.excepthook = old
     assert window.workbench.session.document is before

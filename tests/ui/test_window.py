@@ -128,8 +128,8 @@ def test_the_strip_is_drawn_anew_when_its_size_changes(window, settled, qtbot) -
     settled(window)
     after = lanes.grab().toImage()
     assert after.size() != wide.size()
-    window.workbench.switch_theme()
-    window.workbench.switch_theme()
+    window.workbench.desk.switch_theme()
+    window.workbench.desk.switch_theme()
     assert lanes.grab().toImage() == after
 
 
@@ -373,7 +373,7 @@ def test_a_command_that_asks_is_found_and_run_by_keyboard(qtbot, opened, settled
     settled(window)
     changed = window.workbench.session.document
     for answer, kept in ((pressing("Stay"), True), (pressing("Do not save"), False)):
-        window.search()
+        window.commanding.search()
         field = next(
             each for each in window.findChildren(QLineEdit, "command_field") if each.isVisible()
         )
@@ -463,9 +463,9 @@ def test_another_theme_and_back_shows_the_same(opened, settled, station: str) ->
         return [w.grab().toImage() for w in (window.stage, window.strip, window.route)]
 
     before = shown()
-    bench.switch_theme()
+    bench.desk.switch_theme()
     dark = shown()
-    bench.switch_theme()
+    bench.desk.switch_theme()
     assert shown() == before
     for one, other in zip(dark, before, strict=True):
         assert one.pixelColor(3, 3).lightness() < other.pixelColor(3, 3).lightness() - 100
@@ -520,7 +520,7 @@ def test_chips_of_bodies_follow_the_theme(opened, settled) -> None:  # type: ign
         return [icon.pixmap(14, 14).toImage().pixelColor(7, 7) for icon in icons]
 
     before = chips()
-    window.workbench.switch_theme()
+    window.workbench.desk.switch_theme()
     parts = {b.id: b.part for b in window.workbench.session.document.bodies}
     colours = {p.id: p.colour for p in window.workbench.session.document.parts}
     dark = [QColor(DARK.bodies[colours[part]]) for part in parts.values()]

@@ -160,6 +160,6 @@ def test_a_check_stopped_by_its_user_says_what_it_was_at(monkeypatch, capsys) ->
         doing("following the motion")
         raise KeyboardInterrupt
 
-    monkeypatch.setattr("anakinema.cli.evaluate", stopped)
+    monkeypatch.setattr("anakinema.headless.evaluate", stopped)
     assert main(["check", str(demo_path("water-pump"))]) == 130
     assert "stopped while following the motion" in capsys.readouterr().err

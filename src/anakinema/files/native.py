@@ -6,24 +6,20 @@ valid document or raises one `FileFormatError` that names the place.
 
 from __future__ import annotations
 
-import contextlib
-import errno
 import hashlib
 import json
-import os
-import stat
-import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
-from anakinema.bounded import read_regular, reason
+from anakinema.bounded import read_regular
 from anakinema.document.model import FORMAT, MOST_BYTES, VERSION, Document
 from anakinema.document.refusals import refusal_words
 from anakinema.errors import FileFormatError
+from anakinema.writing import write_checked
 
 LINE_WIDTH = 100
 SUFFIX = ".anakinema"
@@ -223,66 +219,5 @@ def write_document(document: Document, path: Path | str) -> Stamp:
             )
 
     content = document_text(document).encode()
-    _write(content, path, read_back)
+    write_checked(content, path, read_back)
     return _stamp(path, content)
-
-
-def write_text(text: str, path: Path) -> None:
-    """Write text atomically; raises `FileFormatError` with the place."""
-    _write(text.encode(), path, lambda _: None)
-
-
-def write_bytes(content: bytes, path: Path) -> None:
-    """Write a whole file atomically; raises `FileFormatError` with the place."""
-    _write(content, path, lambda _: None)
-
-
-def _write(content: bytes, path: Path, read_back: Callable[[bytes], None]) -> None:
-    temporary = ""
-    try:
-        # What a link points to is replaced, not the link.
-        real = Path(os.path.realpath(path))
-        old = real.stat() if real.exists() else None
-        if old is not None and not stat.S_ISREG(old.st_mode):
-            raise OSError(errno.EINVAL, "it is no ordinary file")
-        if old is not None and not os.access(real, os.W_OK):
-            raise OSError(errno.EACCES, "it is protected against writing")
-        beside = real.parent / f".{real.name[:80]}.{uuid.uuid4().hex[:8]}"
-        handle = os.open(beside, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o666)
-        temporary = str(beside)
-        with os.fdopen(handle, "w+b") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-            file.seek(0)
-            if file.read() != content:
-                raise OSError(errno.EIO, "what was written reads back otherwise")
-            if old is not None:
-                _take_over_rights(file.fileno(), old)
-        read_back(content)
-        os.replace(temporary, real)
-        temporary = ""
-        folder = os.open(real.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    except (OSError, ValueError) as error:
-        if isinstance(error, FileFormatError):
-            raise
-        raise FileFormatError(
-            f"it cannot be written: {reason(error)}.",
-            where=f"file {path}",
-            remedy="Save under another name or folder.",
-        ) from error
-    finally:
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
-
-
-def _take_over_rights(handle: int, old: os.stat_result) -> None:
-    """Give a file the rights and, if that may be, the owner of the one it replaces."""
-    with contextlib.suppress(OSError):
-        os.fchown(handle, old.st_uid, old.st_gid)
-    os.fchmod(handle, stat.S_IMODE(old.st_mode))

@@ -1,4 +1,4 @@
-"""The open work: document, history, journal, settings, the newest results, and how they are
+"""The open work: document, history, journal, the newest results, and how they are
 played. It holds what no other package does: everything here changes with the user's hands.
 """
 
@@ -20,11 +20,9 @@ from anakinema.session.session import (
     poses_at,
     write_export,
 )
-from anakinema.session.settings import TEXT_SIZES, Settings
 
 __all__ = [
     "GUIDES",
-    "TEXT_SIZES",
     "Calculator",
     "Drawn",
     "FileChangedError",
@@ -38,7 +36,6 @@ __all__ = [
     "Review",
     "Series",
     "Session",
-    "Settings",
     "answers",
     "beside",
     "driver_ranges",

@@ -17,7 +17,7 @@ from anakinema.edits.base import Edit
 from anakinema.edits.history import History, Past
 from anakinema.edits.structure import TakeTheirs
 from anakinema.errors import AnakinemaError, AssemblyError, FileFormatError
-from anakinema.files.native import Stamp, read_stamped, same_file, write_bytes, write_document
+from anakinema.files.native import Stamp, read_stamped, same_file, write_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.geometry.contour import Floats
 from anakinema.record.exports import Export
@@ -27,6 +27,7 @@ from anakinema.session.journal import Journal, Moment
 from anakinema.session.lane import lanes
 from anakinema.session.recovery import LeftBehind
 from anakinema.wanted import still_wanted
+from anakinema.writing import write_bytes
 
 
 class FileChangedError(FileFormatError):

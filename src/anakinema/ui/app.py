@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from platformdirs import user_state_path
-from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from anakinema.document.model import Document
 from anakinema.resources import application_icon
-from anakinema.session import Calculator, Settings
 from anakinema.ui import roles
+from anakinema.ui.desk import Desk
+from anakinema.ui.opening import Opening
 from anakinema.ui.theme import font, load_fonts
 from anakinema.ui.window import MainWindow
-from anakinema.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from anakinema.session import Calculator
 
 
 def state_folder() -> Path:
@@ -43,25 +44,24 @@ def application() -> QApplication:
 
 
 def make_window(folder: Path, calculator: Calculator | None = None) -> MainWindow:
-    """A window on a state folder; without a ``calculator`` all is computed in a thread of its."""
-    return MainWindow(Workbench(folder, Settings.load(folder), calculator))
+    """A window on a state folder with all its regions at once; without a ``calculator``
+    everything is computed in a thread of it."""
+    from anakinema.ui.regions import furnish  # loads the core, which `run` does beside the window
+
+    window = MainWindow(Desk(folder))
+    furnish(window, calculator)
+    return window
 
 
 def run(path: Path | None) -> int:
     """Open the window, with a file if one is given, and stay until it is closed."""
     app = application()
-    calculator = Calculator()
-    window = make_window(state_folder(), calculator)
-    window.faults.install()
-    window.show()
-    # Beside the first painting, not before it: the process, and how files are checked.
-    QTimer.singleShot(0, calculator.start)
-    QTimer.singleShot(0, Document)
-    # What start-up made stays for good: spare the collector from walking it at every edit.
-    gc.collect()
-    gc.freeze()
+    window = MainWindow(Desk(state_folder()))
     if path is not None:
-        window.open_path(path)
+        window.expect(path)
+    window.dress()
+    window.show()
+    opening = Opening(window, path)
     status = app.exec()
-    calculator.stop()
+    opening.leave()
     return status

@@ -14,8 +14,8 @@ import PySide6
 
 from anakinema import __version__
 from anakinema.errors import AnakinemaError
-from anakinema.files import write_text
 from anakinema.ui.workbench import Workbench
+from anakinema.writing import write_text
 
 MOST_REPORTS = 50
 
@@ -25,7 +25,7 @@ class Faults:
 
     def __init__(self, workbench: Workbench) -> None:
         self._workbench = workbench
-        self._folder = workbench.folder / "reports"
+        self._folder = workbench.desk.folder / "reports"
         self._busy = False
         workbench.broke.connect(self.tell)
 

@@ -12,10 +12,10 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
 
 from anakinema.errors import AnakinemaError, FileFormatError
-from anakinema.files import write_bytes
 from anakinema.record import Frame, gif
 from anakinema.ui.workbench import Workbench
 from anakinema.ui.worker import Worker
+from anakinema.writing import write_bytes
 
 Pixels = npt.NDArray[np.uint8]
 WIDTH = 800

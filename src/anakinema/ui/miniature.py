@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, QEvent, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QEnterEvent, QFocusEvent, QHideEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton
 
-from anakinema.findings import Miniature
+from anakinema.ui.desk import Desk
 from anakinema.ui.guarded import guarded
-from anakinema.ui.stage.bodies import BodyPainter
-from anakinema.ui.stage.view import View
 from anakinema.ui.theme import font
-from anakinema.ui.workbench import Workbench
+
+if TYPE_CHECKING:
+    from anakinema.ui.miniature_picture import MiniaturePicture
 
 FRAME = 33
 """ms between two pictures."""
@@ -27,7 +28,7 @@ LEAST, MOST = 2.0, 5.0
 class MiniatureCard(QAbstractButton):
     """A picture of a mechanism with its name and a line of what it shows."""
 
-    def __init__(self, workbench: Workbench, name: str, title: str, line: str, path: Path) -> None:
+    def __init__(self, desk: Desk, name: str, title: str, line: str, path: Path) -> None:
         super().__init__()
         self.setObjectName(name)
         self.setText(title)
@@ -40,9 +41,8 @@ class MiniatureCard(QAbstractButton):
         self.share = 0.0
         """How far the run is, 0 to 1."""
         self._line = line
-        self._workbench = workbench
-        self._shown: Miniature | None = None
-        self._bodies: BodyPainter | None = None
+        self._desk = desk
+        self._picture: MiniaturePicture | None = None
         self._clock = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(FRAME)
@@ -54,22 +54,22 @@ class MiniatureCard(QAbstractButton):
     @property
     def is_drawn(self) -> bool:
         """Whether its mechanism is known."""
-        return self._bodies is not None
+        return self._picture is not None
 
     @property
     def runs(self) -> bool:
         """Whether it is moving."""
         return self._timer.isActive()
 
-    def draw(self, shown: Miniature) -> None:
+    def draw(self, picture: MiniaturePicture) -> None:
         """Show a mechanism; it runs if it is pointed at already."""
-        self._shown, self._bodies = shown, BodyPainter(shown.resolved)
+        self._picture = picture
         self._run(self.underMouse() or self.hasFocus())
         self.update()
 
     def _run(self, on: bool) -> None:
-        moves = self._shown is not None and self._shown.seconds > 0
-        if on and moves and not self._workbench.settings.still and self.isVisible():
+        moves = self._picture is not None and self._picture.seconds > 0
+        if on and moves and not self._desk.settings.still and self.isVisible():
             if not self._timer.isActive():
                 self._clock.restart()
                 self._timer.start()
@@ -77,8 +77,8 @@ class MiniatureCard(QAbstractButton):
             self._timer.stop()
 
     def _tick(self) -> None:
-        assert self._shown is not None
-        lasts = min(max(self._shown.seconds, LEAST), MOST)
+        assert self._picture is not None
+        lasts = min(max(self._picture.seconds, LEAST), MOST)
         self.share = (self.share + self._clock.restart() / 1000.0 / lasts) % 1.0
         self.update()
 
@@ -108,17 +108,17 @@ class MiniatureCard(QAbstractButton):
             self._paint(painter)
 
     def _paint(self, painter: QPainter) -> None:
-        t = self._workbench.theme
+        t = self._desk.theme
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         pointed = self.underMouse() or self.hasFocus()
         painter.setPen(QPen(QColor(t.accent if pointed else t.line), 2 if self.hasFocus() else 1))
         painter.setBrush(QColor(t.stage))
         painter.drawRoundedRect(box, 6, 6)
-        if self._bodies is not None and self._shown is not None:
+        if self._picture is not None:
             painter.save()
             painter.setClipRect(box.adjusted(2, 2, -2, -60))
-            self._paint_mechanism(painter, self._bodies, self._shown)
+            self._picture.paint(painter, QSize(self.width(), PICTURE), self.share, t)
             painter.restore()
         painter.setFont(font(13, strong=True))
         painter.setPen(QColor(t.ink))
@@ -128,21 +128,3 @@ class MiniatureCard(QAbstractButton):
         painter.setPen(QColor(t.quiet))
         flags = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
         painter.drawText(words.translated(0, 18).adjusted(0, 0, 0, 14), flags, self._line)
-
-    def _paint_mechanism(self, painter: QPainter, bodies: BodyPainter, shown: Miniature) -> None:
-        beyond = _beyond(shown)
-        low_x, low_y, high_x, high_y = bodies.bounds(shown.poses[::6], beyond)
-        wide, high = max(high_x - low_x, 1.0), max(high_y - low_y, 1.0)
-        scale = min((self.width() - 28) / wide, (PICTURE - 18) / high)
-        view = View((low_x + high_x) / 2, (low_y + high_y) / 2, scale)
-        at = min(int(self.share * len(shown.poses)), len(shown.poses) - 1)
-        place = view.transform(self.width(), PICTURE + 4)
-        theme = self._workbench.theme
-        bodies.draw(painter, place, shown.poses[at], theme, frozenset(), beyond)
-
-
-def _beyond(shown: Miniature) -> frozenset[int]:
-    """All bodies but those of the plane on which most of them lie."""
-    of = shown.resolved.planes.of.tolist()
-    busiest = max(of, key=of.count, default=0)
-    return frozenset(k for k, plane in enumerate(of) if plane != busiest)

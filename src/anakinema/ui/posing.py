@@ -12,7 +12,8 @@ from anakinema.document import model
 from anakinema.edits import Edit, Keep
 from anakinema.errors import AnakinemaError
 from anakinema.findings import Evaluation
-from anakinema.session import Session, Settings
+from anakinema.session import Session
+from anakinema.settings import Settings
 
 FRAMES = 24
 EVERY = 16
@@ -26,7 +27,9 @@ class Bench(Protocol):
     evaluation: Evaluation | None
     trial: np.ndarray | None
     session: Session
-    settings: Settings
+
+    @property
+    def settings(self) -> Settings: ...
 
     def shown_poses(self) -> np.ndarray | None: ...
     def show_trial(self, poses: np.ndarray | None) -> None: ...

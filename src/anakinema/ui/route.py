@@ -14,12 +14,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anakinema.authoring import diagnostics_of
-from anakinema.findings import Outcome, verdict_words
+from anakinema.ui.desk import Desk
 from anakinema.ui.fields import label
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
-from anakinema.ui.workbench import Workbench
 
 NAMES = 196
 """Pixels of the name of the document and of its file."""
@@ -30,7 +28,7 @@ STATIONS = ("Assemble", "Drive", "Check", "Record")
 class Station(QAbstractButton):
     """One station: its name, and what it has to say."""
 
-    def __init__(self, name: str, workbench: Workbench) -> None:
+    def __init__(self, name: str, desk: Desk) -> None:
         super().__init__()
         self.setObjectName(f"station_{name.lower()}")
         self.setText(name)
@@ -40,7 +38,7 @@ class Station(QAbstractButton):
         self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.words = self._short = ""
         self.is_bad = False
-        self._workbench = workbench
+        self._desk = desk
 
     def sizeHint(self) -> QSize:
         return QSize(170, 46)
@@ -62,7 +60,7 @@ class Station(QAbstractButton):
 
     def _paint(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        t = self._workbench.theme
+        t = self._desk.theme
         box = QRectF(self.rect()).adjusted(2, 3, -2, -3)
         if self.isChecked():
             painter.setPen(Qt.PenStyle.NoPen)
@@ -94,22 +92,22 @@ class Route(QWidget):
     """Name of the document, the stations, and the door to all commands."""
 
     search_asked = Signal()
+    station_asked = Signal(str)
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.setObjectName("route")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedHeight(54)
-        self._workbench = workbench
         self._name = label("", "heading")
-        self._state = label("", "quiet")
-        self.stations = {name: Station(name, workbench) for name in STATIONS}
+        self.state = label("", "quiet")
+        self.stations = {name: Station(name, desk) for name in STATIONS}
         names = QVBoxLayout()
         names.setContentsMargins(0, 0, 0, 0)
         names.setSpacing(0)
         names.addStretch(1)
         names.addWidget(self._name)
-        names.addWidget(self._state)
+        names.addWidget(self.state)
         names.addStretch(1)
         self.menu_button = QPushButton("Menu")
         self.menu_button.setObjectName("menu_button")
@@ -125,60 +123,32 @@ class Route(QWidget):
         layout.addWidget(holder)
         for name, station in self.stations.items():
             layout.addWidget(station)
-            station.clicked.connect(lambda _=False, n=name: workbench.go_to_station(n))
+            station.clicked.connect(lambda _=False, n=name: self.station_asked.emit(n))
         layout.addStretch(1)
         layout.addWidget(self.search)
         layout.addWidget(self.menu_button)
-        workbench.document_changed.connect(self._show)
-        workbench.evaluated.connect(self._show)
-        workbench.trouble_changed.connect(self._show)
-        workbench.station_changed.connect(self._show)
-        self._show()
+        self.name("Anakinema", "")
+        self.close_stations()
 
-    def _show(self, *_: object) -> None:
-        workbench = self._workbench
-        document, session = workbench.session.document, workbench.session
-        _fit(self._name, document.name if workbench.has_document else "Anakinema")
-        where = session.path.name if session.path else "not saved yet"
-        state = f"{where}, edited" if session.is_changed else where
-        _fit(self._state, state if workbench.has_document else "")
-        if session.is_changed and workbench.has_document:
-            kept = workbench.journal_trouble or "every step is kept for recovery"
-            self._state.setToolTip(f"{where}: not all of it is in the file yet; {kept}.")
+    def name(self, name: str, state: str) -> None:
+        """Say what is open and where it stands."""
+        _fit(self._name, name)
+        _fit(self.state, state)
+
+    def close_stations(self) -> None:
+        """No station to go to: nothing is open."""
         for station in self.stations.values():
-            station.setEnabled(workbench.has_document)
-            station.setAutoExclusive(workbench.has_document)
-            station.setChecked(workbench.has_document and station.text() == workbench.station)
-        evaluation = workbench.evaluation
-        if evaluation is None:
-            for station in self.stations.values():
-                station.say("" if not workbench.has_document else "…")
-            return
-        mobility = evaluation.followed.mobility
-        free = len(mobility.undriven)
-        parts = len(document.bodies)
-        motions = "1 freedom" if mobility.freedoms == 1 else f"{mobility.freedoms} freedoms"
-        bodies = "1 body" if parts == 1 else f"{parts} bodies"
-        words = f"{bodies}, {motions}" + (f", {free} free" if free else "")
-        short = motions
-        scene = workbench.scene
-        pressing = diagnostics_of(scene.resolved, evaluation) if scene is not None else ()
-        if pressing and pressing[0].kind in ("no frame", "not joined", "twins", "free", "stiff"):
-            words, short = pressing[0].words, pressing[0].short
-        self.stations["Assemble"].say(words, short)
-        drivers = [driver.title for driver in document.program.drivers]
-        stages = len(evaluation.resolved.program.stages)
-        many = f"{stages} stage{'s' if stages != 1 else ''}"
-        program = f"{' and '.join(drivers[:2])}, {many}"
-        self.stations["Drive"].say(program if drivers else "no driver yet", many if drivers else "")
-        # What nothing drives yet cannot be judged; that is no fault.
-        bad = (Outcome.FAIL, Outcome.UNKNOWN) if drivers else (Outcome.FAIL,)
-        self.stations["Check"].say(
-            verdict_words(evaluation),
-            verdict_words(evaluation, short=True),
-            bad=evaluation.verdict.outcome in bad,
-        )
-        self.stations["Record"].say("poses, parts, files")
+            station.setEnabled(False)
+            station.setAutoExclusive(False)
+            station.setChecked(False)
+            station.say("")
+
+    def open_stations(self, here: str) -> None:
+        """All stations can be gone to; one of them is where we are."""
+        for station in self.stations.values():
+            station.setEnabled(True)
+            station.setAutoExclusive(True)
+            station.setChecked(station.text() == here)
 
 
 def _fit(shown: QLabel, words: str) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QResizeEvent, QShowEvent
@@ -18,30 +19,31 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.errors import AnakinemaError
-from anakinema.files import read_document
-from anakinema.findings import Miniature, small
 from anakinema.resources import demo_lines, demo_path
+from anakinema.ui.desk import Desk
 from anakinema.ui.fields import label
 from anakinema.ui.miniature import MiniatureCard
-from anakinema.ui.workbench import Workbench
 from anakinema.ui.worker import Worker
+
+if TYPE_CHECKING:
+    from anakinema.ui.miniature_picture import MiniaturePicture
 
 CALM = 250
 """ms that the page stands before pictures are made: who goes on at once does not wait for them."""
 GAP = 12
-_known: dict[Path, Miniature] = {}
+_known: dict[Path, MiniaturePicture] = {}
 """Ready mechanisms drawn before, by file: they do not change while the program runs."""
 
 
 class StartPage(QScrollArea):
-    """A choice, not an empty stage."""
+    """A choice, not an empty stage. It loads nothing of the core before it `draw_pictures`."""
 
     chosen = Signal(Path)
     browse = Signal()
     blank = Signal()
     guided = Signal(str)
 
-    def __init__(self, workbench: Workbench) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.setObjectName("start_page")
         self.setWidgetResizable(True)
@@ -49,13 +51,14 @@ class StartPage(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self._worker = Worker("miniatures", self)
         self._worker.answered.connect(self._drawn)
-        self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
+        self._worker.broke.connect(lambda _, error: desk.broke.emit(error))
+        self._may_draw = False
         self._calm = QTimer(self)
         self._calm.setSingleShot(True)
         self._calm.setInterval(CALM)
         self._calm.timeout.connect(self._draw)
-        page = QWidget()
-        layout = QVBoxLayout(page)
+        self._page = page = QWidget()
+        self._lines = layout = QVBoxLayout(page)
         layout.setContentsMargins(36, 26, 36, 26)
         layout.setSpacing(8)
         layout.addWidget(label("Does it do its job over the whole motion?", "heading"))
@@ -63,13 +66,13 @@ class StartPage(QScrollArea):
         layout.addWidget(label(words, "quiet"))
         layout.addSpacing(6)
         self._add_first(layout)
-        self._add_recent(layout, workbench)
+        self._add_recent(layout, desk)
         layout.addSpacing(10)
         layout.addWidget(label("Ready mechanisms: point at one to see it run", "section"))
         self._grid = QGridLayout()
         self._grid.setSpacing(GAP)
         self.cards = [
-            MiniatureCard(workbench, f"demo_{name}", title, line, demo_path(name))
+            MiniatureCard(desk, f"demo_{name}", title, line, demo_path(name))
             for name, title, line in demo_lines()
         ]
         for card in self.cards:
@@ -97,8 +100,8 @@ class StartPage(QScrollArea):
         line.addStretch(1)
         layout.addLayout(line)
 
-    def _add_recent(self, layout: QVBoxLayout, workbench: Workbench) -> None:
-        recent = [Path(item) for item in workbench.settings.recent if Path(item).is_file()]
+    def _add_recent(self, layout: QVBoxLayout, desk: Desk) -> None:
+        recent = [Path(item) for item in desk.settings.recent if Path(item).is_file()]
         if not recent:
             return
         layout.addSpacing(6)
@@ -117,6 +120,23 @@ class StartPage(QScrollArea):
     def focus_first(self) -> None:
         """Enter opens the first choice."""
         self.findChildren(QPushButton)[0].setFocus()
+
+    def hold_back(self, held: bool) -> None:
+        """Show nothing, while a file is being opened; or all again."""
+        self._page.setVisible(not held)
+        bars = Qt.ScrollBarPolicy
+        self.setVerticalScrollBarPolicy(bars.ScrollBarAlwaysOff if held else bars.ScrollBarAsNeeded)
+
+    def settle(self) -> None:
+        """Undressed and dressed again out of sight, its lines stand at heights that are gone."""
+        self._lines.invalidate()
+        self._lines.activate()
+
+    def draw_pictures(self) -> None:
+        """From now on the cards may show their mechanisms."""
+        self._may_draw = True
+        if self.isVisible():
+            self._calm.start()
 
     def stop(self) -> None:
         """No more pictures; call before the application goes."""
@@ -143,7 +163,8 @@ class StartPage(QScrollArea):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._calm.start()
+        if self._may_draw:
+            self._calm.start()
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
@@ -155,9 +176,13 @@ class StartPage(QScrollArea):
         wanted = [card.path for card in self.cards if not card.is_drawn]
 
         def task() -> Iterator[object]:
+            from anakinema.files import read_document
+            from anakinema.findings import small
+            from anakinema.ui.miniature_picture import MiniaturePicture
+
             for path in wanted:
                 try:
-                    found = _known.get(path) or small(read_document(path))
+                    found = _known.get(path) or MiniaturePicture(small(read_document(path)))
                 except AnakinemaError:
                     continue
                 _known[path] = found

@@ -6,7 +6,7 @@ One long class: the only place through which regions reach the session, so that 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +14,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, QUrl, Signal
 from PySide6.QtGui import QDesktopServices
 
 from anakinema.authoring import Bound, Scene, TouchLimit, drawn, touch_limit
+from anakinema.document.model import Document
 from anakinema.edits import Edit, OnPlane
 from anakinema.errors import AnakinemaError, AssemblyError, EditRefusedError
 from anakinema.findings import Evaluation
@@ -26,16 +27,17 @@ from anakinema.session import (
     LeftBehind,
     Playback,
     Session,
-    Settings,
     answers,
     driver_ranges,
     poses_at,
 )
+from anakinema.settings import Settings
 from anakinema.ui.comparing import Comparison
+from anakinema.ui.desk import Desk
 from anakinema.ui.finding_changes import ChangeFinder
 from anakinema.ui.posing import KeptPoses
 from anakinema.ui.pulling import Pull
-from anakinema.ui.theme import THEMES, Theme
+from anakinema.ui.theme import Theme
 from anakinema.ui.worker import Worker
 
 KEPT_WITHIN = 0.3
@@ -101,11 +103,8 @@ class Workbench(QObject):
     """Another plane is worked on."""
     marks_changed = Signal()
     """Which bodies are held or hidden."""
-    theme_changed = Signal()
     journal_stated = Signal(str)
     """Comes from the journal's thread: what is wrong with it, or nothing."""
-    broke = Signal(object)
-    """A mistake of the program's own, from any thread; `anakinema.ui.faults` tells of it."""
     menu_asked = Signal(object, object)
     """A `Selection`, and the place on the screen (`QPoint`) where its menu is wanted."""
     done_changed = Signal()
@@ -113,14 +112,12 @@ class Workbench(QObject):
     notices_changed = Signal()
     """What stays on show until it is settled: the journal cannot be written, a file is shared."""
 
-    def __init__(
-        self, folder: Path, settings: Settings, calculator: Calculator | None = None
-    ) -> None:
+    def __init__(self, desk: Desk, calculator: Calculator | None = None) -> None:
         super().__init__()
         self._calculator = calculator
-        self.folder = folder
-        self.settings = settings
-        self.session = Session(folder, self.journal_stated.emit)
+        self.desk = desk
+        self.theme_changed, self.broke = desk.theme_changed, desk.broke
+        self.session = Session(desk.folder, self.journal_stated.emit)
         self.journal_stated.connect(self._journal_stated)
         self.journal_trouble = ""
         self.evaluation: Evaluation | None = None
@@ -180,19 +177,12 @@ class Workbench(QObject):
     @property
     def theme(self) -> Theme:
         """The colours that everything is drawn in."""
-        return THEMES[self.settings.theme]
+        return self.desk.theme
 
-    def switch_theme(self) -> None:
-        """Light or dark, remembered."""
-        self.change_settings(theme="dark" if self.settings.theme == "light" else "light")
-        self.theme_changed.emit()
-
-    def change_settings(self, **values: object) -> None:
-        """Other settings, remembered."""
-        self.settings = Settings.changed_in(
-            self.folder,
-            lambda now: replace(now, **values),  # type: ignore[arg-type]
-        )
+    @property
+    def settings(self) -> Settings:
+        """What is remembered between sessions."""
+        return self.desk.settings
 
     def _compare(self) -> None:
         """The trial that is selected is shown over what is so now."""
@@ -211,7 +201,12 @@ class Workbench(QObject):
             self._set_trouble(error)
             return
         if path.parent != demo_path(demo_names()[0]).parent:
-            self.remember(path)
+            self.desk.remember(path)
+        self.begin()
+
+    def begin_new(self) -> None:
+        """An empty document."""
+        self.session.start(Document(name="New mechanism"))
         self.begin()
 
     def begin(self) -> None:
@@ -228,10 +223,6 @@ class Workbench(QObject):
         self._set_trouble(None)
         self._changed()
 
-    def remember(self, path: Path) -> None:
-        """Put a file among the recent ones."""
-        self.settings = Settings.changed_in(self.folder, lambda now: now.with_recent(path))
-
     def save(self, path: Path, *, over: bool = False) -> bool:
         """Save; gives whether it worked, trouble says why not.
 
@@ -244,7 +235,7 @@ class Workbench(QObject):
         except AnakinemaError as error:
             self._set_trouble(error)
             return False
-        self.remember(path)
+        self.desk.remember(path)
         self.document_changed.emit()
         self.notices_changed.emit()
         self.written(path)

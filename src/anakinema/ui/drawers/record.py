@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QFileDialog, QPushButton, QSpinBox, QVBoxLayout, Q
 
 from anakinema.authoring import poses_to_draw
 from anakinema.errors import AnakinemaError
-from anakinema.files import write_bytes
 from anakinema.record import EXPORTS, Export
 from anakinema.session import write_export
 from anakinema.ui.drawers.poses import PoseList
@@ -18,6 +17,7 @@ from anakinema.ui.fields import label, row
 from anakinema.ui.filming import Film, write_picture
 from anakinema.ui.workbench import Workbench
 from anakinema.ui.worker import Worker
+from anakinema.writing import write_bytes
 
 WIDTHS = 320, 12000
 """Pixels that a picture may be wide."""

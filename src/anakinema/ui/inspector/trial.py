@@ -14,6 +14,7 @@ from anakinema.ui.drawers.trials import when_words
 from anakinema.ui.fields import choice_box, clear, label, row
 from anakinema.ui.inspector.form import Form
 from anakinema.ui.miniature import MiniatureCard
+from anakinema.ui.miniature_picture import MiniaturePicture
 from anakinema.ui.workbench import Workbench
 
 DECISIONS = [("open", "open"), ("taken", "taken"), ("rejected", "rejected")]
@@ -23,7 +24,7 @@ class TrialPicture(MiniatureCard):
     """The trial that is compared, moving when pointed at."""
 
     def __init__(self, bench: Workbench, title: str) -> None:
-        super().__init__(bench, "trial_picture", title, "outlined on the stage too", Path())
+        super().__init__(bench.desk, "trial_picture", title, "outlined on the stage too", Path())
         self.setMinimumHeight(self.sizeHint().height())
         self._comparison = bench.comparison
         self._comparison.changed.connect(self._show)
@@ -31,7 +32,7 @@ class TrialPicture(MiniatureCard):
 
     def _show(self) -> None:
         if self._comparison.shown is not None:
-            self.draw(self._comparison.shown)
+            self.draw(MiniaturePicture(self._comparison.shown))
 
 
 def build_trial(form: Form, trial_id: str) -> None:

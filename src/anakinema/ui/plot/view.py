@@ -18,13 +18,13 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.errors import AnakinemaError
-from anakinema.files import write_text
 from anakinema.session import Plot, plot_csv, plot_text, plotted, ways_across
 from anakinema.ui.fields import choice_box, fill_choice, label, row
 from anakinema.ui.guarded import guarded
 from anakinema.ui.plot.canvas import PlotCanvas
 from anakinema.ui.workbench import Workbench
 from anakinema.units import UnitSystem
+from anakinema.writing import write_text
 
 HEADER = ("Drawn", "at A", "at B", "B less A")
 SIDE = 392

@@ -11,12 +11,12 @@ from PySide6.QtGui import QColor, QImage, QImageReader, QPainter, QPen, QTransfo
 from PySide6.QtWidgets import QApplication, QInputDialog
 
 from anakinema.authoring import Scene
+from anakinema.bounded import read_regular
 from anakinema.document import model
 from anakinema.document.model import MOST_PICTURE
 from anakinema.edits import fresh_id, scaled_by
 from anakinema.errors import AnakinemaError, FileFormatError
 from anakinema.expressions import quantity_in
-from anakinema.files import read_regular
 from anakinema.ui.stage.surface import Pointer, Surface
 from anakinema.ui.stage.tools.base import Tool
 from anakinema.ui.theme import Theme

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from anakinema.bounded import read_regular
 from anakinema.errors import FileFormatError
-from anakinema.files.native import write_text
+from anakinema.writing import write_text
 
 MOST_RECENT = 8
 MOST_BYTES = 100_000
