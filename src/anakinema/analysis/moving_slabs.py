@@ -154,14 +154,7 @@ def _hull(region: Region) -> tuple[Floats, Floats, Floats]:
     """Points (P, 2), and centres (A, 2) and radii (A,) of discs, all from a region's centre, that
     hold it between them."""
     edges = region.edges
-    arcs = edges.is_arc
-    centres, radii = edges.centre[arcs], edges.radius[arcs].copy()
-    starts = edges.start[~arcs]
+    starts = edges.start[~edges.is_arc]
     points = shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(starts)))
-    # Where a line runs into an arc the disc has its start too, once it is wide enough for rounding.
-    for k, centre in enumerate(centres):
-        away = np.hypot(*(points - centre).T)
-        held = away <= radii[k] * (1.0 + 1e-12)
-        radii[k] = max(radii[k], away[held].max(initial=0.0))
-        points = points[~held]
-    return points - region.centre, centres - region.centre, radii
+    arcs = edges.is_arc
+    return points - region.centre, edges.centre[arcs] - region.centre, edges.radius[arcs]

@@ -72,31 +72,29 @@ def _put(into: npt.NDArray[Any], found: npt.NDArray[Any], where: Mask) -> None:
 
 
 def project(e: Edges, points: Complexes) -> Complexes:
-    """Nearest point of each edge to points of its own (..., M)."""
+    """Nearest point of each edge to a point each (M,)."""
     along = e.end - e.start
     length2 = np.maximum(dot(along, along), TINY)
     t = np.clip(dot(points - e.start, along) / length2, 0.0, 1.0)
     nearest = e.start + t * along
-    arcs = np.flatnonzero(e.radius)
+    arcs = np.flatnonzero(e.radius > 0)
     if len(arcs):
-        sub, point = e.pick(arcs), points[..., arcs]
+        sub, point = e.pick(arcs), points[arcs]
         out = point - sub.centre
         on_arc = sub.centre + out * (sub.radius / np.maximum(np.abs(out), TINY))
         to_start, to_end = point - sub.start, point - sub.end
         start_nearer = dot(to_start, to_start) <= dot(to_end, to_end)
         end = np.where(start_nearer, sub.start, sub.end)
-        nearest[..., arcs] = np.where(within(sub, out), on_arc, end)
+        nearest[arcs] = np.where(within(sub, out), on_arc, end)
     return np.asarray(nearest)
 
 
 def edge_pairs(one: Edges, two: Edges) -> tuple[Floats, Complexes, Complexes]:
     """Squared distance (M,) and nearest points (M,) of M pairs of edges."""
-    # Both ends of each edge at once.
-    on_two, on_one = project(two, one.points[:2]), project(one, two.points[:2])
-    best = _Best(one.start, on_two[0])
-    best.offer(one.end, on_two[1])
-    best.offer(on_one[0], two.start)
-    best.offer(on_one[1], two.end)
+    best = _Best(one.start, project(two, one.start))
+    best.offer(one.end, project(two, one.end))
+    best.offer(project(one, two.start), two.start)
+    best.offer(project(one, two.end), two.end)
     first_arc, second_arc = one.radius > 0, two.radius > 0
     for rows, measure in (
         (~first_arc & ~second_arc, _lines),
