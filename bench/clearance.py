@@ -73,6 +73,7 @@ def certified_against_naive() -> list[str]:
         ours, peer, ratio = duel(
             lambda m=motion, i=items: smallest_gap(m, i, InPlane()),
             lambda m=motion, i=items: _naive(m, i),
+            rounds=15,
         )
         assert gap is not None
         corners = max(len(i.first.region.polygon.exterior.coords) for i in items)

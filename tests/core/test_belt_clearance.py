@@ -129,7 +129,7 @@ BAR = ((-20.0, -3.0), (30.0, -3.0), (30.0, 4.0), (-20.0, 4.0))
     count=st.integers(6, 40),
     thickness=st.floats(0.0, 8.0),
 )
-@hypothesis_settings(max_examples=share(12, 6), deadline=None)
+@hypothesis_settings(max_examples=share(12, 3), deadline=None)
 def test_gap_of_runs_holds_whatever_the_step(
     radius: float, angle: float, turns: float, count: int, thickness: float
 ) -> None:
@@ -158,7 +158,7 @@ def test_no_run_passes_a_thin_post_between_two_steps() -> None:
     """Swept once round, a post of 0.05 mm anywhere between the wheels is cut, however few the
     steps; the steps alone would miss nearly all."""
     random = np.random.default_rng(5)
-    cases, seen_by_steps = share(200, 20), 0
+    cases, seen_by_steps = share(200, 10), 0
     for _ in range(cases):
         radius, angle = random.uniform(60.0, 183.0), random.uniform(0.0, TURN)
         at = (radius * math.cos(angle), radius * math.sin(angle))

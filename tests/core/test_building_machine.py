@@ -270,7 +270,7 @@ class Building(RuleBasedStateMachine):
 
 @pytest.mark.campaign
 def test_random_building_sequences() -> None:
-    count = share(500, 15)
+    count = share(500, 8)
     run_state_machine_as_test(Building, settings=hypothesis_settings(SETTINGS, max_examples=count))
     made = ", ".join(f"{n} {what}" for what, n in COUNTS.items())
     print(f"\nrandom building: {count} sequences of up to 20 steps; {made}")

@@ -77,7 +77,7 @@ def test_thin_blade_hit_within_a_fraction_of_a_step_is_always_found() -> None:
     """200 placements (`make prove`): a blade 0.2 mm wide, an obstacle it meets for less than
     0.3 degrees of a 360 degree drive in steps of 2 degrees."""
     random = np.random.default_rng(5)
-    total = share(200, 25)
+    total = share(200, 15)
     found = missed_by_samples = 0
     for _ in range(total):
         radius = float(random.uniform(60.0, 99.0))

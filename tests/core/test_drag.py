@@ -94,7 +94,7 @@ def test_a_chain_pulled_too_far_stretches_straight() -> None:
 
 @pytest.mark.campaign
 @given(st.integers(0, 10_000))
-@hypothesis_settings(max_examples=share(40, 14), deadline=None)
+@hypothesis_settings(max_examples=share(40, 8), deadline=None)
 def test_a_four_bar_dragged_round_keeps_its_loop_and_its_branch(seed: int) -> None:
     random = np.random.default_rng(seed)
     is_open = bool(random.integers(2))

@@ -198,7 +198,7 @@ def test_damaged_files_open_or_give_one_error_with_its_place() -> None:
     """2,000 mutated files (`make prove`): each opens, or gives one error naming the place."""
     random = np.random.default_rng(11)
     texts = [demo_path(name).read_text("utf-8") for name in demo_names()]
-    total = share(2000, 90)
+    total = share(2000, 50)
     opened = refused = evaluated = 0
     for k in range(total):
         text = texts[k % len(texts)]

@@ -72,7 +72,7 @@ def test_random_four_bars_reach_their_full_range_without_a_flip(kind: str) -> No
     """1,000 random four-bars in all (`make prove`): range ends by the closed form, residual,
     and no change of assembly except through a change point."""
     random = np.random.default_rng(CLASSES.index(kind))
-    count = share(167, 12)
+    count = share(167, 8)
     done = 0
     worst = worst_end = 0.0
     while done < count:

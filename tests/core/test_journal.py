@@ -160,7 +160,7 @@ def bare(document: Document) -> str:
 @pytest.mark.campaign
 def test_damaged_journals_are_set_aside_with_what_could_be_salvaged(tmp_path: Path) -> None:
     """200 (`make prove`): a bit flipped, bytes lost or cut off anywhere; nothing is deleted."""
-    count = share(200, 15)
+    count = share(200, 10)
     rng = random.Random(5)
     file, session = journal_of(tmp_path / "whole", 130)
     content = file.read_bytes()

@@ -21,7 +21,7 @@ def kept(evaluation: Evaluation, row: int) -> Evaluation:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("name", some(demo_names(), 3))
+@pytest.mark.parametrize("name", some(demo_names(), 5))
 def test_any_pose_of_a_demo_can_be_its_start(name: str) -> None:
     before = evaluated(name)
     row = len(before.motion.poses) // 3

@@ -273,7 +273,7 @@ def test_another_kind_keeps_what_fits_and_names_what_does_not() -> None:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("name", some(demo_names()[1:], 3))
+@pytest.mark.parametrize("name", some(demo_names()[1:], 5))
 def test_demos_survive_every_reversal_and_a_change_of_units(name: str) -> None:
     before = evaluated(name).motion
     document = evaluated(name).source

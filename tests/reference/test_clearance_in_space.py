@@ -168,7 +168,7 @@ def seen_at(first: Solid, second: Solid, place: Floats) -> Seen:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("seed", range(share(12, 6)))
+@pytest.mark.parametrize("seed", range(share(12, 3)))
 def test_slabs_with_holes_and_hollows_against_a_solid_library(seed: int) -> None:
     random = np.random.default_rng(seed)
     first, second = solid(bracket(random), 0.0, 6.0), solid(bracket(random), -2.0, 2.0)
@@ -279,7 +279,7 @@ def dense_gap(evaluation: Evaluation, count: int) -> float:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("seed", range(share(40, 7)))
+@pytest.mark.parametrize("seed", range(share(40, 4)))
 def test_certified_gaps_agree_with_dense_looks(seed: int) -> None:
     random = np.random.default_rng(seed)
     level = (0.0, 180.0) if seed % 5 == 0 else (None,)
@@ -370,7 +370,7 @@ def blades(random: np.random.Generator) -> m.Document:
 @pytest.mark.campaign
 def test_thin_blades_are_found_between_the_steps() -> None:
     missed, stepped_over = 0, 0
-    for seed in range(share(200, 30)):
+    for seed in range(share(200, 15)):
         evaluation = evaluate(blades(np.random.default_rng(seed)))
         gaps = evaluation.gaps
         (pair,) = gaps.compared.in_space
@@ -381,7 +381,7 @@ def test_thin_blades_are_found_between_the_steps() -> None:
         assert gap is not None
         missed += not gap.overlaps
     assert missed == 0
-    assert stepped_over == share(200, 30)
+    assert stepped_over == share(200, 15)
 
 
 def test_planes_that_stay_parallel_are_compared_as_outlines() -> None:
@@ -470,7 +470,7 @@ def dense_rod_gap(document: m.Document, evaluation: Evaluation, count: int) -> f
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("seed", range(share(60, 4)))
+@pytest.mark.parametrize("seed", range(share(60, 2)))
 def test_rods_keep_clear_of_bodies_as_dense_looks_say(seed: int) -> None:
     document = rod_past_a_post(seed)
     evaluation = evaluate(document)

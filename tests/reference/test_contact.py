@@ -434,7 +434,7 @@ def first_touch(length: float, half: float, wall: np.ndarray, begin: float) -> f
 def test_random_stops_and_thin_walls_are_never_passed_whatever_the_step() -> None:
     """1,000 arms against thin walls in steps of 0.1 to 30 degrees, each also in another step."""
     random = np.random.default_rng(11)
-    worst, count = 0.0, share(1000, 40)
+    worst, count = 0.0, share(1000, 20)
     for _ in range(count):
         length, half = random.uniform(40, 120), 10 ** random.uniform(-1, 0.9)
         middle = random.uniform(0.4, 1.0) * length

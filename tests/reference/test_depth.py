@@ -156,7 +156,7 @@ def random_camera(random: np.random.Generator, box: np.ndarray) -> Camera:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("seed", range(share(24, 2)))
+@pytest.mark.parametrize("seed", range(share(24, 1)))
 def test_a_pixel_shows_the_body_that_a_ray_meets_first(renderer: Renderer, seed: int) -> None:
     random = np.random.default_rng(seed)
     evaluation = evaluated(DEMOS[seed % len(DEMOS)])
@@ -209,7 +209,7 @@ def _named(pixel: np.ndarray, hues: np.ndarray) -> int:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("seed", range(share(40, 4)))
+@pytest.mark.parametrize("seed", range(share(40, 2)))
 def test_a_cut_is_what_points_of_its_plane_lie_in(seed: int) -> None:
     random = np.random.default_rng(seed)
     checked = 0

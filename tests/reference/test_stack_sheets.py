@@ -116,7 +116,7 @@ def painted(marks: list[object], u: float, v: float) -> str | None:
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("seed", range(share(60, 3)))
+@pytest.mark.parametrize("seed", range(share(60, 2)))
 def test_what_is_painted_last_is_what_a_ray_meets_first(seed: int) -> None:
     prisms = prisms_of(seed)
     random = np.random.default_rng(100 + seed)

@@ -28,7 +28,7 @@ def files(tmp_path: Path) -> Path:
 @pytest.mark.parametrize("part", some(range(PARTS), 3))
 def test_random_gestures_do_no_harm(window: MainWindow, files: Path, part: int) -> None:
     """20,000 gestures (`make prove`) in 200 runs of 100; what fails is shrunk and stated."""
-    each, gestures = share(RUNS // PARTS, 1), share(EACH, 18)
+    each, gestures = share(RUNS // PARTS, 1), share(EACH, 12)
     failed = []
     for k in range(each):
         seed = part * (RUNS // PARTS) + k

@@ -20,7 +20,7 @@ from tests.waiting import until
 
 
 @pytest.mark.campaign
-@pytest.mark.parametrize("name", some(demo_names(), 3))
+@pytest.mark.parametrize("name", some(demo_names(), 5))
 def test_every_answer_and_event_has_its_moment_in_order(name: str) -> None:
     evaluation = evaluated(name)
     found = moments(evaluation)

@@ -474,7 +474,7 @@ def test_another_theme_and_back_shows_the_same(opened, settled, station: str) ->
 @pytest.mark.campaign
 def test_no_drawer_is_wider_than_its_place(opened, settled) -> None:  # type: ignore[no-untyped-def]
     """Fields end before the scroll bar, whatever a mechanism has to list."""
-    for name in some(demo_names(), 4):
+    for name in some(demo_names(), 6):
         window = opened(name)
         for station in ("Assemble", "Drive", "Check", "Record"):
             window.workbench.go_to_station(station)
