@@ -25,7 +25,10 @@ def settle(window: MainWindow, seconds: float = 20.0) -> None:
     app, deadline = application(), QDeadlineTimer(int(seconds * 1000))
     for _ in range(3):
         app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
-    while window.workbench.busy and not deadline.hasExpired():
+    shelf = window.assemble.shelf
+    while (
+        window.workbench.busy or (shelf.isVisible() and not shelf.is_drawn)
+    ) and not deadline.hasExpired():
         app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)
     for _ in range(6):
         app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 50)

@@ -27,6 +27,7 @@ from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.workbench import Selection
 from tests import mechanisms as build
 from tests.ui.test_assemble import CONTROL, LEFT, SHIFT, Hand, ready_four_bar, select
+from tests.waiting import until
 
 
 @pytest.fixture
@@ -444,3 +445,22 @@ def test_a_spot_under_the_pointer_goes_with_its_body(hand: Hand) -> None:
     hand.settled(hand.window)
     assert stage.tool.snap is None
     assert not stage.grab().isNull()
+
+
+def test_the_shelf_is_there_before_its_drawings(window, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    monkeypatch.setattr("anakinema.ui.drawers.shelf._known", {})
+    monkeypatch.setattr("anakinema.ui.drawers.shelf._drawings", {})
+    window.new()
+    shelf = window.assemble.shelf
+    rows = shelf.findChild(QListWidget, "shelf")
+    (link,) = rows.findItems("link", Qt.MatchFlag.MatchExactly)
+
+    def inked() -> bool:
+        image = link.icon().pixmap(rows.iconSize()).toImage()
+        spots = [(x, y) for x in range(image.width()) for y in range(image.height())]
+        return any(image.pixelColor(x, y).alpha() for x, y in spots)
+
+    height = rows.visualItemRect(link).height()
+    assert not shelf.is_drawn and not inked()
+    until(lambda: shelf.is_drawn and inked())
+    assert rows.visualItemRect(link).height() == height, "nothing jumps"

@@ -323,6 +323,7 @@ class MainWindow(QMainWindow):
         self.workbench.session.close()
         self.start.stop()
         self.guide.stop()
+        self.assemble.shelf.stop()
         self.bar.asking.stop()
         for page in (self.record_page.made, self.sheets_page.made):
             if page is not None:

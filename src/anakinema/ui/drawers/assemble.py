@@ -123,8 +123,8 @@ class AssembleDrawer(QWidget):
         inside.addStretch(1)
         doubts.setWidget(holder)
         layout.addWidget(doubts)
-        self._shelf = Shelf(workbench)
-        self._pages.addWidget(self._shelf)
+        self.shelf = Shelf(workbench)
+        self._pages.addWidget(self.shelf)
         self.chain = ChainMapView(workbench)
         self._pages.addWidget(self._page(self._words, self.chain, stretch=True))
         self._pages.addWidget(
@@ -160,7 +160,7 @@ class AssembleDrawer(QWidget):
     def show_shelf(self) -> None:
         """Turn to the shelf, with the keys in its search."""
         self.show_page("Parts")
-        self._shelf.begin()
+        self.shelf.begin()
 
     def _page(self, *widgets: QWidget, stretch: bool = False) -> QWidget:
         page = QWidget()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from PySide6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QDrag, QFontMetrics, QIcon, QMouseEvent, QPainter, QPen, QPixmap
@@ -25,6 +25,7 @@ from anakinema.ui.stage.bodies import region_path
 from anakinema.ui.stage.tools.place import ITEM
 from anakinema.ui.theme import Theme, font
 from anakinema.ui.workbench import Workbench
+from anakinema.ui.worker import Worker
 
 THUMB = QSize(54, 30)
 BESIDE = 126
@@ -87,6 +88,9 @@ class Shelf(QWidget):
         self._look: object = None
         self._own: object = None
         self._owned = 0
+        self._worker = Worker("shelf", self)
+        self._worker.answered.connect(self._outlined)
+        self._worker.broke.connect(lambda _, error: workbench.broke.emit(error))
         self._filter = QLineEdit()
         self._filter.setObjectName("shelf_filter")
         self._filter.setPlaceholderText("Find a part")
@@ -109,6 +113,15 @@ class Shelf(QWidget):
         workbench.document_changed.connect(self._document_changed)
         workbench.scene_changed.connect(self._document_changed)
         workbench.theme_changed.connect(self._document_changed)
+
+    @property
+    def is_drawn(self) -> bool:
+        """Whether all that is offered has its drawing."""
+        return all(item.key in _known for item in OFFERED)
+
+    def stop(self) -> None:
+        """No more drawings; call before the application goes."""
+        self._worker.stop()
 
     def begin(self) -> None:
         """Ready to type what is looked for."""
@@ -148,9 +161,28 @@ class Shelf(QWidget):
             self._list.addItem(self._header(group))
             for item in OFFERED:
                 if item.group == group:
-                    icon = _cached_thumbnail(item.key, item.shown_colour, theme)
+                    icon = _drawing(item.key, item.shown_colour, theme)
                     self._list.addItem(_row(item.key, item.title, icon, item.note))
         self._show_wanted()
+        missing = [item.key for item in OFFERED if item.key not in _known]
+
+        def task() -> Iterator[object]:
+            for key in missing:
+                yield key, part_outlines(Document(), key)
+
+        if missing:
+            self._worker.request(task)
+
+    def _outlined(self, number: int, answer: object) -> None:
+        """The row of that item gets its drawing."""
+        if number != self._worker.newest or not isinstance(answer, tuple):
+            return
+        key, _known[key] = answer
+        colour = next(item.shown_colour for item in OFFERED if item.key == key)
+        for k in range(self._list.count()):
+            row = self._list.item(k)
+            if row.data(Qt.ItemDataRole.UserRole) == key:
+                row.setIcon(_drawing(key, colour, self._workbench.theme))
 
     def _fill_own(self, own: tuple[tuple[Part, tuple[Region, ...], int], ...]) -> None:
         """The document's own parts, above what is offered."""
@@ -210,13 +242,15 @@ def _row(key: str, title: str, icon: QIcon, note: str) -> QListWidgetItem:
     return item
 
 
-_icons: dict[tuple[str, str], QIcon] = {}
+_known: dict[str, tuple[Region, ...]] = {}
+_drawings: dict[tuple[str, str], QIcon] = {}
+"""Of shelf items, which never change: outlines by key, drawings by key and theme."""
 
 
-def _cached_thumbnail(key: str, colour: str, theme: Theme) -> QIcon:
-    """Shelf items never change, so each is drawn once."""
-    found = _icons.get((key, theme.name))
-    if found is None:
-        outlines = part_outlines(Document(), key)
-        found = _icons[key, theme.name] = thumbnail(outlines, colour, theme)
-    return found
+def _drawing(key: str, colour: str, theme: Theme) -> QIcon:
+    """A shelf item drawn small; empty while its outlines are being made."""
+    if key not in _known:
+        return thumbnail((), colour, theme)
+    if (key, theme.name) not in _drawings:
+        _drawings[key, theme.name] = thumbnail(_known[key], colour, theme)
+    return _drawings[key, theme.name]
