@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import threading
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,6 +24,8 @@ PRESSES = (
     QEvent.Type.DragEnter,
 )
 """What a user does that only the whole window can answer."""
+SOON = "networkx", "scipy.interpolate"
+"""Slow libraries that are wanted once something is opened, and once it has a cam."""
 
 
 @guarded
@@ -38,9 +41,10 @@ class Opening(QObject):
         """``path``: a file to open once all is there."""
         super().__init__(window)
         self._window, self._path = window, path
-        self._is_under_way = True
+        self._is_under_way, self._is_over = True, False
         self.calculator: Calculator | None = None
         """The process that evaluates, once all is there."""
+        self._is_loaded = threading.Event()
         self._thread = threading.Thread(target=self._load, name="loading", daemon=True)
         self._loaded.connect(self.finish)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
@@ -52,7 +56,11 @@ class Opening(QObject):
                 import anakinema.ui.whole  # noqa: F401
         finally:
             # What cannot be loaded is said where it is used.
+            self._is_loaded.set()
             self._loaded.emit()
+        for name in SOON:
+            if not self._is_over:
+                importlib.import_module(name)
 
     def finish(self) -> None:
         """Have all of the window now."""
@@ -64,15 +72,17 @@ class Opening(QObject):
 
     def leave(self) -> None:
         """The window is gone: nothing is put into it any more, and no process stays."""
+        self._is_over = True
         if self._is_under_way:
             self._end()
+        self._thread.join()
         if self.calculator is not None:
             self.calculator.stop()
 
     def _end(self) -> None:
         self._is_under_way = False
         QApplication.instance().removeEventFilter(self)  # type: ignore[union-attr]
-        self._thread.join()
+        self._is_loaded.wait()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() in PRESSES:

@@ -19,7 +19,6 @@ from anakinema.session import Calculator
 from anakinema.ui.assembling import Assembling
 from anakinema.ui.band_card import BandCard
 from anakinema.ui.cams.studio import CamStudio
-from anakinema.ui.collecting import Collector
 from anakinema.ui.depth.pair import StagePair
 from anakinema.ui.depth.view import DepthView
 from anakinema.ui.drafts import Drafts
@@ -65,7 +64,6 @@ def furnish(window: MainWindow, calculator: Calculator | None = None) -> None:
     window.workbench = bench
     window.faults = Faults(bench)
     window.filing = Filing(bench, window)
-    window.collector = Collector()
     window.drafts = Drafts(bench)
     window.assembling = Assembling(window)
     window.commanding = WindowCommands(window)

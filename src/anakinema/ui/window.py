@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.ui.collecting import Collector
 from anakinema.ui.desk import Desk
 from anakinema.ui.guarded import guarded
 from anakinema.ui.later import Later
@@ -30,7 +31,6 @@ if TYPE_CHECKING:
     from anakinema.ui.assembling import Assembling
     from anakinema.ui.band_card import BandCard
     from anakinema.ui.cams.studio import CamStudio
-    from anakinema.ui.collecting import Collector
     from anakinema.ui.commands import Command
     from anakinema.ui.depth.pair import StagePair
     from anakinema.ui.drafts import Drafts
@@ -73,7 +73,6 @@ class MainWindow(QMainWindow):
     route_state: RouteState
     faults: Faults
     filing: Filing
-    collector: Collector
     drafts: Drafts
     assembling: Assembling
     commanding: WindowCommands
@@ -111,6 +110,8 @@ class MainWindow(QMainWindow):
         self.is_furnished = False
         """Whether all regions are there."""
         self._folded: set[str] = set()
+        # Before any other thread fills up what is to be collected.
+        self._collector = Collector()
         self.route = Route(desk)
         self.start = StartPage(desk)
         self.middle = QStackedWidget()
@@ -314,6 +315,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.is_furnished:
+            self._collector.stop()
             event.accept()
             return
         if not self.filing.may_leave():
@@ -331,5 +333,5 @@ class MainWindow(QMainWindow):
         self.pair.deep.stop()
         self.workbench.stop()
         self.drafts.join.stop()
-        self.collector.stop()
+        self._collector.stop()
         event.accept()
