@@ -22,9 +22,9 @@ PAGE = (
 WHOLE = (
     "from PySide6.QtCore import QEventLoop\nfrom anakinema.ui.opening import Opening\n"
     "o, wait = Opening(w, None), QEventLoop.ProcessEventsFlag.WaitForMoreEvents\n"
-    "while not w.is_furnished: a.processEvents(wait)\nw.grab(); w.close(); o.leave()\n"
+    "while not w.is_furnished: a.processEvents(wait)\nw.grab(); import os; os._exit(0)\n"
 )
-"""All regions are put into the window; it is painted again."""
+"""All regions are in the window, which is painted again; what is wanted later still loads."""
 
 
 def _library_imports() -> str:
