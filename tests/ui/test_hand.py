@@ -62,6 +62,32 @@ def test_ready_mechanisms_are_drawn_and_run_while_pointed_at(qtbot, window) -> N
     assert not any(s.isChecked() for s in window.route.stations.values())
 
 
+# Values ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("before", ["", "1/0", "abc"])
+def test_a_value_that_cannot_be_read_goes_whatever_was_refused_before(
+    shuttle: Hand, before: str
+) -> None:
+    """A refusal that left the document alone must not hide that the next value breaks it."""
+    bench, name = shuttle.bench, "dimension_rocker_length"
+    bench.select(Selection("body", "rocker"))
+    document = bench.session.document
+    field = shuttle.child(QuantityField, name)
+    field.setFocus()
+    field.selectAll()
+    for key in (before or Qt.Key.Key_Backspace, Qt.Key.Key_Return):
+        (shuttle.qtbot.keyClicks if isinstance(key, str) else shuttle.qtbot.keyClick)(field, key)
+    shuttle.settled(shuttle.window)
+    assert bench.session.document == document
+    for value, why in (("1e400", "not a finite number"), ("3 kg", "a length is needed")):
+        shuttle.retype(name, value)
+        until(lambda: bench.session.document == document)
+        assert why in shuttle.child(QLabel, "refusal").text()
+    shuttle.retype(name, "228 mm")
+    assert bench.session.document != document and bench.trouble is None
+
+
 # Nothing jumps ---------------------------------------------------------------------------------
 
 

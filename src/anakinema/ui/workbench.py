@@ -81,6 +81,11 @@ class Face:
     reach: float
 
 
+def _can_be_read(trouble: object) -> bool:
+    """Whether a document is one in spite of what is wrong; a loop may be open meanwhile."""
+    return not isinstance(trouble, AnakinemaError) or isinstance(trouble, AssemblyError)
+
+
 class Workbench(QObject):
     """Mediates between session and views. Edits go in; results come out as signals."""
 
@@ -135,7 +140,8 @@ class Workbench(QObject):
         self._time = 0.0
         self.busy = False
         self.has_document = False
-        self._was_sound, self._in_gesture = True, False
+        self._is_sound = self._was_sound = True
+        self._in_gesture = False
         self._settling: tuple[object, Callable[[str], None]] | None = None
         self.scene: Scene | None = None
         self.trial: np.ndarray | None = None
@@ -215,6 +221,7 @@ class Workbench(QObject):
         self.evaluation, self.lanes, self.reach = None, (), []
         self.lanes_before = ()
         self.scene = self.trial = None
+        self._is_sound = True
         self.held = self.hidden = frozenset()
         self.use_tool("")
         self.progress = 0.0
@@ -318,7 +325,7 @@ class Workbench(QObject):
             return False
         if self.session.document is not before:
             if not self._in_gesture:
-                self._was_sound, self._in_gesture = self.trouble is None, True
+                self._was_sound, self._in_gesture = self._is_sound, True
                 self.lanes_before = self.lanes
             self._changed()
         return True
@@ -346,8 +353,7 @@ class Workbench(QObject):
         if self._settling is None:
             return
         (document, refuse), self._settling = self._settling, None
-        fits = not isinstance(trouble, AnakinemaError) or isinstance(trouble, AssemblyError)
-        if fits or document is not self.session.document:
+        if _can_be_read(trouble) or document is not self.session.document:
             return
         assert isinstance(trouble, AnakinemaError)
         self.undo()
@@ -396,6 +402,7 @@ class Workbench(QObject):
             return
         if isinstance(answer, Drawn):
             self.scene = Scene(answer.resolved, answer.resolved.poses)
+            self._is_sound = _can_be_read(answer.error)
             self._set_trouble(answer.error)
             self.scene_changed.emit()
             if answer.error is not None:
@@ -404,6 +411,7 @@ class Workbench(QObject):
             self.evaluation = answer
             self.scene = Scene(answer.resolved, answer.followed.poses)
             self.scene_changed.emit()
+            self._is_sound = True
             self._set_trouble(None)
             playback = Playback(answer)
             self.progress = min(max(self.progress, playback.first), playback.last)
@@ -413,6 +421,7 @@ class Workbench(QObject):
             self.lanes = answer[1]
             self.lanes_ready.emit()
         elif isinstance(answer, AnakinemaError):
+            self._is_sound = _can_be_read(answer)
             self._set_trouble(answer)
             self._settle(answer)
 
