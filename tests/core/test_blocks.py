@@ -156,3 +156,34 @@ def test_one_singular_pose_leaves_the_others_their_bounds() -> None:
     # Those of the whole inverse are no farther away than those of blocks.
     assert (bounds[others] <= sound[others] * (1 + 1e-9) + 1e-9).all()
     assert (bounds[others] >= np.abs(at.first[others])).all()
+
+
+def test_bounds_looked_for_from_too_far_are_looked_for_from_near(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """How far bounds are above the rates elsewhere is a guess: a wild one costs none of them."""
+    mechanism = _mechanism(growth.scissor, 60)
+    motion = sweep(mechanism)
+    system, samples = motion.segments[0].branch_path.path.system, motion.samples
+    rows = np.arange(0, len(motion.progress), 7)
+    at = Solved(
+        samples.poses[rows], samples.first[rows], samples.second[rows], np.zeros(len(rows)), None
+    )
+    reach = motion.reach[rows] / 4
+    guessed = speed_bounds(system, at, reach)
+    monkeypatch.setattr("anakinema.motion.speed_bounds._slack", lambda *_: None)
+    near = speed_bounds(system, at, reach)
+    wild = np.full(at.first.shape[1:], 1e6)
+    monkeypatch.setattr("anakinema.motion.speed_bounds._slack", lambda *_: wild)
+    far = speed_bounds(system, at, reach)
+    assert np.isfinite(near).all() and np.array_equal(far, near)
+    assert np.isfinite(guessed).all() and guessed.sum() <= near.sum() * 1.01
+
+
+def test_where_nothing_has_a_rate_nothing_is_bounded() -> None:
+    mechanism = _mechanism(growth.dyads, 101)
+    system = sweep(mechanism).segments[0].branch_path.path.system
+    poses = np.broadcast_to(mechanism.resolved.poses, (4, *mechanism.resolved.poses.shape))
+    none = np.full_like(poses, np.nan)
+    at = Solved(poses.copy(), none, none, np.zeros(4), None)
+    assert np.isnan(speed_bounds(system, at, np.full(4, 1e-3))).all()

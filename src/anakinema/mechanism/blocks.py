@@ -219,9 +219,14 @@ class BlockInverse:
         self._own = [matrices if invert is None else invert(matrices) for matrices in own]
         self._before = list(before)
 
+    @property
+    def count(self) -> int:
+        """At how many poses."""
+        return len(self._own[0])
+
     def taken(self, rows: Indices) -> BlockInverse:
         """Those at some of the poses."""
-        if len(rows) == len(self._own[0]):
+        if len(rows) == self.count:
             return self
         own, before = ([each[rows] for each in side] for side in (self._own, self._before))
         return BlockInverse(self.order, own, before, None)
@@ -244,7 +249,7 @@ class BlockInverse:
 
         ``room``: where to put it, and its magnitude.
         """
-        order, count = self.order, len(self._own[0])
+        order, count = self.order, self.count
         size = len(order.unknowns)
         inverse = np.zeros((count, size, size)) if room is None else room.whole[:count]
         for k, block in enumerate(order.blocks):

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.blocks import Order, Room
+from anakinema.mechanism.blocks import BlockInverse, Order, Room
 from anakinema.mechanism.frames import Frames, Indices
 from anakinema.mechanism.solve import apply
 from anakinema.mechanism.system import System
@@ -37,59 +37,91 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     while speeds stay within V: any V with |v| + |P| c(V) <= V bounds the rates over the whole
     stretch. Proof in docs/methods.md, "Certified speeds".
     """
-    open_ = np.asarray(np.isfinite(at.first).all(axis=(1, 2)))
+    bound = np.full_like(at.first, np.nan)
+    open_ = np.flatnonzero(np.isfinite(at.first).all(axis=(1, 2)))
+    if system.unknowns < LARGE:
+        bound[open_], _ = _found(system, at.taken(open_), reach[open_], (_by_whole,), None)
+        return bound
+    # Along a long chain bounds by blocks may run away where those of the whole inverse do not, and
+    # both where there are none to be found.
+    ways: tuple[Way, ...] = _by_blocks, _by_whole
+    slack: Floats | None = None
+    for some in tried_first(open_):
+        if len(some) and ways:
+            here = at.taken(some)
+            bound[some], ways = _found(system, here, reach[some], ways, slack)
+            slack = _slack(here.first, bound[some], reach[some])
+    return bound
+
+
+def tried_first(rows: Indices) -> tuple[Indices, Indices]:
+    """A few of some rows, spread over all of them, and the others."""
+    few = np.zeros(len(rows), dtype=bool)
+    few[:: -(-len(rows) // TRIED) or 1] = True
+    return rows[few], rows[~few]
+
+
+def _slack(first: Floats, bound: Floats, reach: Floats) -> Floats | None:
+    """(B, 3) by how much bounds are above the rates for each unit of reach, at most where there are
+    some; None if there are none."""
+    known = np.isfinite(bound).all(axis=(1, 2)) & (reach > 0)
+    if not known.any():
+        return None
+    above = (bound[known] - np.abs(first[known])) / reach[known, None, None]
+    return np.asarray(above.max(axis=0))
+
+
+Changes = Callable[[Indices, Floats], Floats]
+"""How much solutions can change (M, n) at some rows (M,), where equations do by up to (M, R)."""
+
+
+def _by_blocks(blocks: BlockInverse, room: Room) -> Changes:
+    return lambda rows, change: blocks.taken(rows).most_changes(change)
+
+
+def _by_whole(blocks: BlockInverse, room: Room) -> Changes:
+    blocks.whole(room)
+    magnitude = room.magnitude[: blocks.count]
+    return lambda rows, change: _products(blocks.order, magnitude, rows, change)
+
+
+Way = Callable[[BlockInverse, Room], Changes]
+
+
+def _found(
+    system: System, at: Solved, reach: Floats, ways: tuple[Way, ...], slack: Floats | None
+) -> tuple[Floats, tuple[Way, ...]]:
+    """Bounds (N, B, 3) at poses that all have rates, in the first way that gives some, and those
+    of the ways that are no use here left out. ``slack``: see `_slack`."""
     framed = system.frames(at.poses)
     blocks = system.block_inverse(at.poses, framed)
     most = batch_size(system)
     if blocks is None and len(reach) > most:
         # Whole matrices are not made for more poses at once.
         parts = [np.arange(k, min(k + most, len(reach))) for k in range(0, len(reach), most)]
-        return np.concatenate([speed_bounds(system, at.taken(p), reach[p]) for p in parts])
+        found = [_found(system, at.taken(p), reach[p], ways, slack)[0] for p in parts]
+        return np.concatenate(found), ways
     if blocks is None:
         magnitude = np.abs(inverses(system, at.poses) if at.inverses is None else at.inverses)
 
         def settled(rows: Indices, c: Floats) -> Floats:
             return apply(magnitude if len(rows) == len(magnitude) else magnitude[rows], c)
 
-        return _bounded(system, framed, at.first, reach, open_, settled)
-
-    def by_blocks(some: Indices) -> Floats:
-        own = blocks.taken(some)
-        return bounded_by(some, lambda rows, c: own.taken(rows).most_changes(c))
-
+        return _bounded(system, framed, at.first, reach, settled, slack), ways
+    bound, left, of_use = np.full_like(at.first, np.nan), np.arange(len(reach)), []
     room = Room(min(most, len(reach)), system.unknowns)
-
-    def by_whole(some: Indices) -> Floats:
-        blocks.taken(some).whole(room)
-        magnitude = room.magnitude[: len(some)]
-        return bounded_by(some, lambda rows, c: _products(blocks.order, magnitude, rows, c))
-
-    def bounded_by(some: Indices, most_changes: Callable[[Indices, Floats], Floats]) -> Floats:
-        here = framed.taken(some), at.first[some], reach[some], open_[some]
-        return _bounded(system, *here, most_changes)
-
-    bound, left = np.full_like(at.first, np.nan), np.flatnonzero(open_)
-    if system.unknowns < LARGE:
-        for k in range(0, len(left), most):
-            bound[left[k : k + most]] = by_whole(left[k : k + most])
-        return bound
-    # Along a long chain those of blocks may run away where those of the whole inverse do not.
-    for way, together in ((by_blocks, len(left)), (by_whole, most)):
-        few, rest = tried_first(left, together)
-        for some in (few, *(rest[k : k + together] for k in range(0, len(rest), together))):
+    for way in ways:
+        together = most if way is _by_whole else max(len(left), 1)
+        for some in (left[k : k + together] for k in range(0, len(left), together)):
             still_wanted()
-            bound[some] = way(some)
-            if some is few and np.isnan(bound[few]).any(axis=(1, 2)).all():
-                break
-        left = left[np.isnan(bound[left]).any(axis=(1, 2))]
-    return bound
-
-
-def tried_first(rows: Indices, most: int = TRIED) -> tuple[Indices, Indices]:
-    """A few of some rows, no more than ``most``, spread over all of them, and the others."""
-    few = np.zeros(len(rows), dtype=bool)
-    few[:: -(-len(rows) // min(TRIED, most)) or 1] = True
-    return rows[few], rows[~few]
+            changes = way(blocks.taken(some), room)
+            here = framed.taken(some), at.first[some], reach[some]
+            bound[some] = _bounded(system, *here, changes, slack)
+        known = np.isfinite(bound[left]).all(axis=(1, 2))
+        if known.any() or not len(left):
+            of_use.append(way)
+        left = left[~known]
+    return bound, tuple(of_use)
 
 
 def _products(order: Order, magnitude: Singles, rows: Indices, change: Floats) -> Floats:
@@ -107,17 +139,43 @@ def _bounded(
     framed: Frames,
     first: Floats,
     reach: Floats,
-    open_: npt.NDArray[np.bool_],
-    most_changes: Callable[[Indices, Floats], Floats],
+    most_changes: Changes,
+    slack: Floats | None,
 ) -> Floats:
-    """(N, B, 3) bounds on the rates, NaN where none is found or not ``open_`` (N,).
+    """(N, B, 3) bounds on the rates, NaN where none is found.
 
-    ``most_changes`` gives how much a solution can change (M, n) at some rows (M,), where equations
-    change by up to (M, R).
+    They are looked for from just above the rates; where it is known by how much bounds are above
+    them elsewhere, from there, and from just above them where that is too far.
     """
+    near = 1.02 * np.abs(first) + 1e-9
+    if slack is None:
+        return _rising(system, framed, first, reach, most_changes, near)
+    begin = near + slack * reach[:, None, None]
+    bound = _rising(system, framed, first, reach, most_changes, begin)
+    lost = np.flatnonzero(np.isnan(bound).any(axis=(1, 2)))
+    if len(lost):
+        bound[lost] = _rising(
+            system,
+            framed.taken(lost),
+            first[lost],
+            reach[lost],
+            lambda rows, change: most_changes(lost[rows], change),
+            near[lost],
+        )
+    return bound
+
+
+def _rising(
+    system: System,
+    framed: Frames,
+    first: Floats,
+    reach: Floats,
+    most_changes: Changes,
+    most: Floats,
+) -> Floats:
+    """Bounds looked for from ``most`` (N, B, 3) upwards."""
     scale = np.array([1.0, 1.0, system.mechanism.size])
-    speed, open_ = np.abs(first), open_.copy()
-    most = 1.02 * speed + 1e-9
+    speed, open_ = np.abs(first), np.ones(len(first), dtype=bool)
     bound = np.full_like(speed, np.nan)
     for _ in range(8):
         rows = np.flatnonzero(open_)
