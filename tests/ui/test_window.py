@@ -373,7 +373,7 @@ def test_a_command_that_asks_is_found_and_run_by_keyboard(qtbot, opened, settled
     settled(window)
     changed = window.workbench.session.document
     for answer, kept in ((pressing("Stay"), True), (pressing("Do not save"), False)):
-        window.commanding.search()
+        next(each for each in window.commands if each.id == "search").run()
         field = next(
             each for each in window.findChildren(QLineEdit, "command_field") if each.isVisible()
         )

@@ -52,7 +52,6 @@ if TYPE_CHECKING:
     from anakinema.ui.stage.stage import Stage
     from anakinema.ui.station_bar import StationBar
     from anakinema.ui.strip.strip import Strip
-    from anakinema.ui.window_commands import WindowCommands
     from anakinema.ui.workbench import Workbench
 
 LEAST = 1000, 640
@@ -75,7 +74,7 @@ class MainWindow(QMainWindow):
     filing: Filing
     drafts: Drafts
     assembling: Assembling
-    commanding: WindowCommands
+    commands: list[Command]
     stage: Stage
     pair: StagePair
     stack: StackView
@@ -156,11 +155,6 @@ class MainWindow(QMainWindow):
     def frame(self) -> QWidget:
         """What dialogs stand before."""
         return self
-
-    @property
-    def commands(self) -> list[Command]:
-        """All that can be asked for."""
-        return self.commanding.list
 
     @property
     def plot(self) -> PlotView:
