@@ -29,7 +29,7 @@ from anakinema.motion.motion import Motion
 from anakinema.wanted import still_wanted
 
 FIRST_LOOKS = 2
-STRIDES = (24, 6, 1)
+STRIDES = (48, 6, 1)
 COARSE = (3,)
 """Samples are measured coarsely first; the finer ones only where the path leaves room."""
 MANY = 0.3
