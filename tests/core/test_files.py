@@ -247,3 +247,14 @@ def test_names_of_version_1_are_read_as_those_of_today() -> None:
     assert parse_document(document_text(document).encode(), "x") == document
     with pytest.raises(FileFormatError, match="not known"):
         parse_document(json.dumps({**data, "belts": []}).encode(), "x")
+
+
+def test_a_part_that_is_gone_is_named_though_a_check_looks_at_its_places() -> None:
+    """The measure of a check names a place on the body, which needs its part."""
+    data = json.loads(demo_path("side-rods").read_text("utf-8"))
+    (part,) = (each for each in data["parts"] if each["id"] == "crank")
+    part["id"] = "cranky"
+    document = parse_document(json.dumps(data).encode(), "file")
+    with pytest.raises(AnakinemaError, match="there is no part 'crank'") as caught:
+        evaluate(document)
+    assert "crank" in caught.value.where

@@ -293,7 +293,11 @@ class _Search(Generic[C]):
             self.least = min(self.least, float(lows[~near].min(initial=np.inf)))
             self.items = [self.items[k] for k in kept.tolist()]
             met = {w: (nearest[k, None], seen[k]) for w, k in enumerate(kept.tolist()) if k in seen}
-        return {w: moves[k] for w, k in enumerate(kept.tolist())}, met
+        found: dict[int, Approach] = {}
+        for w, k in enumerate(kept.tolist()):
+            still_wanted()
+            found[w] = moves[k]
+        return found, met
 
     def _cells_around(self, seen: Known, bounds: Floats) -> _Cells:
         """The stretches around all samples that are seen of comparisons, of which ``bounds`` (I, N)

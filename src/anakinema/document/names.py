@@ -254,7 +254,10 @@ def _check_side(
 ) -> None:
     if side.body not in bodies:
         raise missing(f"body '{side.body}'", where, bodies)
-    part = parts[bodies[side.body].part]
+    made_of = bodies[side.body].part
+    if made_of not in parts:
+        raise missing(f"part '{made_of}' for body '{side.body}'", where, parts)
+    part = parts[made_of]
     if side.place not in {p.id for p in part.places}:
         raise missing(f"place '{side.place}' on '{part.title}'", where, (p.id for p in part.places))
     for piece in side.pieces:
