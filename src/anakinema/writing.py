@@ -16,7 +16,7 @@ from anakinema.errors import FileFormatError
 
 def write_text(text: str, path: Path) -> None:
     """Write text atomically; raises `FileFormatError` with the place."""
-    write_checked(text.encode(), path, lambda _: None)
+    write_bytes(text.encode(), path)
 
 
 def write_bytes(content: bytes, path: Path) -> None:

@@ -180,8 +180,9 @@ def test_bounds_looked_for_from_too_far_are_looked_for_from_near(
     assert np.isfinite(guessed).all() and guessed.sum() <= near.sum() * 1.01
 
 
-def test_where_nothing_has_a_rate_nothing_is_bounded() -> None:
-    mechanism = _mechanism(growth.dyads, 101)
+@pytest.mark.parametrize("bodies", [3, 21, 101])
+def test_where_nothing_has_a_rate_nothing_is_bounded(bodies: int) -> None:
+    mechanism = _mechanism(growth.dyads, bodies)
     system = sweep(mechanism).segments[0].branch_path.path.system
     poses = np.broadcast_to(mechanism.resolved.poses, (4, *mechanism.resolved.poses.shape))
     none = np.full_like(poses, np.nan)

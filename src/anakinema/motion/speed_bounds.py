@@ -39,18 +39,16 @@ def speed_bounds(system: System, at: Solved, reach: Floats) -> Floats:
     """
     bound = np.full_like(at.first, np.nan)
     open_ = np.flatnonzero(np.isfinite(at.first).all(axis=(1, 2)))
-    if system.unknowns < LARGE:
-        bound[open_], _ = _found(system, at.taken(open_), reach[open_], (_by_whole,), None)
-        return bound
-    # Along a long chain bounds by blocks may run away where those of the whole inverse do not, and
-    # both where there are none to be found.
-    ways: tuple[Way, ...] = _by_blocks, _by_whole
-    slack: Floats | None = None
-    for some in tried_first(open_):
+    ways: tuple[Way, ...] = (_by_whole,)
+    parts: tuple[Indices, ...] = (open_,)
+    if system.unknowns >= LARGE:
+        # Along a long chain bounds by blocks may run away where those of the whole inverse do not,
+        # and both where there are none to be found.
+        ways, parts = (_by_blocks, _by_whole), tried_first(open_)
+    for some in parts:
         if len(some) and ways:
-            here = at.taken(some)
-            bound[some], ways = _found(system, here, reach[some], ways, slack)
-            slack = _slack(here.first, bound[some], reach[some])
+            slack = _slack(at.first, bound, reach)
+            bound[some], ways = _found(system, at.taken(some), reach[some], ways, slack)
     return bound
 
 
