@@ -273,10 +273,10 @@ def test_playback_crosses_stages_of_two_drivers() -> None:
 
 def test_reach_in_words() -> None:
     evaluation = evaluated("side-rods")
-    (reach,) = driver_ranges(evaluation, 0.2)
+    (reach,) = driver_ranges(evaluation, 0.2).ranges
     assert reach_words(evaluation, 0, reach.high).endswith("(turns fully)")
     arm = evaluated("transfer-arm")
-    shoulder, elbow = driver_ranges(arm, 0.0)
+    shoulder, elbow = driver_ranges(arm, 0.0).ranges
     assert reach_words(arm, 0, shoulder.high) == "170.0° (limit of shoulder)"
     assert reach_words(arm, 1, elbow.low) == "−140.0° (limit of elbow)"
 

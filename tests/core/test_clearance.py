@@ -17,6 +17,7 @@ from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.clearance import TOLERANCE, smallest_gap
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.rings import ring_bound
+from anakinema.analysis.sample_bounds import most_approach, nearest_known
 from anakinema.document import model as m
 from anakinema.document.solids import SolidSlab
 from anakinema.geometry.contour import Contour, path
@@ -326,14 +327,52 @@ def test_strips_and_speeds_hold_all_along(one, other, facing, seed) -> None:  # 
     faster than it can."""
     item = paired(one, other, enclosed=False)
     bodies = freely(seed, item)
-    move = InPlane().approaches([item], bodies.states, bodies.reach)[0]
+    moves = InPlane().approaches([item], bodies.states, bodies.reach).closer(np.arange(1))
+    move = moves.at(np.arange(1), np.arange(1))
     gaps = InPlane().seen([(item, bodies.along)])[0].distance
     direction = np.array([[math.cos(facing), math.sin(facing)]])
     assert float(move.strip(direction, bodies.reach)[0]) <= gaps.min() + 1e-9
     now = InPlane().seen([(item, bodies.states.poses)])[0]
     if now.distance[0] > 0:
         assert float(move.low(now.distance, now.facing, bodies.reach)[0]) <= gaps.min() + 1e-9
-        assert (gaps >= now.distance - move.speed * np.abs(bodies.time) - 1e-9).all()
+        assert (gaps >= now.distance - moves.speed[0] * np.abs(bodies.time) - 1e-9).all()
+
+
+@given(st.integers(0, 10_000))
+def test_samples_bound_what_is_around_them(seed: int) -> None:
+    """A gap that falls no faster than told stays above what any sample that was seen says; samples
+    whose speed has no bound say nothing, nor anything beyond them."""
+    random = np.random.default_rng(seed)
+    fine, coarse = 40, int(random.integers(2, 20))
+    place = np.linspace(0.0, 1.0, fine * coarse + 1)
+    slope = random.normal(size=(2, len(place) - 1)) * random.choice([0.1, 1.0, 5.0], (2, 1))
+    gap = np.cumsum(np.append(np.ones((2, 1)), slope * np.diff(place), axis=1), axis=1)
+    samples = np.arange(0, len(place), fine)
+    reach = np.full(len(samples), fine * (place[1] - place[0]) / 2)
+    near = np.abs(np.arange(len(place) - 1)[None] - (samples[:, None] - 0.5)) <= fine / 2
+    speed = np.array([[np.abs(each[rows]).max() for rows in near] for each in slope])
+    speed[random.random(speed.shape) < 0.05] = np.nan
+    known = np.where(random.random(speed.shape) < 0.4, gap[:, samples], np.nan)
+    low = most_approach(speed, known, place[samples], reach)
+    around = np.abs(np.arange(len(place))[None] - samples[:, None]) <= fine // 2
+    least = np.array([[each[rows].min() for rows in around] for each in gap])
+    assert (low <= least + 1e-9).all()
+    bounded = ~np.isnan(speed)
+    assert (low[~bounded] == -np.inf).all()
+    sound = (bounded.all(axis=1) & ~np.isnan(known).all(axis=1))[:, None]
+    assert (np.isfinite(low) | ~sound).all()
+
+
+@given(st.integers(0, 10_000))
+def test_the_nearest_sample_seen_is_found(seed: int) -> None:
+    random = np.random.default_rng(seed)
+    known = random.random((3, int(random.integers(1, 40)))) < random.choice([0.05, 0.5])
+    known[:, int(random.integers(known.shape[1]))] = True
+    found = nearest_known(known)
+    for seen, nearest in zip(known, found, strict=True):
+        rows = np.flatnonzero(seen)
+        for k, chosen in enumerate(nearest):
+            assert chosen == rows[np.argmin(np.abs(rows - k))]
 
 
 @given(contours(), contours(), st.integers(0, 10_000), st.booleans())

@@ -17,6 +17,7 @@ from scipy.spatial.transform import Rotation
 
 from anakinema.analysis.comparing import Seen
 from anakinema.analysis.in_space import InSpace
+from anakinema.analysis.sample_bounds import circles_apart
 from anakinema.document import model as m
 from anakinema.document.planes import Link
 from anakinema.findings.evaluate import Evaluation, evaluate
@@ -309,15 +310,16 @@ def test_bounds_hold_between_the_samples(seed: int) -> None:
     means = InSpace(evaluation.resolved)
     rows = np.arange(1, len(motion.progress) - 1)
     reach = motion.reach[rows]
-    for pair, move in zip(
-        pairs, means.approaches(pairs, bounded_samples(motion).taken(rows), reach), strict=True
-    ):
+    moves = means.approaches(pairs, bounded_samples(motion).taken(rows), reach)
+    all_rows = np.arange(len(rows))
+    for which, pair in enumerate(pairs):
+        move = moves.at(np.full(len(rows), which), all_rows)
         seen = means.seen([(pair, motion.poses[rows])])[0]
         low = move.low(seen.least, seen.facing, reach)
         for off in random.uniform(-1.0, 1.0, 6):
             there = means.seen([(pair, motion.poses_at(motion.progress[rows] + off * reach))])[0]
             assert (there.distance >= low - 1e-6).all()
-            assert (there.distance >= move.circles - move.speed * reach - 1e-6).all()
+            assert (there.distance >= circles_apart(moves, reach)[which] - 1e-6).all()
 
 
 def blades(random: np.random.Generator) -> m.Document:

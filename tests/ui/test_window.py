@@ -24,7 +24,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anakinema.document import Going
 from anakinema.edits import SetName
+from anakinema.edits.structure import Remove
 from anakinema.files.native import read_document
 from anakinema.findings import Outcome
 from anakinema.resources import demo_names, demo_path
@@ -324,6 +326,25 @@ def test_drive_station_gauges_program_limits_and_reach(qtbot, opened) -> None:  
     retype(qtbot, target, "100 deg")
     until(lambda: not bench.busy)
     assert math.degrees(bench.evaluation.motion.values[:, 0].max()) == pytest.approx(100)
+
+
+def test_ranges_follow_the_drivers_there_are(opened, settled) -> None:  # type: ignore[no-untyped-def]
+    """What was found for drivers before an edit is not said of those after it."""
+    window = opened("transfer-arm")
+    bench = window.workbench
+    bench.go_to_station("Drive")
+    until(lambda: "elbow reaches" in words(window, "reach"))
+    bench.go_to_station("Assemble")
+    bench.do(Remove(Going(joints=frozenset(("elbow",))), "Delete"))
+    settled(window)
+    assert [d.id for d in bench.evaluation.document.program.drivers] == ["shoulder"]
+    bench.go_to_station("Drive")
+    assert "elbow" not in words(window, "reach")
+    until(lambda: "shoulder reaches" in words(window, "reach"))
+    window.open_path(demo_path("vent-opener"))
+    settled(window)
+    assert "shoulder" not in words(window, "reach")
+    until(lambda: "reaches" in words(window, "reach"))
 
 
 def test_assemble_station_lists_and_says_what_is_free(qtbot, opened) -> None:  # type: ignore[no-untyped-def]

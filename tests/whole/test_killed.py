@@ -60,3 +60,19 @@ def test_killed_while_editing(tmp_path: Path) -> None:
         lost += kept < shown[-1]
     assert lost == 0
     print(f"\nkilled while editing: {count} times, nothing that was shown is lost")
+
+
+def test_stopped_from_the_terminal_it_ends_quietly(tmp_path: Path) -> None:
+    """Ctrl+C where the window was opened from, which may find the program anywhere."""
+    state = tmp_path / "state"
+    process = subprocess.Popen(
+        [sys.executable, "-m", "anakinema", "open", "--demo", "tray-shuttle"],
+        env={**os.environ, "QT_QPA_PLATFORM": "offscreen", "ANAKINEMA_STATE": str(state)},
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+    while not list(state.glob("recovery/*.journal")) and process.poll() is None:
+        time.sleep(0.02)
+    process.send_signal(signal.SIGINT)
+    _, said = process.communicate(timeout=120)
+    assert process.returncode == -signal.SIGINT and said == ""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,18 +13,20 @@ from anakinema.analysis.comparing import Approach, Approaches, Around, Point, Se
 from anakinema.analysis.depth import depth
 from anakinema.analysis.moving_slabs import (
     MovingSlabs,
+    closest,
     closing,
     closing_as_carried,
     rims_on_their_way,
 )
 from anakinema.analysis.rings import ring_bound
-from anakinema.geometry.complexes import Complexes, as_complex, dot, unit
+from anakinema.geometry.complexes import as_complex, dot, unit
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.distance import Distances, Question, distances
 from anakinema.geometry.poses import carried, relative_poses, transform
 from anakinema.geometry.region import Region
 from anakinema.mechanism.slab_pairs import SlabPair
 from anakinema.motion.bounded import Bounded
+from anakinema.wanted import still_wanted
 
 
 def question(item: SlabPair, poses: Floats) -> Question:
@@ -79,7 +81,7 @@ class InPlane:
 
     def approaches(self, items: Sequence[SlabPair], states: Bounded, reach: Floats) -> Approaches:
         """How near and fast slabs can come within ``reach`` (N,) of each state."""
-        return _Approaches(items, states, reach)
+        return _Approaches.of(items, states, reach)
 
     def around(self, items: Sequence[SlabPair], at: Around) -> Approach:
         """The same over stretches of several pairs at once."""
@@ -118,50 +120,13 @@ class InPlane:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Approach:
-    """See `anakinema.analysis.comparing.Approach`: of one pair at N poses, or each of its own.
-
-    items, and which (N,) of them is meant. headings (2, N): rad, angles of both bodies. circles
-    (N,): mm between the bounding circles. between (N,): mm from the first slab's centre to the
-    second's; apart (N,): its rate now; loose (N,): how much the rates of the bodies' origins can
-    change along x and along y, all three complex. spins (2, N): rad, turns of both now; swing (N,):
-    what turning can change about the rate of any point. speed (N,): bound whatever the direction.
-    All per unit of progress, NaN where unbounded.
-    """
+    """See `anakinema.analysis.comparing.Approach`: of one pair of ``items`` each, ``which`` (N,) of
+    them, and how its first slab moves and its second (N,)."""
 
     items: Sequence[SlabPair]
     which: npt.NDArray[np.int64]
-    headings: Floats
-    circles: Floats
-    between: Complexes
-    apart: Complexes
-    loose: Complexes
-    spins: Floats
-    swing: Floats
-    speed: Floats
-
-    @staticmethod
-    def of(
-        items: Sequence[SlabPair],
-        which: npt.NDArray[np.int64],
-        one: MovingSlabs,
-        two: MovingSlabs,
-        reach: Floats,
-    ) -> _Approach:
-        """From how both slabs move, (N,) each, and the reach (N,) of what bounds that."""
-        radii = np.array([sum(region.radius for _, region in _sides(item)) for item in items])
-        between = two.centre - one.centre
-        return _Approach(
-            items,
-            which,
-            np.stack([one.heading, two.heading]),
-            np.abs(between) - radii[which],
-            between,
-            two.rate - one.rate,
-            one.more + two.more,
-            np.stack([one.spin, two.spin]),
-            one.swing + one.far * one.turns + two.swing + two.far * two.turns,
-            np.minimum(closing(one, two), closing_as_carried(one, two, reach)),
-        )
+    one: MovingSlabs
+    two: MovingSlabs
 
     @staticmethod
     def around(items: Sequence[SlabPair], at: Around) -> _Approach:
@@ -170,22 +135,11 @@ class _Approach:
             MovingSlabs.around(side, at)
             for side in zip(*(_sides(item) for item in items), strict=True)
         )
-        return _Approach.of(items, at.which, one, two, at.half)
+        return _Approach(items, at.which, one, two)
 
     def taken(self, rows: npt.NDArray[np.int64]) -> _Approach:
         """The same for some of the poses."""
-        return _Approach(
-            self.items,
-            self.which[rows],
-            self.headings[:, rows],
-            self.circles[rows],
-            self.between[rows],
-            self.apart[rows],
-            self.loose[rows],
-            self.spins[:, rows],
-            self.swing[rows],
-            self.speed[rows],
-        )
+        return _Approach(self.items, self.which[rows], self.one.taken(rows), self.two.taken(rows))
 
     def low(self, least: Floats, facing: Floats, reach: Floats) -> Floats:
         """(N,) mm: the gap stays above this within ``reach`` (N,) of each pose; NaN if unknown.
@@ -193,7 +147,7 @@ class _Approach:
         The better of two bounds: the gap less the path, or the width of the strip between the
         two slabs at right angles to the nearest points, less the path across that strip.
         """
-        general = least - self.speed * reach
+        general = least - closest(self.one, self.two, reach) * reach
         return np.where(least > 0, np.fmax(general, self.strip(facing, reach)), general)
 
     def strip(self, facing: Floats, reach: Floats) -> Floats:
@@ -203,19 +157,21 @@ class _Approach:
         All points go on as they move now, but for what their rates can change: then the strip is
         narrowest at an end of the stretch (docs/methods.md, "Certified clearance").
         """
+        one, two = self.one, self.two
         along = as_complex(facing)
-        normal = along * unit(self.headings[0])
-        width = dot(normal, self.between)
-        way = reach * dot(normal, self.apart)
-        back = -normal * np.conj(unit(self.headings[1]))
+        normal = along * unit(one.heading)
+        width = dot(normal, two.centre - one.centre)
+        way = reach * dot(normal, two.rate - one.rate)
+        back = -normal * np.conj(unit(two.heading))
         rims = np.zeros((2, len(reach)))
-        for side, direction in enumerate((along, back)):
-            turn = reach * self.spins[side]
+        for side, (slab, direction) in enumerate(((one, along), (two, back))):
+            turn = reach * slab.spin
             for region, rows in self._outlines(side):
                 rims[:, rows] += rims_on_their_way(region, direction[rows], turn[rows])
         narrowest = np.minimum(way - rims[0], -way - rims[1])
-        change = self.swing + np.abs(normal.real) * self.loose.real
-        change = change + np.abs(normal.imag) * self.loose.imag
+        loose = one.more + two.more
+        change = one.changing + two.changing
+        change = change + np.abs(normal.real) * loose.real + np.abs(normal.imag) * loose.imag
         return np.asarray(width + narrowest - change * reach)
 
     def _outlines(self, side: int) -> list[tuple[Region, Any]]:
@@ -234,44 +190,66 @@ def _facing_directions(found: Distances) -> Floats:
     return np.asarray(between / length[:, None])
 
 
-class _Approaches(Sequence[_Approach]):
+@dataclass(frozen=True, slots=True, eq=False)
+class _Approaches:
     """How near and fast the slabs of comparisons can come: see
     `anakinema.analysis.comparing.Approaches`.
 
-    Points of two slabs come nearer to one another as fast whoever sees it: somebody who stands
-    still, or somebody who turns with either slab. Of one comparison the least of three bounds
-    counts, of all at once the first, which takes least to find.
+    Of comparisons that are kept the least of three bounds of speeds counts, of all the first, which
+    takes least to find. slabs: all outlines (S, N) that move, and which (I, 2) each item compares.
     """
 
-    def __init__(self, items: Sequence[SlabPair], states: Bounded, reach: Floats) -> None:
-        self._items, self._reach = items, reach
+    items: Sequence[SlabPair]
+    slabs: MovingSlabs
+    which: npt.NDArray[np.int64]
+    reach: Floats
+    circles: Floats
+    speed: Floats
+
+    @staticmethod
+    def of(items: Sequence[SlabPair], states: Bounded, reach: Floats) -> _Approaches:
+        """From how the bodies move."""
         places: dict[tuple[int, int], int] = {}
         slabs: list[tuple[int, Region]] = []
         for body, region in (side for item in items for side in _sides(item)):
             if (body, id(region)) not in places:
                 places[body, id(region)] = len(slabs)
                 slabs.append((body, region))
-        self._slabs = MovingSlabs.of(slabs, states, reach)
-        self._which = np.array(
+        moving = MovingSlabs.of(slabs, states, reach)
+        which = np.array(
             [[places[body, id(region)] for body, region in _sides(item)] for item in items]
         )
-        radii = np.array([[region.radius for _, region in _sides(item)] for item in items])
-        shape = len(items), len(reach)
-        self.circles, self.speed = np.empty(shape), np.empty(shape)
-        step = max(1, TOGETHER // len(reach))
-        for k in range(0, len(items), step):
-            rows = slice(k, k + step)
-            one, two = (self._slabs.taken(which) for which in self._which[rows].T)
-            self.circles[rows] = np.abs(two.centre - one.centre) - radii[rows].sum(axis=1)[:, None]
-            self.speed[rows] = closing(one, two)
+        radii = np.array([region.radius for _, region in slabs])[which].sum(axis=1)
+        circles, speed = np.empty((2, len(items), len(reach)))
+        for rows, one, two in _some(moving, which, len(reach)):
+            circles[rows] = np.abs(two.centre - one.centre) - radii[rows, None]
+            speed[rows] = closing(one, two)
+        return _Approaches(items, moving, which, reach, circles, speed)
 
-    def __len__(self) -> int:
-        return len(self._items)
+    def closer(self, kept: npt.NDArray[np.int64]) -> _Approaches:
+        """Those of some of the comparisons."""
+        which, speed = self.which[kept], self.speed[kept]
+        for rows, one, two in _some(self.slabs, which, len(self.reach)):
+            still_wanted()
+            speed[rows] = np.minimum(speed[rows], closing_as_carried(one, two, self.reach))
+        items = [self.items[k] for k in kept.tolist()]
+        return _Approaches(items, self.slabs, which, self.reach, self.circles[kept], speed)
 
-    def __getitem__(self, k: Any) -> Any:
-        one, two = (self._slabs.taken(which) for which in self._which[k])
-        which = np.zeros(len(self._reach), dtype=np.int64)
-        return _Approach.of([self._items[k]], which, one, two, self._reach)
+    def at(self, which: npt.NDArray[np.int64], rows: npt.NDArray[np.int64]) -> _Approach:
+        """Of comparisons at states."""
+        one, two = (self.slabs.taken((slab, rows)) for slab in self.which[which].T)
+        return _Approach(self.items, which, one, two)
+
+
+def _some(
+    slabs: MovingSlabs, which: npt.NDArray[np.int64], count: int
+) -> Iterator[tuple[slice, MovingSlabs, MovingSlabs]]:
+    """A few rows of ``which`` (I, 2) slabs, at ``count`` states, after another."""
+    step = max(1, TOGETHER // count)
+    for k in range(0, len(which), step):
+        rows = slice(k, k + step)
+        one, two = (slabs.taken(some) for some in which[rows].T)
+        yield rows, one, two
 
 
 TOGETHER = 8_000

@@ -16,12 +16,13 @@ from typing import Any, Generic
 import numpy as np
 import numpy.typing as npt
 
-from anakinema.analysis.comparing import Approach, Around, C, Comparing, Seen
+from anakinema.analysis.comparing import Approaches, Around, C, Comparing, Seen
 from anakinema.analysis.deepest import deepest
 from anakinema.analysis.gap import Gap
 from anakinema.analysis.looks import Known, Looks
+from anakinema.analysis.sample_bounds import circles_apart, most_approach, nearest_known
 from anakinema.analysis.splitting import TOLERANCE, Cells, Goal, split_until_known
-from anakinema.analysis.stretches import SPLIT, Span, joined_spans, spans_below
+from anakinema.analysis.stretches import Span, joined_spans, spans_below
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 from anakinema.motion.bounded import bounded_at, bounded_samples
@@ -38,10 +39,15 @@ EVEN = 1e-9
 """mm by which two gaps are as small."""
 HEAVY = 1000
 """Pairs of edges a look at which rings are tried before a second one."""
+TOGETHER = 8_000
+"""Comparisons at samples that are bounded at once."""
 MANY_ITEMS = 4
 """Comparisons from which on those that are never near are left out before anything else."""
 RESTS = 1e-6
 """mm; a pin this deep in the end of its slot rests there."""
+
+Met = dict[int, tuple[Indices, Seen]]
+"""Comparisons that were looked at once, at what sample and what was seen."""
 
 
 @dataclass(eq=False)
@@ -116,6 +122,131 @@ class _Shared:
     best: float = np.inf
 
 
+class _Samples(Generic[C]):
+    """What a search knows of its comparisons at the samples.
+
+    ``lows`` (I, N) mm: the gap stays above this around each sample. ``kept`` (I, N): looks that
+    are worth keeping; ``fresh`` (I,): comparisons that have been looked at just now.
+    """
+
+    def __init__(self, search: _Search[C]) -> None:
+        self.search, self.motion = search, search.motion
+        self.moves: Approaches | None = None
+        self.met: Met = {}
+        if search.exact:
+            self.moves, self.met = search.approaching()
+            self.circles, self.speed = self.moves.circles, self.moves.speed
+            self.lows = circles_apart(self.moves, self.motion.reach)
+        else:
+            self.circles = np.array(search.means.circles(search.items, self.motion.poses))
+            self.lows = self.circles
+        self.seen = search.looks.known(search.items)
+        self.kept = ~np.isnan(self.seen.distance)
+        self.fresh = np.zeros(len(search.items), dtype=bool)
+        for w in np.flatnonzero(self.kept.any(axis=1)).tolist():
+            rows = self.kept[w]
+            search.remember(w, self.motion.progress[rows], self.seen.distance[w, rows])
+
+    @property
+    def unseen(self) -> npt.NDArray[np.bool_]:
+        """(I, N) where nobody looked."""
+        return np.isnan(self.seen.distance)
+
+    @property
+    def open(self) -> npt.NDArray[np.bool_]:
+        """(I, N) around which something that matters could be."""
+        return self.lows < self.search.wanted()
+
+    @property
+    def least(self) -> float:
+        """mm that no gap is below around samples that were not looked at."""
+        return float(np.min(self.lows, where=self.unseen, initial=np.inf))
+
+    def first_looks(self) -> None:
+        """Look at those whose circles come nearest, if nothing is known yet."""
+        search, circles = self.search, self.circles
+        if len(circles) == 1 or np.isfinite(search.best):
+            return
+        for w, (row, found) in self.met.items():
+            search.count(w, self.motion.progress[row], found.distance)
+            self._note(w, row, found)
+        nearest = circles.argmin(axis=1)
+        order = np.argsort(circles[np.arange(len(circles)), nearest])
+        first = np.array([w for w in order[:FIRST_LOOKS] if w not in self.met], int)
+        self._look(first, nearest[first])
+        if self.moves is not None:
+            # What goes round in a ring need not be measured all the way round.
+            loads = {
+                w: search.means.load(search.items[w]) for w in np.flatnonzero(self.fresh).tolist()
+            }
+            heavy = np.array([w for w, load in loads.items() if load > HEAVY], int)
+            self._tighten(self.moves, heavy, may_keep_apart=True)
+
+    def at_every(self, stride: int) -> None:
+        """Look at every so many samples where something is open, and bound what is around them."""
+        turn = np.zeros(len(self.motion.progress), dtype=bool)
+        turn[::stride], turn[-1] = True, True
+        which, rows = np.nonzero(turn & self.open & self.unseen)
+        self._look(which, rows)
+        if self.moves is None or stride == STRIDES[-1]:
+            return
+        coarse = stride == STRIDES[0]
+        meant = ~self.fresh if coarse else np.zeros(len(self.fresh), dtype=bool)
+        meant[which] = True
+        meant &= self.open.any(axis=1) & ~self.unseen.all(axis=1)
+        self._tighten(self.moves, np.flatnonzero(meant), may_keep_apart=coarse)
+
+    def around_best(self) -> None:
+        """Look at the samples about the smallest gap seen."""
+        which, progress = self.search.best_at
+        middle = int(np.searchsorted(self.motion.progress, progress))
+        around = np.arange(max(0, middle - 2), min(len(self.motion.progress), middle + 3))
+        rows = around[self.unseen[which, around]]
+        self._look(np.full(len(rows), which), rows)
+
+    def keep(self) -> None:
+        """Remember for other searches what was seen."""
+        for w in np.flatnonzero(self.fresh).tolist():
+            self.search.looks.keep(self.search.items[w], self.seen, w, self.kept[w])
+
+    def _look(self, which: Indices, rows: Indices) -> None:
+        motion = self.motion
+        asked = [(w, rows[which == w]) for w in np.unique(which).tolist()]
+        answers = self.search.measure(
+            [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
+        )
+        for (w, rows), found in zip(asked, answers, strict=True):
+            self._note(w, rows, found)
+        still_wanted()
+
+    def _note(self, w: int, rows: Indices, found: Seen) -> None:
+        seen = self.seen
+        seen.distance[w, rows], seen.least[w, rows] = found.distance, found.least
+        seen.facing[w, rows], self.kept[w, rows] = found.facing, found.is_exact
+        self.fresh[w] = True
+
+    def _tighten(self, moves: Approaches, chosen: Indices, *, may_keep_apart: bool) -> None:
+        """Better bounds of comparisons (K,) around all samples, seen or not."""
+        motion, seen, lows = self.motion, self.seen, self.lows
+        reach = motion.reach
+        step = max(1, TOGETHER // len(reach))
+        for some in (chosen[k : k + step] for k in range(0, len(chosen), step)):
+            still_wanted()
+            path = most_approach(self.speed[some], seen.least[some], motion.progress, reach)
+            lows[some] = np.fmax(lows[some], path)
+            place, rows = np.nonzero(lows[some] < self.search.wanted())
+            which = some[place]
+            nearest = nearest_known(~np.isnan(seen.distance[some]))[place, rows]
+            strip = moves.at(which, rows).strip(seen.facing[which, nearest], reach[rows])
+            lows[which, rows] = np.fmax(lows[which, rows], strip)
+            if not may_keep_apart:
+                continue
+            narrow = np.bincount(which[strip < self.search.wanted()], minlength=len(lows))
+            for w in np.flatnonzero(narrow > MANY * len(reach)).tolist():
+                bound = self.search.kept_apart(w, seen.distance[w])
+                lows[w] = lows[w] if bound is None else np.maximum(lows[w], bound)
+
+
 class _Search(Generic[C]):
     def __init__(
         self,
@@ -152,14 +283,14 @@ class _Search(Generic[C]):
         answers = self.means.seen([(self.items[w], poses) for w, poses, _ in asked], enough)
         for (which, _, progress), found in zip(asked, answers, strict=True):
             if len(progress):
-                self._count(which, progress, found.distance)
+                self.count(which, progress, found.distance)
         return answers
 
-    def _count(self, which: int, progress: Floats, distance: Floats) -> None:
+    def count(self, which: int, progress: Floats, distance: Floats) -> None:
         self.evaluations += len(progress)
-        self._remember(which, progress, distance)
+        self.remember(which, progress, distance)
 
-    def _remember(self, which: int, progress: Floats, distance: Floats) -> None:
+    def remember(self, which: int, progress: Floats, distance: Floats) -> None:
         k = int(np.argmin(distance))
         if distance[k] < self.best:
             self.best, self.best_at = float(distance[k]), (which, float(progress[k]))
@@ -182,105 +313,25 @@ class _Search(Generic[C]):
         the strip across the nearest points there rules out less. What other searches have
         measured counts from the beginning.
         """
-        motion = self.motion
-        reach, count = motion.reach, len(motion.progress)
-        moves: dict[int, Approach] = {}
-        met: dict[int, tuple[Indices, Seen]] = {}
-        if self.exact:
-            moves, met = self._approaching()
-            circles = [move.circles for move in moves.values()]
-            lows = [
-                np.where(np.isnan(move.speed), -np.inf, move.circles - move.speed * reach)
-                for move in moves.values()
-            ]
-        else:
-            circles = lows = self.means.circles(self.items, motion.poses)
-        seen = self.looks.known(self.items)
-        known = seen.distance
-        kept = ~np.isnan(known)
-        fresh: set[int] = set()
-        for w in np.flatnonzero(~np.isnan(known).all(axis=1)).tolist():
-            rows = ~np.isnan(known[w])
-            self._remember(w, motion.progress[rows], known[w, rows])
-
-        def look(rows_of: list[npt.NDArray[np.int64]]) -> None:
-            asked = [(w, rows) for w, rows in enumerate(rows_of) if len(rows)]
-            answers = self.measure(
-                [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
-            )
-            for (w, rows), found in zip(asked, answers, strict=True):
-                note(w, rows, found)
-            still_wanted()
-
-        def note(w: int, rows: npt.NDArray[np.int64], found: Seen) -> None:
-            known[w, rows], seen.least[w, rows] = found.distance, found.least
-            seen.facing[w, rows], kept[w, rows] = found.facing, found.is_exact
-            fresh.add(w)
-
-        def tighten(w: int, *, may_keep_apart: bool) -> None:
-            """Better bounds of a pair around the samples, seen or not."""
-            path = most_approach(moves[w].speed, seen.least[w], motion.progress, reach)
-            lows[w] = np.fmax(lows[w], path)
-            left = np.flatnonzero(lows[w] < self.wanted())
-            facings = seen.facing[w][rows_of_nearest(known[w], left)]
-            strip = moves[w].taken(left).strip(facings, reach[left])
-            lows[w][left] = np.fmax(lows[w][left], strip)
-            if may_keep_apart and np.count_nonzero(strip < self.wanted()) > MANY * count:
-                bound = self._kept_apart(w, known[w])
-                lows[w] = lows[w] if bound is None else np.maximum(lows[w], bound)
-
-        if len(lows) > 1 and not np.isfinite(self.best):
-            nearest = [int(np.argmin(each)) for each in circles]
-            order = np.argsort([each[k] for each, k in zip(circles, nearest, strict=True)])
-            first = set(order[:FIRST_LOOKS].tolist()) - met.keys()
-            for w, (row, found) in met.items():
-                self._count(w, motion.progress[row], found.distance)
-                note(w, row, found)
-            look([np.array([k] if w in first else [], int) for w, k in enumerate(nearest)])
-            for w in fresh & moves.keys():
-                # What goes round in a ring need not be measured all the way round.
-                if self.means.load(self.items[w]) > HEAVY:
-                    tighten(w, may_keep_apart=True)
-        near = [low < self.wanted() for low in lows]
+        samples = _Samples(self)
+        samples.first_looks()
         for stride in STRIDES if self.exact else COARSE:
-            turn = np.zeros(count, dtype=bool)
-            turn[::stride], turn[-1] = True, True
-            want = self.wanted()
-            rows = [
-                np.flatnonzero(n & turn & (low < want) & np.isnan(k))
-                for n, low, k in zip(near, lows, known, strict=True)
-            ]
-            look(rows)
-            for w in moves:
-                seen_before = stride == STRIDES[0] and w not in fresh
-                if not self.exact or stride == 1 or not (len(rows[w]) or seen_before):
-                    continue
-                if not np.isnan(known[w]).all() and (lows[w] < self.wanted()).any():
-                    tighten(w, may_keep_apart=stride == STRIDES[0])
+            samples.at_every(stride)
         if not self.exact:
-            which, progress = self.best_at
-            middle = int(np.searchsorted(motion.progress, progress))
-            around = np.arange(max(0, middle - 2), min(count, middle + 3))
-            unseen = around[np.isnan(known[which, around])]
-            look([unseen if w == which else unseen[:0] for w in range(len(lows))])
-        skipped = np.isnan(known)
-        if skipped.any():
-            self.least = min(self.least, float(np.array(lows)[skipped].min()))
-        for w in fresh:
-            self.looks.keep(self.items[w], seen, w, kept[w])
+            samples.around_best()
+        self.least = min(self.least, samples.least)
+        samples.keep()
         if self.exact:
-            self.cells = self._cells_around(seen, np.array(lows))
+            self.cells = self._cells_around(samples.seen, samples.lows)
 
-    def _approaching(self) -> tuple[dict[int, Approach], dict[int, tuple[Indices, Seen]]]:
+    def approaching(self) -> tuple[Approaches, Met]:
         """How comparisons come nearer, leaving out those that stay farther apart than two others
         are once; and of those two the sample they were looked at and what was seen."""
         motion, met = self.motion, {}
         moves = self.means.approaches(self.items, self.samples, motion.reach)
         kept = np.arange(len(self.items))
         if len(kept) > MANY_ITEMS:
-            lows = np.where(
-                np.isnan(moves.speed), -np.inf, moves.circles - moves.speed * motion.reach
-            )
+            lows = circles_apart(moves, motion.reach)
             nearest = moves.circles.argmin(axis=1)
             order = np.argsort(moves.circles[kept, nearest], kind="stable")
             first = order[:FIRST_LOOKS].tolist()
@@ -293,11 +344,7 @@ class _Search(Generic[C]):
             self.least = min(self.least, float(lows[~near].min(initial=np.inf)))
             self.items = [self.items[k] for k in kept.tolist()]
             met = {w: (nearest[k, None], seen[k]) for w, k in enumerate(kept.tolist()) if k in seen}
-        found: dict[int, Approach] = {}
-        for w, k in enumerate(kept.tolist()):
-            still_wanted()
-            found[w] = moves[k]
-        return found, met
+        return moves.closer(kept), met
 
     def _cells_around(self, seen: Known, bounds: Floats) -> _Cells:
         """The stretches around all samples that are seen of comparisons, of which ``bounds`` (I, N)
@@ -314,7 +361,7 @@ class _Search(Generic[C]):
             motion.progress[rows], reach, seen.distance[which, rows], low, which, facing, rows
         )
 
-    def _kept_apart(self, which: int, known: Floats) -> Floats | None:
+    def kept_apart(self, which: int, known: Floats) -> Floats | None:
         """(N,) mm, bounds around all samples of a pair whose outlines keep to different rings all
         the motion long; None if they do not, or not at every sample known (N,) to be apart.
 
@@ -343,10 +390,8 @@ class _Search(Generic[C]):
 
     def _pieces(self, cells: _Cells, rows: Indices, progress: Floats, half: Floats) -> _Cells:
         """Pieces of stretches, measured with what is known of the whole ones."""
-        which = np.repeat(cells.which[rows], SPLIT)
-        facing = np.repeat(cells.facing[rows], SPLIT, axis=0)
-        most = np.repeat(cells.most[rows], SPLIT)
-        unknown, unbounded = np.full(len(which), np.inf), np.full(len(which), np.nan)
+        unknown, unbounded = np.full(len(rows), np.inf), np.full(len(rows), np.nan)
+        which, facing, most = cells.which[rows], cells.facing[rows], cells.most[rows]
         return self._measured(_Cells(progress, half, unknown, unbounded, which, facing, most))
 
     def _find_bounds(self, cells: _Cells) -> None:
@@ -463,30 +508,3 @@ class _Search(Generic[C]):
 
             spans += spans_below(progress[rows], distance[rows], self.threshold, again)
         return joined_spans(spans)
-
-
-def most_approach(speed: Floats, known: Floats, progress: Floats, reach: Floats) -> Floats:
-    """(N,) lower bounds around each sample, from the nearest samples whose gap is known.
-
-    Between samples the gap falls by no more than the path, summed along the way.
-    """
-    measured = np.flatnonzero(~np.isnan(known))
-    path = np.append(0.0, np.cumsum(np.diff(progress) * np.maximum(speed[1:], speed[:-1])))
-    path = np.where(np.isnan(path), np.inf, path)
-    place = np.searchsorted(measured, np.arange(len(known)), side="right")
-    before, after = (
-        measured[np.maximum(place - 1, 0)],
-        measured[np.minimum(place, len(measured) - 1)],
-    )
-    with np.errstate(invalid="ignore"):
-        from_before = known[before] - np.abs(path - path[before])
-        from_after = known[after] - np.abs(path[after] - path)
-        bound = np.fmax(from_before, from_after) - speed * reach
-    return np.where(np.isnan(bound), -np.inf, bound)
-
-
-def rows_of_nearest(known: Floats, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64]:
-    """The known sample nearest to each of some rows."""
-    measured = np.flatnonzero(~np.isnan(known))
-    middles = (measured[1:] + measured[:-1]) / 2
-    return measured[np.searchsorted(middles, rows)]

@@ -86,15 +86,7 @@ class Around:
 
 
 class Approach(Protocol):
-    """How near and how fast the two sides of a comparison can come around N poses."""
-
-    @property
-    def circles(self) -> Floats:
-        """(N,) mm between the circles, or spheres, round them."""
-
-    @property
-    def speed(self) -> Floats:
-        """(N,) mm per unit of progress, bound over the whole stretch; NaN where unbounded."""
+    """What keeps the two sides of a comparison apart around N poses."""
 
     def taken(self, rows: Indices) -> Approach:
         """The same for some of the poses."""
@@ -109,18 +101,21 @@ class Approach(Protocol):
 
 
 class Approaches(Protocol):
-    """The same of I comparisons, each to be had by its index."""
+    """How near and how fast I comparisons can come around N states."""
 
     @property
     def circles(self) -> Floats:
-        """(I, N) mm."""
+        """(I, N) mm between the circles, or spheres, round them."""
 
     @property
     def speed(self) -> Floats:
-        """(I, N) mm per unit of progress."""
+        """(I, N) mm per unit of progress, bound over the whole stretch; NaN where unbounded."""
 
-    def __getitem__(self, k: int) -> Approach:
-        """That of one."""
+    def closer(self, kept: Indices) -> Approaches:
+        """Of some of the comparisons (K,), with the best bounds of speeds there are."""
+
+    def at(self, which: Indices, rows: Indices) -> Approach:
+        """Of M pairs of a comparison (``which``) and a state (``rows``)."""
 
 
 Point = tuple[float, ...]

@@ -91,6 +91,11 @@ class InSpace:
 
     def approaches(self, items: Sequence[SpacePair], states: Bounded, reach: Floats) -> Approaches:
         """How near and fast pairs can come within ``reach`` (N,) of each state."""
+        return _Approaches(self._between(items, states, reach))
+
+    def _between(
+        self, items: Sequence[SpacePair], states: Bounded, reach: Floats
+    ) -> list[_Approach]:
         ways = _Ways(states.poses)
         known: dict[int, _Moving] = {}
 
@@ -105,15 +110,13 @@ class InSpace:
             middle = (ends[0].centre + ends[1].centre) / 2
             return _Side(side.solid.wrap, side.standing(states.poses), middle, tuple(ends))
 
-        return _Approaches(
-            [_Approach.between(moving(item.first), moving(item.second)) for item in items]
-        )
+        return [_Approach.between(moving(item.first), moving(item.second)) for item in items]
 
     def around(self, items: Sequence[SpacePair], at: Around) -> Approach:
         """The same over stretches of several pairs."""
         return _Each(
             [
-                (rows, self.approaches([items[k]], at.bounded(rows), at.half[rows])[0])
+                (rows, self._between([items[k]], at.bounded(rows), at.half[rows])[0])
                 for k, rows in at.grouped()
             ]
         )
@@ -182,45 +185,47 @@ class _Ways:
         return self._middles[id(side)]
 
 
-class _Approaches(list[Approach]):
-    """Those of several pairs, with what they all have at once."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Approaches:
+    """Those of several pairs."""
+
+    parts: Sequence[_Approach]
 
     @property
     def circles(self) -> Floats:
         """(I, N) mm between the spheres round both."""
-        return np.array([each.circles for each in self])
+        return np.array([each.circles for each in self.parts])
 
     @property
     def speed(self) -> Floats:
         """(I, N) mm per unit of progress."""
-        return np.array([each.speed for each in self])
+        return np.array([each.speed for each in self.parts])
+
+    def closer(self, kept: Indices) -> _Approaches:
+        """Those of some of the pairs; there are no better bounds."""
+        return _Approaches([self.parts[k] for k in kept.tolist()])
+
+    def at(self, which: Indices, rows: Indices) -> _Each:
+        """Of pairs at states."""
+        meant = [(k, np.flatnonzero(which == k)) for k in np.unique(which).tolist()]
+        return _Each([(own, self.parts[k].taken(rows[own])) for k, own in meant])
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Each:
     """Several approaches, each at some rows of its own of all (N,)."""
 
-    parts: Sequence[tuple[Indices, Approach]]
-
-    @property
-    def circles(self) -> Floats:
-        """(N,) mm."""
-        return self._joined([part.circles for _, part in self.parts])
-
-    @property
-    def speed(self) -> Floats:
-        """(N,) mm per unit of progress."""
-        return self._joined([part.speed for _, part in self.parts])
+    parts: Sequence[tuple[Indices, _Approach]]
 
     def taken(self, rows: Indices) -> _Each:
         """The same for some of the rows."""
-        place = {int(row): k for k, row in enumerate(rows)}
+        place = np.full(sum(len(own) for own, _ in self.parts), -1)
+        place[rows] = np.arange(len(rows))
         parts = []
         for own, part in self.parts:
-            left = np.flatnonzero(np.isin(own, rows))
+            left = np.flatnonzero(place[own] >= 0)
             if len(left):
-                now = np.array([place[row] for row in own[left].tolist()])
-                parts.append((now, part.taken(left)))
+                parts.append((place[own[left]], part.taken(left)))
         return _Each(parts)
 
     def strip(self, facing: Floats, reach: Floats) -> Floats:

@@ -57,7 +57,8 @@ class MovingSlabs:
             for each in (states.poses, states.first, states.speed_most)
         )
         middle, far = _middles([region for _, region in slabs])
-        return MovingSlabs.moving(pose, rates, most, reach, middle[:, None], far[:, None])
+        far = np.broadcast_to(far[:, None], pose.shape[1:])
+        return MovingSlabs.moving(pose, rates, most, reach, middle[:, None], far)
 
     @staticmethod
     def around(slabs: Sequence[tuple[int, Region]], at: Around) -> MovingSlabs:
@@ -95,6 +96,11 @@ class MovingSlabs:
             turns,
             far,
         )
+
+    @property
+    def changing(self) -> Floats:
+        """(...) by how much turning can change the rate of any of its points."""
+        return self.swing + self.far * self.turns
 
     def taken(self, which: Any) -> MovingSlabs:
         """Some of them, or one."""
@@ -135,18 +141,32 @@ def closing_as_carried(one: MovingSlabs, two: MovingSlabs, reach: Floats) -> Flo
     return np.asarray(np.minimum(*seen) + change + rims)
 
 
+def closest(one: MovingSlabs, two: MovingSlabs, reach: Floats) -> Floats:
+    """The least of both."""
+    return np.minimum(closing(one, two), closing_as_carried(one, two, reach))
+
+
 def rims_on_their_way(region: Region, along: Complexes, turn: Floats) -> Floats:
     """(2, N) mm from its centre that a region reaches along directions (N,), never too little, once
     all its points have gone on straight as they go when it turns, by ``turn`` (N,) rad and by as
     much the other way."""
-    swung = as_points(along * (1.0 + np.array([[-1j], [1j]]) * turn))
     points, centres, radii = _hull(region)
-    far = (swung @ points.T).max(axis=-1, initial=-np.inf)
-    if len(radii):
-        # Turning leaves a disc about the centre as it is.
-        longer = np.hypot(1.0, turn) if region.turning_radius else np.ones(len(turn))
-        far = np.maximum(far, (swung @ centres.T + longer[:, None] * radii).max(axis=-1))
-    return np.asarray(far)
+    # Products that stay near the processor are found in half the time.
+    step = max(1, NEAR // max(len(points), len(centres)))
+    far = np.empty((2, len(along)))
+    for rows in (slice(k, k + step) for k in range(0, len(along), step)):
+        swung = as_points(along[rows] * (1.0 + np.array([[-1j], [1j]]) * turn[rows]))
+        far[:, rows] = (swung @ points.T).max(axis=-1, initial=-np.inf)
+        if len(radii):
+            # Turning leaves a disc about the centre as it is.
+            longer = np.hypot(1.0, turn[rows]) if region.turning_radius else np.ones(1)
+            discs = (swung @ centres.T + longer[:, None] * radii).max(axis=-1)
+            far[:, rows] = np.maximum(far[:, rows], discs)
+    return far
+
+
+NEAR = 60_000
+"""Products of directions and points that are found at once."""
 
 
 @lru_cache(maxsize=1024)

@@ -15,7 +15,7 @@ from typing import TypeVar
 import numpy as np
 import numpy.typing as npt
 
-from anakinema.analysis.stretches import SPLIT, Span, in_pieces, spans_around
+from anakinema.analysis.stretches import SPLIT, Span, in_pieces, pieces_of, spans_around
 from anakinema.geometry.contour import Floats
 from anakinema.mechanism.frames import Indices
 from anakinema.wanted import still_wanted
@@ -65,8 +65,9 @@ def split_until_known(
 ) -> tuple[float, list[Span]]:
     """A bound on the least over all stretches (mm), and the spans that have none.
 
-    ``best`` is the least measured so far. ``measured`` gives the pieces of some rows of the cells,
-    around progress (P,) and half (P,), measured and bounded. No piece reaches out of ``within``.
+    ``best`` is the least measured so far. ``measured`` gives pieces around progress (P,) and half
+    (P,), each of one of the rows (P,) of the cells, measured and bounded. No piece reaches out of
+    ``within``.
     """
     least, sampled, before = np.inf, [], np.inf
     for turn in range(MOST_ROUNDS + 1):
@@ -85,8 +86,9 @@ def split_until_known(
         rows = np.flatnonzero(split)
         if not len(rows):
             break
-        progress, half = in_pieces(cells.progress[rows], cells.half[rows], *within)
-        cells = measured(cells, rows, progress, half)
+        pieces = pieces_of(len(rows))
+        progress, half = in_pieces(cells.progress[rows], cells.half[rows], pieces, *within)
+        cells = measured(cells, np.repeat(rows, pieces), progress, half)
     return least, sampled
 
 

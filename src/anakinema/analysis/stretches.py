@@ -12,6 +12,9 @@ from anakinema.geometry.contour import Floats
 Span = tuple[float, float]
 SPLIT = 6
 """Pieces of a stretch that is looked at more closely."""
+FEW = 2
+"""Stretches whose pieces are split again at once: to look at so many takes hardly longer than to
+look at fewer, and spares another look."""
 
 
 def spans_around(progress: Floats, half: Floats) -> list[Span]:
@@ -19,11 +22,19 @@ def spans_around(progress: Floats, half: Floats) -> list[Span]:
     return [(float(p - h), float(p + h)) for p, h in zip(progress, half, strict=True)]
 
 
-def in_pieces(progress: Floats, half: Floats, low: float, high: float) -> tuple[Floats, Floats]:
-    """Middles and halves (N * SPLIT,) of the pieces of stretches (N,), those kept within bounds."""
-    offsets = (2 * np.arange(SPLIT) + 1) / SPLIT - 1
+def pieces_of(count: int) -> int:
+    """Into how many pieces each of so many stretches is split."""
+    return SPLIT**2 if count <= FEW else SPLIT
+
+
+def in_pieces(
+    progress: Floats, half: Floats, pieces: int, low: float, high: float
+) -> tuple[Floats, Floats]:
+    """Middles and halves (N * pieces,) of the pieces of stretches (N,), those kept within
+    bounds."""
+    offsets = (2 * np.arange(pieces) + 1) / pieces - 1
     middles = progress[:, None] + half[:, None] * offsets
-    return np.clip(middles.ravel(), low, high), np.repeat(half / SPLIT, SPLIT)
+    return np.clip(middles.ravel(), low, high), np.repeat(half / pieces, pieces)
 
 
 def joined_spans(spans: list[Span]) -> tuple[Span, ...]:

@@ -12,6 +12,7 @@ from anakinema.session.recovery import LeftBehind, left_behind
 from anakinema.session.review import Moment, Review
 from anakinema.session.session import (
     Drawn,
+    DriverRanges,
     FileChangedError,
     Session,
     answers,
@@ -25,6 +26,7 @@ __all__ = [
     "GUIDES",
     "Calculator",
     "Drawn",
+    "DriverRanges",
     "FileChangedError",
     "GuideState",
     "HandDrive",

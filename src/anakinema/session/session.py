@@ -249,14 +249,23 @@ def _alike(one: Document, other: Document) -> bool:
     )
 
 
-def driver_ranges(evaluation: Evaluation, progress: float) -> list[Reach]:
+@dataclass(frozen=True, slots=True, eq=False)
+class DriverRanges:
+    """How far each driver of a mechanism, as it was evaluated, can go from a pose."""
+
+    evaluation: Evaluation
+    ranges: tuple[Reach, ...]
+
+
+def driver_ranges(evaluation: Evaluation, progress: float) -> DriverRanges:
     """Reachable range of every driver from the pose at a progress."""
     at = evaluation.motion.at(np.array([progress]))
     count = len(evaluation.resolved.program.joints)
-    return [
+    ranges = (
         reachable_range(evaluation.mechanism, at.poses[0], at.values[0], driver)
         for driver in range(count)
-    ]
+    )
+    return DriverRanges(evaluation, tuple(ranges))
 
 
 def poses_at(evaluation: Evaluation, progress: float) -> Floats:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import signal
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -55,6 +56,8 @@ def make_window(folder: Path, calculator: Calculator | None = None) -> MainWindo
 
 def run(path: Path | None) -> int:
     """Open the window, with a file if one is given, and stay until it is closed."""
+    # Ctrl+C in the terminal ends it at once, as a kill does; the next start offers what was open.
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
     app = application()
     window = MainWindow(Desk(state_folder()))
     if path is not None:

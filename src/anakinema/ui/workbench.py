@@ -22,6 +22,7 @@ from anakinema.resources import demo_names, demo_path
 from anakinema.session import (
     Calculator,
     Drawn,
+    DriverRanges,
     FileChangedError,
     Lane,
     LeftBehind,
@@ -129,7 +130,7 @@ class Workbench(QObject):
         self.lanes: tuple[Lane, ...] = ()
         self.lanes_before: tuple[Lane, ...] = ()
         """The curves as they were before the present edit."""
-        self.reach: list[object] = []
+        self.reach: DriverRanges | None = None
         self.trouble: AnakinemaError | str | None = None
         self.done: Path | None = None
         self.selection = Selection()
@@ -218,7 +219,7 @@ class Workbench(QObject):
     def begin(self) -> None:
         """Show the session's document as a new one."""
         self.has_document = True
-        self.evaluation, self.lanes, self.reach = None, (), []
+        self.evaluation, self.lanes, self.reach = None, (), None
         self.lanes_before = ()
         self.scene = self.trial = None
         self._is_sound = True
@@ -483,7 +484,7 @@ class Workbench(QObject):
         self._side.request(lambda: [driver_ranges(evaluation, progress)])
 
     def _reached(self, number: int, answer: object) -> None:
-        if number == self._side.newest and isinstance(answer, list):
+        if number == self._side.newest and isinstance(answer, DriverRanges):
             self.reach = answer
             self.reach_ready.emit()
         elif number == self._side.newest and isinstance(answer, TouchLimit | AnakinemaError):

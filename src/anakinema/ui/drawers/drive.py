@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from anakinema.analysis import Reach
 from anakinema.authoring import gauges
 from anakinema.findings import reach_words
 from anakinema.ui.drawers.belts import BeltList
@@ -38,6 +37,7 @@ class DriveDrawer(QWidget):
         self._layout.addWidget(EventList(workbench))
         self._layout.addStretch(1)
         workbench.evaluated.connect(self._show)
+        workbench.evaluated.connect(self._show_reach)
         workbench.playhead_moved.connect(self._repaint_bars)
         workbench.selection_changed.connect(self._repaint_bars)
         workbench.reach_ready.connect(self._show_reach)
@@ -65,14 +65,18 @@ class DriveDrawer(QWidget):
             bar.update()
 
     def _show_reach(self) -> None:
-        evaluation = self._workbench.evaluation
-        if evaluation is None:
-            return
+        found = self._workbench.reach
         lines = []
-        for reach in self._workbench.reach:
-            if isinstance(reach, Reach):
-                title = evaluation.document.program.drivers[reach.driver].title
-                low = reach_words(evaluation, reach.driver, reach.low)
-                high = reach_words(evaluation, reach.driver, reach.high)
-                lines.append(f"From here {title} reaches {low} to {high}.")
+        if found is not None:
+            # What is found lags behind edits: drivers may have come and gone since.
+            drivers = found.evaluation.document.program.drivers
+            left = {d.id for d in self._workbench.session.document.program.drivers}
+            for reach in found.ranges:
+                driver = drivers[reach.driver]
+                low, high = (
+                    reach_words(found.evaluation, reach.driver, end)
+                    for end in (reach.low, reach.high)
+                )
+                if driver.id in left:
+                    lines.append(f"From here {driver.title} reaches {low} to {high}.")
         self._program.show_reach("\n".join(lines))
