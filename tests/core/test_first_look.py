@@ -8,10 +8,11 @@ import pytest
 from anakinema.document import model as m
 from anakinema.edits.values import SetDimension, SetParameter
 from anakinema.files.native import read_document
-from anakinema.findings.evaluate import evaluate, first_look
+from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.mechanism.contacts import Facing
 from anakinema.motion.near import touches_again
 from anakinema.resources import demo_path
+from anakinema.session import answers
 from tests import mechanisms as build
 from tests.contacts import disc, ratchet, solid, touch
 
@@ -47,6 +48,33 @@ def test_it_is_near_the_exact_motion_away_from_what_happens(
     off = np.abs(look.motion.poses[: len(known)][free] - there)
     assert np.quantile(off.max(axis=(1, 2)), 0.9) < 0.02
     assert np.median(off.max(axis=(1, 2))) < 2e-3
+
+
+@pytest.mark.parametrize("demo", ["tray-shuttle", "tray-indexer", "geneva-feeder", "chain-take-up"])
+def test_a_look_after_a_look_is_as_one_after_an_exact_answer(demo: str) -> None:
+    """Who types on before the exact answer is there sees each value, at the poses that belong to
+    it; and what is found exactly at last knows nothing of the looks between."""
+    document = read_document(demo_path(demo))
+    before, steps = evaluate(document), 5
+    sizes = [(p.id, d) for p in document.parts for d in p.dimensions]
+    part, size = next((p, d) for p, d in sizes if "mm" in str(d.value))
+    number = float(str(size.value).split()[0])
+    looks = [before]
+    for k in range(1, steps + 1):
+        value = f"{number * (1.0 + 0.0005 * k)} mm"
+        changed = SetDimension(part, size.id, value).apply(document)
+        once, again = first_look(changed, before), first_look(changed, looks[-1])
+        assert once is not None and again is not None
+        assert again.exact is before and not again.is_exact
+        scale = again.mechanism.size
+        assert np.abs(once.motion.poses - again.motion.poses).max() < 1e-5 * scale
+        assert np.array_equal(again.followed.poses, again.motion.poses[0])
+        looks.append(again)
+    *_, exact, _ = answers(changed.model_copy(update={"name": "other"}), looks[-1])
+    anew = evaluate(changed)
+    assert isinstance(exact, Evaluation) and exact.is_exact
+    assert exact.motion.poses.shape == anew.motion.poses.shape
+    assert np.abs(exact.motion.poses - anew.motion.poses).max() < 1e-9 * anew.mechanism.size
 
 
 def touched(facing: Facing, motion_poses: np.ndarray) -> np.ndarray:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import sys
+import threading
 from pathlib import Path
 
 import numpy as np
@@ -25,10 +26,12 @@ from PySide6.QtWidgets import (
 )
 
 from anakinema.document import Going
+from anakinema.document.model import Document
 from anakinema.edits import SetName
 from anakinema.edits.structure import Remove
 from anakinema.files.native import read_document
 from anakinema.findings import Outcome
+from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.resources import demo_names, demo_path
 from anakinema.ui.commands import CommandSearch
 from anakinema.ui.drawers.check import FindingRow
@@ -40,6 +43,7 @@ from anakinema.ui.stage.view import View, fitted, nice_step
 from anakinema.ui.strip.events_row import GAP, Mark, placed_names
 from anakinema.ui.theme import DARK, LIGHT
 from anakinema.ui.workbench import Selection
+from anakinema.wanted import still_wanted
 from tests.conftest import some
 from tests.waiting import answering, pressing, until
 
@@ -436,6 +440,33 @@ def test_zoom_pan_fit_and_theme(qtbot, opened) -> None:  # type: ignore[no-untyp
     assert corner in (QColor(DARK.stage).name(), QColor(DARK.grid).name())
     assert window.workbench.settings.theme == "dark"
     assert window.route.stations["Check"].words == "1 of 4 fails"
+
+
+def test_every_value_is_looked_at_while_none_is_worked_out_yet(qtbot, opened, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    """Typed on and on before any exact answer comes: each shows, and what comes last is exact."""
+    window = opened("tray-indexer")
+    bench = window.workbench
+    free = threading.Event()
+
+    def held(document: Document, *, earlier: Evaluation | None = None) -> Evaluation:
+        while not free.wait(0.005):
+            still_wanted()
+        return evaluate(document, earlier=earlier)
+
+    monkeypatch.setattr("anakinema.session.session.evaluate", held)
+    before = bench.evaluation
+    field = child(window, QuantityField, "parameter_stroke")
+    for value in ("38.1 deg", "38.2 deg", "38.3 deg"):
+        retype(qtbot, field, value)
+        until(lambda: bench.evaluation.source is bench.session.document)
+        assert bench.busy and bench.evaluation.exact is before
+        assert bench.evaluation.resolved.names["stroke"].value == pytest.approx(
+            math.radians(float(value.split()[0]))
+        )
+    free.set()
+    until(lambda: not bench.busy)
+    assert bench.evaluation.is_exact and bench.evaluation is not before
+    assert bench.evaluation.source is bench.session.document
 
 
 def test_newest_request_wins_and_cancel_keeps_the_last_answer(qtbot, opened) -> None:  # type: ignore[no-untyped-def]

@@ -24,9 +24,10 @@ from anakinema.wanted import doing
 
 @dataclass(frozen=True, eq=False)
 class Evaluation:
-    """Everything that is known of a document. ``is_exact`` False: a first, coarse answer.
+    """Everything that is known of a document.
 
     ``source`` is what the designer made, ``document`` its flat form that all results speak of.
+    ``basis``: of a first, coarse answer the exact one of an earlier document that it began from.
     """
 
     source: Document
@@ -38,13 +39,23 @@ class Evaluation:
     motion: Motion
     gaps: Gaps
     verdict: Verdict
-    is_exact: bool
+    basis: Evaluation | None = None
+
+    @property
+    def is_exact(self) -> bool:
+        """Whether it is more than a first look."""
+        return self.basis is None
+
+    @property
+    def exact(self) -> Evaluation:
+        """The newest exact one that it knows: itself, or what it began from."""
+        return self.basis or self
 
 
 def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evaluation:
     """Resolve, compile, follow, sample, and check a document.
 
-    ``earlier`` is an evaluation of a similar document whose unchanged stages are used again.
+    ``earlier`` is an exact evaluation of a similar document whose unchanged stages are used again.
     Asks `anakinema.wanted` often. Raises an `AnakinemaError` if the document is faulty or cannot
     be assembled.
     """
@@ -54,9 +65,7 @@ def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evalua
     mechanism = compile_mechanism(resolved)
     doing("following the motion")
     followed = _followed(mechanism, earlier)
-    same = (
-        earlier is not None and earlier.is_exact and earlier.followed.segments is followed.segments
-    )
+    same = earlier is not None and earlier.followed.segments is followed.segments
     if earlier is not None and same and followed.segments:
         whole = replace(earlier.whole, mechanism=mechanism)
     else:
@@ -69,34 +78,29 @@ def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evalua
     doing("checking what is asked")
     verdict = check(resolved, motion, gaps, whole)
     return Evaluation(
-        document,
-        resolved.document,
-        resolved,
-        mechanism,
-        followed,
-        whole,
-        motion,
-        gaps,
-        verdict,
-        True,
+        document, resolved.document, resolved, mechanism, followed, whole, motion, gaps, verdict
     )
 
 
 def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
-    """A coarse answer within a frame or two, from the poses of an earlier evaluation.
+    """A coarse answer within a frame or two, from the motion of an earlier evaluation; if that was
+    a first look too, from what it began from, its poses being nearer.
 
     Few steps, nothing between them, no events. None if the change is too large for that.
     Raises an `AnakinemaError` if the document is faulty.
     """
     resolved = resolve(document)
     mechanism = compile_mechanism(resolved)
-    motion = preview(mechanism, earlier.whole)
+    exact = earlier.exact
+    motion = preview(mechanism, exact.whole, None if earlier is exact else earlier.whole)
     if motion is None:
         return None
     gaps = Gaps(motion, compared(mechanism), exact=False)
     gaps.adopt(earlier.gaps)
     verdict = check(resolved, motion, gaps, motion)
-    followed = replace(earlier.followed, mechanism=mechanism)
+    begins = motion.progress[0] == exact.whole.progress[0]
+    start = motion.poses[0] if begins else earlier.followed.poses
+    followed = replace(exact.followed, mechanism=mechanism, poses=start)
     return Evaluation(
         document,
         resolved.document,
@@ -107,7 +111,7 @@ def first_look(document: Document, earlier: Evaluation) -> Evaluation | None:
         motion,
         gaps,
         verdict,
-        False,
+        exact,
     )
 
 

@@ -73,12 +73,14 @@ def near(
     progress: Floats,
     *,
     known: States | None = None,
+    begin: Floats | None = None,
     rates: bool = False,
     within: float = EXACT,
 ) -> Near | None:
     """Changed mechanisms of one structure at progress (N,) of a known motion.
 
-    ``known``: its states there, if they are at hand. ``within``: share of the size by which poses
+    ``known``: its states there, if they are at hand. ``begin`` (N, B, 3): poses that may be nearer
+    than those, to begin from. ``within``: share of the size by which poses
     may stay open.
 
     What touches in a stretch of that motion touches there in the variants as well, by the same
@@ -112,10 +114,18 @@ def near(
             )
         else:
             base, shown = known.poses[rows], known.values[rows]
+        start = base if begin is None else begin[rows]
         groups = [list(variants)] if plain and not any(touches) else [[v] for v in variants]
         found = [
             _closed(
-                motion, legs, group, touches[k] or (), progress[rows], (base, shown), within, rates
+                motion,
+                legs,
+                group,
+                touches[k] or (),
+                progress[rows],
+                (base, shown, start),
+                within,
+                rates,
             )
             for k, group in enumerate(groups)
         ]
@@ -168,19 +178,19 @@ def _closed(
     variants: list[Mechanism],
     touches: tuple[Touch, ...],
     progress: Floats,
-    known: tuple[Floats, Floats],
+    known: tuple[Floats, Floats, Floats],
     within: float,
     rates: bool,
 ) -> Near:
-    """Variants that differ in numbers only, on legs under the same equations, beginning at known
-    poses (N, B, 3) with values (N, K) shown."""
-    first, (base, shown), segment = variants[0], known, legs[0][0]
+    """Variants that differ in numbers only, on legs under the same equations, by poses (N, B, 3)
+    known, with values (N, K) shown, beginning from others (N, B, 3)."""
+    first, (base, shown, start), segment = variants[0], known, legs[0][0]
     alone = len(variants) == 1
     numbers = numbers_of(first) if alone else together(variants)
     mechanism = first if alone else with_numbers(first, numbers)
     drivers, holds = motion.driver_joints, segment.branch_path.path.system.holds
     system = System(mechanism, drivers, holds, touches)
-    poses = np.broadcast_to(base, (len(variants), *base.shape)).copy()
+    poses = np.broadcast_to(start, (len(variants), *start.shape)).copy()
     fixed = np.flatnonzero(first.fixed)
     poses[..., fixed, :] = numbers.poses[..., fixed, :]
     begin, way = _driven(variants, legs)
@@ -190,7 +200,7 @@ def _closed(
     kept = _held_at(motion, variants, system.held_joints, base, shown)
     targets = system.targets(driven, poses, kept)
     rate = system.target_rates(way)
-    poses, residual = _by_dyads(segment, system, poses, targets, rate)
+    poses, residual = _by_dyads(segment, system, base, poses, targets, rate)
     size = first.size
     open_by = np.abs(residual).max(axis=-1, initial=0.0)
     if (open_by > within * size).any():
@@ -224,10 +234,10 @@ def _driven(variants: list[Mechanism], legs: list[Leg]) -> tuple[Floats, Floats]
 
 
 def _by_dyads(
-    segment: Segment, system: System, poses: Floats, targets: Floats, rate: Floats
+    segment: Segment, system: System, base: Floats, poses: Floats, targets: Floats, rate: Floats
 ) -> tuple[Floats, Floats]:
-    """Poses (V, N, B, 3) by closed forms, on the sides that known poses have, where those are well
-    away from flat; else the poses given. And how far they are open."""
+    """Poses (V, N, B, 3) by closed forms, on the sides that known poses ``base`` (N, B, 3) have,
+    where those are well away from flat; else the poses given. And how far they are open."""
     before, now = segment.branch_path.path.dyads, None
     if before is not None:
         now = decompose(system)
@@ -237,7 +247,7 @@ def _by_dyads(
         or [type(s) for s in now.steps] != [type(s) for s in before.steps]
     ):
         return poses, system.residual(poses, targets)
-    sides = before.sines(poses)
+    sides = np.broadcast_to(before.sines(base), (*poses.shape[:2], len(before.steps)))
     with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
         found, _, _ = now.solve(targets, rate, poses, sides)
     sound = np.asarray(np.isfinite(found).all(axis=(-1, -2)))

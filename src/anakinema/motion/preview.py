@@ -20,10 +20,11 @@ ENOUGH = 0.7
 """Share of the samples that must close."""
 
 
-def preview(mechanism: Mechanism, earlier: Motion) -> Motion | None:
+def preview(mechanism: Mechanism, earlier: Motion, nearer: Motion | None = None) -> Motion | None:
     """Samples of a motion near an earlier one; None if the two have not the same shape.
 
-    Samples that do not close are left out; None if many do not.
+    ``nearer``: another one whose samples to begin from, where it has them. Samples that do not
+    close are left out; None if many do not.
     """
     stride = max(1, len(earlier.progress) // LOOKS)
     if stride > COARSE / 2:
@@ -36,10 +37,19 @@ def preview(mechanism: Mechanism, earlier: Motion) -> Motion | None:
     rows = np.unique([*range(0, last, stride), last, *near_them.tolist()])
     progress = earlier.progress[rows]
     known = earlier.samples.taken(rows)
-    found = near(earlier, [mechanism], progress, known=known, within=CLOSED)
+    begin = None if nearer is None else _begun(known, nearer.samples)
+    found = near(earlier, [mechanism], progress, known=known, begin=begin, within=CLOSED)
     if found is None or found.closed[0].sum() < max(1.0, ENOUGH * len(rows)):
         return None
     return _seen(mechanism, earlier, progress, found)
+
+
+def _begun(known: States, nearer: States) -> Floats:
+    """(N, B, 3) the nearer poses at the progress of known states, where there are any."""
+    rows = np.searchsorted(nearer.progress, known.progress)
+    rows = np.minimum(rows, len(nearer.progress) - 1)
+    same = (nearer.progress[rows] == known.progress)[:, None, None]
+    return np.where(same, nearer.poses[rows], known.poses)
 
 
 def seen_at(
