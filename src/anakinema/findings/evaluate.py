@@ -55,10 +55,12 @@ class Evaluation:
 def evaluate(document: Document, *, earlier: Evaluation | None = None) -> Evaluation:
     """Resolve, compile, follow, sample, and check a document.
 
-    ``earlier`` is an exact evaluation of a similar document whose unchanged stages are used again.
+    ``earlier`` is an evaluation of a similar document whose unchanged stages are used again; of a
+    first look those of the exact one that it began from.
     Asks `anakinema.wanted` often. Raises an `AnakinemaError` if the document is faulty or cannot
     be assembled.
     """
+    earlier = None if earlier is None else earlier.exact
     doing("reading the numbers")
     resolved = resolve(document)
     doing("putting the joints together")

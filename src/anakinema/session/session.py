@@ -232,7 +232,7 @@ def _exactly(
         with suppress(CalculatorGoneError):
             yield from asked.answers(resolve(document))
             return
-    exact = evaluate(document, earlier=None if earlier is None else earlier.exact)
+    exact = evaluate(document, earlier=earlier)
     yield exact
     yield exact, lanes(exact)
 
