@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from anakinema.document import model as m
-from anakinema.edits.values import SetDimension, SetParameter
+from anakinema.edits.values import SetDimension, SetParameter, SetPose
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import Evaluation, evaluate, first_look
 from anakinema.mechanism.contacts import Facing
@@ -75,6 +75,62 @@ def test_a_look_after_a_look_is_as_one_after_an_exact_answer(demo: str) -> None:
     assert isinstance(exact, Evaluation) and exact.is_exact
     assert exact.motion.poses.shape == anew.motion.poses.shape
     assert np.abs(exact.motion.poses - anew.motion.poses).max() < 1e-9 * anew.mechanism.size
+
+
+def beside_a_four_bar() -> m.Document:
+    """Bodies that nothing drives: a loose plate, a flag on a pin, and a block on a rail."""
+    bar = build.four_bar(40, 100, 80, 90, 1.0)
+    parts = [
+        build.part("plate", o=(0.0, 0.0)),
+        build.part("rail", p=(0.0, 150.0), r=(0.0, 200.0, 0.0)),
+        build.part("flag", o=(0.0, 0.0)),
+        build.part("block", r=(0.0, 0.0, 0.0)),
+    ]
+    bodies = [
+        build.body("plate", 200.0, 50.0),
+        build.body("rail", fixed=True),
+        build.body("flag", 0.0, 150.0, 0.3),
+        build.body("block", 25.0, 200.0),
+    ]
+    joints = [
+        build.joint("pin", "revolute", "rail.p", "flag.o"),
+        build.joint("slide", "prismatic", "rail.r", "block.r"),
+    ]
+    doc = bar.model_copy(
+        update={
+            "parts": (*bar.parts, *parts),
+            "bodies": (*bar.bodies, *bodies),
+            "joints": (*bar.joints, *joints),
+        }
+    )
+    return build.driven(doc, ("crank_pivot", 1.0, 2.2), count=50)
+
+
+@pytest.mark.parametrize(
+    ("body", "field", "values"),
+    [
+        ("plate", "x", ("215 mm", "230 mm")),
+        ("plate", "angle", ("20 deg", "200 deg")),
+        ("flag", "angle", ("40 deg", "-170 deg")),
+        ("block", "x", ("31 mm", "-60 mm")),
+        ("rail", "y", ("5 mm", "-12 mm")),
+    ],
+)
+def test_what_nothing_drives_is_looked_at_where_it_is_drawn(
+    body: str, field: str, values: tuple[str, str]
+) -> None:
+    """Put elsewhere, and elsewhere again before the exact answer is there."""
+    document = beside_a_four_bar()
+    look = before = evaluate(document)
+    for value in values:
+        document = SetPose(body, field, value).apply(document)
+        found = first_look(document, look)
+        assert found is not None and not found.is_exact
+        look, exact = found, evaluate(document)
+        there = exact.motion.at(look.motion.progress).poses
+        assert np.abs(look.motion.poses - there).max() < 1e-6
+        index = [b.id for b in document.bodies].index(body)
+        assert np.abs(look.followed.poses - before.followed.poses)[index].max() > 0.1
 
 
 def touched(facing: Facing, motion_poses: np.ndarray) -> np.ndarray:

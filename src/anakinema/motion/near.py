@@ -38,6 +38,8 @@ CLOSED = 1e-6
 """Share of the size by which a closed pose may stay open."""
 EXACT = 1e-11
 """Share of the size below which nothing is left to close."""
+HELD = {"x": 0, "y": 1, "angle": 2}
+"""What of a body's pose a hold keeps still."""
 RESTED = 1e-6
 """mm or rad from its rest at which a yielding joint rests."""
 
@@ -193,6 +195,11 @@ def _closed(
     poses = np.broadcast_to(start, (len(variants), *start.shape)).copy()
     fixed = np.flatnonzero(first.fixed)
     poses[..., fixed, :] = numbers.poses[..., fixed, :]
+    drawn_on = numbers.poses - motion.mechanism.resolved.poses
+    for hold in holds:
+        if hold.kind in HELD:
+            place = ..., hold.index, HELD[hold.kind]
+            poses[place] = base[place] + drawn_on[place]
     begin, way = _driven(variants, legs)
     stage = np.concatenate([np.full(len(rows), leg.stage) for leg, rows, _ in legs])
     share = (progress - stage)[:, None]
@@ -275,7 +282,8 @@ def _held_at(
 ) -> Floats | None:
     """(V, N, H) values less their zero that held joints have now.
 
-    What rested before is at its present rest, what was held elsewhere stays there.
+    What rested before is at its present rest, what was held elsewhere stays there, but for how far
+    its bodies are drawn elsewhere now.
     """
     if not held:
         return None
@@ -283,13 +291,14 @@ def _held_at(
     out = []
     for mechanism in variants:
         values = before.values(base)[:, held]
+        drawn_on = before.values(mechanism.resolved.poses) - before.values(before.resolved.poses)
         for k, joint in enumerate(held):
             old, new = before.resolved.joints[joint], mechanism.resolved.joints[joint]
             is_rested = np.zeros(len(values), dtype=bool)
             if old.rest is not None and new.rest is not None:
                 is_rested = np.abs(shown[:, joint] - old.rest) < RESTED
                 values[is_rested, k] += new.rest - old.rest
-            values[~is_rested, k] += old.zero - new.zero
+            values[~is_rested, k] += old.zero - new.zero + drawn_on[joint]
         out.append(values)
     return np.array(out)
 
