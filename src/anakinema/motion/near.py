@@ -282,12 +282,13 @@ def _held_at(
 ) -> Floats | None:
     """(V, N, H) values less their zero that held joints have now.
 
-    What rested before is at its present rest, what was held elsewhere stays there, but for how far
-    its bodies are drawn elsewhere now.
+    What rested before is at its present rest, what was held elsewhere stays there; if it has not
+    been moved from where it began, it is off by what its bodies are drawn elsewhere now.
     """
     if not held:
         return None
     before = motion.mechanism
+    began = before.values(motion.poses[0])
     out = []
     for mechanism in variants:
         values = before.values(base)[:, held]
@@ -298,7 +299,9 @@ def _held_at(
             if old.rest is not None and new.rest is not None:
                 is_rested = np.abs(shown[:, joint] - old.rest) < RESTED
                 values[is_rested, k] += new.rest - old.rest
-            values[~is_rested, k] += old.zero - new.zero + drawn_on[joint]
+            is_moved = np.abs(values[:, k] - began[joint]) > RESTED
+            values[~is_rested & ~is_moved, k] += drawn_on[joint]
+            values[~is_rested, k] += old.zero - new.zero
         out.append(values)
     return np.array(out)
 
