@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import math
 import statistics
 import time
 from collections.abc import Callable
@@ -44,16 +45,24 @@ def _reference() -> float:
     return 1000.0 * (time.perf_counter() - begin)
 
 
+BLOCK = 120.0
+"""ms that runs go on at least before they are held against the reference loop again: a machine that
+changes its pace many times a second, in step with the two, would else favour one of them."""
+MOST_RUNS = 10
+
+
 def scaled_ms(run: Callable[[], object], times: int = 7) -> float:
-    """Median ms of runs, as they would be on a machine of the stated speed: each is held against
-    the reference loop, timed before and after it."""
-    run()
+    """Median ms of runs, as they would be on a machine of the stated speed: blocks of them are held
+    against the reference loop, timed before and after each."""
+    first, _ = median_ms(run, 1)
+    runs = min(MOST_RUNS, math.ceil(BLOCK / max(first, 1e-3)))
     found = []
     before = _reference()
     for _ in range(times):
         begin = time.perf_counter()
-        run()
-        taken = 1000.0 * (time.perf_counter() - begin)
+        for _ in range(runs):
+            run()
+        taken = 1000.0 * (time.perf_counter() - begin) / runs
         after = _reference()
         found.append(taken * 2.0 * WHOLE_SPEED / (before + after))
         before = after

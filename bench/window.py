@@ -110,7 +110,7 @@ def stage_repaint() -> list[str]:
             bench.session.start(_wheels_of_four_slabs(count))
             bench.begin()
             until = time.monotonic() + 60
-            while (bench.busy or not bench.lanes) and time.monotonic() < until:
+            while (bench.busy or bench.evaluation is None) and time.monotonic() < until:
                 app.processEvents()
             window.stage.resize(900, 600)
             progress = itertools.cycle(range(350))
