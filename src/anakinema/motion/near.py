@@ -288,11 +288,11 @@ def _held_at(
     if not held:
         return None
     before = motion.mechanism
-    began = before.values(motion.poses[0])
+    began, was_drawn = before.values(motion.poses[0]), before.values(before.resolved.poses)
     out = []
     for mechanism in variants:
         values = before.values(base)[:, held]
-        drawn_on = before.values(mechanism.resolved.poses) - before.values(before.resolved.poses)
+        drawn_on = before.values(mechanism.resolved.poses) - was_drawn
         for k, joint in enumerate(held):
             old, new = before.resolved.joints[joint], mechanism.resolved.joints[joint]
             is_rested = np.zeros(len(values), dtype=bool)

@@ -56,7 +56,7 @@ def make_window(folder: Path, calculator: Calculator | None = None) -> MainWindo
 
 def run(path: Path | None) -> int:
     """Open the window, with a file if one is given, and stay until it is closed."""
-    # Ctrl+C in the terminal ends it at once, as a kill does; the next start offers what was open.
+    # Ctrl+C in the terminal ends it at once, as a kill does; the next start offers unsaved work.
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     app = application()
     window = MainWindow(Desk(state_folder()))
