@@ -14,6 +14,7 @@ from shapely import affinity
 
 from anakinema.geometry.contour import circle, hull, path
 from anakinema.geometry.distance import Question, contains, distances
+from anakinema.geometry.hiding import SLIVER, hidden_from_above
 from anakinema.geometry.poses import relative_poses, transform
 from anakinema.geometry.region import FEW_EDGES, Region
 from tests.strategies import contours, poses
@@ -116,3 +117,53 @@ def test_relative_poses_compose(first, second) -> None:  # type: ignore[no-untyp
         ]
     )
     assert through == pytest.approx(transform(points, second), abs=1e-9)
+
+
+stacks = st.lists(
+    st.tuples(
+        st.floats(-6, 6), st.floats(-6, 6), st.floats(1, 12), st.sampled_from((0.0, 0.3, 0.7))
+    ),
+    min_size=1,
+    max_size=6,
+)
+
+
+@given(stacks)
+def test_only_what_lies_wholly_under_those_above_is_hidden(
+    rings: list[tuple[float, float, float, float]],
+) -> None:
+    """Against points spread over each region, one by one."""
+    stack = [
+        Region.build(
+            circle(x, y, r), (circle(x, y, share * r),) if share else (), ("h",) * (share > 0)
+        )
+        for x, y, r, share in rings
+    ]
+    hidden = hidden_from_above(stack)
+    assert not hidden[-1]
+    for k, region in enumerate(stack):
+        low_x, low_y, high_x, high_y = region.polygon.bounds
+        across, up = np.meshgrid(np.linspace(low_x, high_x, 40), np.linspace(low_y, high_y, 40))
+        inside = shapely.points(across, up)[shapely.contains_xy(region.polygon, across, up)]
+        off = np.full(len(inside), np.inf)
+        for other in stack[k + 1 :]:
+            off = np.minimum(off, shapely.distance(other.polygon, inside))
+        if hidden[k]:
+            assert off.max() <= 1.001 * SLIVER
+        elif off.max() == 0.0:
+            # Seen by less than lies between those points.
+            bare = region.polygon.difference(
+                shapely.unary_union([other.polygon for other in stack[k + 1 :]])
+            )
+            assert bare.area < 0.05 * region.polygon.area
+
+
+def test_a_stack_is_hidden_by_what_is_the_same_or_by_two_together() -> None:
+    disc, small = (Region.build(circle(0, 0, r), (), ()) for r in (10.0, 4.0))
+    ring = Region.build(circle(0, 0, 10), (circle(0, 0, 3),), ("bore",))
+    assert hidden_from_above([disc, disc, disc]) == (True, True, False)
+    assert hidden_from_above([disc, ring]) == (False, False)
+    assert hidden_from_above([disc, ring, small]) == (True, False, False)
+    assert hidden_from_above([small, disc]) == (True, False)
+    assert hidden_from_above([disc, Region.build(circle(0, 0, 9.9), (), ())]) == (False, False)
+    assert hidden_from_above([]) == ()

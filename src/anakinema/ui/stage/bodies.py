@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from anakinema.document import Resolved
-from anakinema.geometry import Region
+from anakinema.geometry import Region, hidden_from_above
 from anakinema.ui.theme import Theme, blend
 
 EMPTY = (-160.0, -100.0, 160.0, 100.0)
@@ -46,20 +47,36 @@ def region_path(region: Region) -> QPainterPath:
     return path
 
 
+@dataclass(frozen=True, slots=True)
+class _Drawn:
+    """A slab of a body: between what heights (mm), its path, and whether the slabs above it of the
+    same body cover it wholly, so that it is only drawn where one sees through those."""
+
+    bottom: float
+    top: float
+    body: int
+    path: QPainterPath
+    covered: bool
+
+
 class BodyPainter:
     """Draws the slabs of all bodies from low to high."""
 
     def __init__(self, resolved: Resolved) -> None:
         document = resolved.document
         self.count = len(document.bodies)
-        self._slabs: list[tuple[float, float, int, QPainterPath]] = []
+        self._slabs: list[_Drawn] = []
         paths: dict[Region, QPainterPath] = {}
         for index, body in enumerate(document.bodies):
-            for slab in resolved.part_of(body).slabs:
-                path = paths.setdefault(slab.region, region_path(slab.region))
-                height = float(resolved.heights[index])
-                self._slabs.append((height + slab.bottom, height + slab.top, index, path))
-        self._slabs.sort(key=lambda entry: entry[:2])
+            height = float(resolved.heights[index])
+            stack = sorted(resolved.part_of(body).slabs, key=lambda slab: (slab.bottom, slab.top))
+            regions = [slab.region for slab in stack]
+            for slab, covered in zip(stack, hidden_from_above(regions), strict=True):
+                if slab.region not in paths:
+                    paths[slab.region] = region_path(slab.region)
+                path, low, high = paths[slab.region], height + slab.bottom, height + slab.top
+                self._slabs.append(_Drawn(low, high, index, path, covered))
+        self._slabs.sort(key=lambda slab: (slab.bottom, slab.top))
         self._sticks: list[tuple[int, QPolygonF]] = []
         for index, body in enumerate(document.bodies):
             part = resolved.part_of(body)
@@ -68,7 +85,7 @@ class BodyPainter:
                 self._sticks.append((index, QPolygonF([*points, points[0]])))
         self._colours = [document.part(body.part).colour for body in document.bodies]
         self._fixed = [body.fixed for body in document.bodies]
-        tops = [top for _, top, _, _ in self._slabs] or [1.0]
+        tops = [slab.top for slab in self._slabs] or [1.0]
         self._top = max(max(tops), 1.0)
 
     def draw(
@@ -89,12 +106,14 @@ class BodyPainter:
         """
         ink = QColor(theme.shade)
         hues = list(theme.bodies.values())
-        for _, top, body, path in self._slabs:
-            if body in hidden:
+        is_opaque = painter.opacity() >= 1.0
+        for slab in self._slabs:
+            body = slab.body
+            if body in hidden or (slab.covered and is_opaque):
                 continue
             painter.setTransform(placed(poses[body]) * view)
             base = hues[body % len(hues)] if each_its_own else theme.bodies[self._colours[body]]
-            lift = 0.16 * min(1.0, max(0.0, top / self._top))
+            lift = 0.16 * min(1.0, max(0.0, slab.top / self._top))
             fill = QColor(blend(base, "#FFFFFF" if theme.name == "light" else "#B8C4CC", lift))
             line, width = theme.shade, FULL_LINE
             if self._fixed[body]:
@@ -107,7 +126,7 @@ class BodyPainter:
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.setBrush(QBrush(fill))
-            painter.drawPath(path)
+            painter.drawPath(slab.path)
         for body, points in self._sticks:
             if body not in hidden:
                 painter.setTransform(placed(poses[body]) * view)
@@ -133,10 +152,10 @@ class BodyPainter:
         pen.setCosmetic(True)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for _, _, body, path in self._slabs:
-            if body in bodies and not self._fixed[body]:
-                painter.setTransform(placed(poses[body]) * view)
-                painter.drawPath(path)
+        for slab in self._slabs:
+            if slab.body in bodies and not self._fixed[slab.body]:
+                painter.setTransform(placed(poses[slab.body]) * view)
+                painter.drawPath(slab.path)
         for body, points in self._sticks:
             if body in bodies:
                 painter.setTransform(placed(poses[body]) * view)
@@ -152,9 +171,9 @@ class BodyPainter:
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setTransform(placed(pose) * view)
-        for _, _, owner, path in self._slabs:
-            if owner == body:
-                painter.drawPath(path)
+        for slab in self._slabs:
+            if slab.body == body:
+                painter.drawPath(slab.path)
         for owner, points in self._sticks:
             if owner == body:
                 painter.drawPolyline(points)
@@ -173,16 +192,16 @@ class BodyPainter:
             inverse, _ = placed(poses[body]).inverted()
             if body not in hidden and _away(points, inverse.map(QPointF(x, y))) <= near:
                 return body
-        for _, _, body, path in reversed(self._slabs):
-            inverse, _ = placed(poses[body]).inverted()
-            if body not in hidden and path.contains(inverse.map(QPointF(x, y))):
-                return body
+        for slab in reversed(self._slabs):
+            inverse, _ = placed(poses[slab.body]).inverted()
+            if slab.body not in hidden and slab.path.contains(inverse.map(QPointF(x, y))):
+                return slab.body
         return None
 
     def extent(self, body: int, poses: np.ndarray) -> QRectF | None:
         """Box around one body, mm; None if it has nothing to show."""
         place = placed(poses[body])
-        boxes = [place.mapRect(p.boundingRect()) for _, _, b, p in self._slabs if b == body]
+        boxes = [place.mapRect(s.path.boundingRect()) for s in self._slabs if s.body == body]
         boxes += [place.map(points).boundingRect() for b, points in self._sticks if b == body]
         whole = boxes[0] if boxes else None
         for box in boxes[1:]:
@@ -194,9 +213,9 @@ class BodyPainter:
     ) -> tuple[float, float, float, float]:
         """Box around all bodies but some over poses (N, B, 3), mm."""
         low, high = np.full(2, np.inf), np.full(2, -np.inf)
-        for _, _, body, path in self._slabs:
-            for pose in poses[:, body] if body not in without else ():
-                box = placed(pose).mapRect(path.boundingRect())
+        for slab in self._slabs:
+            for pose in poses[:, slab.body] if slab.body not in without else ():
+                box = placed(pose).mapRect(slab.path.boundingRect())
                 low = np.minimum(low, [box.left(), box.top()])
                 high = np.maximum(high, [box.right(), box.bottom()])
         for body, points in self._sticks:
