@@ -31,6 +31,7 @@ BENCHES = {
     "edit": kinematics.edits_on_the_tray_shuttle,
     "head": kinematics.edits_on_the_transfer_head,
     "clearance": clearance.certified_against_naive,
+    "teeth": clearance.wheels_out_of_mesh,
     "contact": contact.step_against_rod,
     "look": contact.edits_of_what_touches,
     "dial": contact.dial_without_play,

@@ -11,12 +11,14 @@ from tests import mechanisms as build
 from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.clearance import smallest_gap
 from anakinema.document import model as m
+from anakinema.edits import SetParameter
 from anakinema.files.native import read_document
+from anakinema.findings.evaluate import evaluate
 from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
 from anakinema.motion.motion import Motion
 from anakinema.motion.sweep import sweep
 from anakinema.resources import demo_path
-from bench.timing import duel
+from bench.timing import duel, scaled_ms
 
 
 def _outline(radius: float, seed: int) -> m.Path:
@@ -110,3 +112,23 @@ def _naive(motion: Motion, items: list[SlabPair]) -> float:
         )
         for i in items
     )
+
+
+EDITS: dict[str, tuple[str, ...]] = {
+    "carrier-gears": ("1.86 mm", "2.12 mm"),
+    "geared-vent": ("2.8 mm", "3.2 mm"),
+}
+"""Modules typed into ready trains whose pins stay where they are: teeth are loose, or clash."""
+
+
+def wheels_out_of_mesh() -> list[str]:
+    """From an edit of the module to the exact answer."""
+    lines = []
+    for name, modules in EDITS.items():
+        document = read_document(demo_path(name))
+        before = evaluate(document)
+        for typed in modules:
+            edited = SetParameter("tooth_module", typed).apply(document)
+            taken = scaled_ms(lambda d=edited, b=before: evaluate(d, earlier=b), 3)
+            lines.append(f"{name.replace('-', ' ')}, module {typed} typed: {taken:.0f} ms")
+    return lines

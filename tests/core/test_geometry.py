@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import chain
 
 import numpy as np
 import pytest
@@ -16,7 +17,7 @@ from anakinema.geometry.contour import circle, hull, path
 from anakinema.geometry.distance import Question, contains, distances
 from anakinema.geometry.hiding import SLIVER, hidden_from_above
 from anakinema.geometry.poses import relative_poses, transform
-from anakinema.geometry.region import FEW_EDGES, Region
+from anakinema.geometry.region import FEW, Region
 from tests.strategies import contours, poses
 
 
@@ -34,10 +35,10 @@ def ragged(radius: float, corners: int, seed: int) -> Region:
 
 @pytest.mark.parametrize("seed", range(5))
 def test_outlines_of_many_edges_are_measured_exactly(seed: int) -> None:
-    """Groups of edges are ruled out together; none that is nearest may be among them."""
-    one, other = ragged(30, 80, seed), ragged(22, 61, seed + 50)
-    assert len(one.groups.size) < len(one.reach)
-    assert one.groups.size.sum() == len(one.reach) > FEW_EDGES
+    """Runs of edges are ruled out together; none that is nearest may be among them."""
+    one, other = ragged(30, 80 + 90 * seed, seed), ragged(22, 61, seed + 50)
+    assert len(one.levels) == (2, 3, 3, 3, 4)[seed]
+    assert len(other.levels) == 2
     random = np.random.default_rng(seed)
     at = np.column_stack(
         [random.uniform(-120, 120, (60, 2)), random.uniform(-math.pi, math.pi, 60)]
@@ -49,13 +50,49 @@ def test_outlines_of_many_edges_are_measured_exactly(seed: int) -> None:
         assert found.distance[k] == pytest.approx(expected, abs=1e-7)
 
 
-def test_groups_bound_their_edges() -> None:
-    region = ragged(40, 97, 3)
-    groups = region.groups
-    for g in range(len(groups.size)):
-        run = slice(groups.first[g], groups.first[g] + groups.size[g])
-        ends = np.concatenate([region.edges.start[run], region.edges.end[run]])
-        assert np.hypot(*(ends - groups.middle[g]).T).max() <= groups.reach[g] + 1e-9
+@pytest.mark.parametrize("seed", range(8))
+def test_only_edges_that_count_are_measured(seed: int) -> None:
+    """Of outlines of many straight edges, against all pairs that count one by one."""
+    random = np.random.default_rng(seed)
+    one, other = ragged(30, int(random.integers(5, 200)), seed), with_hole(seed)
+    counts = np.outer(random.random(len(one.ring)) < 0.5, random.random(len(other.ring)) < 0.2)
+    if seed % 2:
+        counts = random.random(counts.shape) < (0.5, 0.02, 0.0005)[seed % 3]
+    counts[random.integers(len(one.ring)), random.integers(len(other.ring))] = True
+    at = np.column_stack([random.uniform(-60, 60, (30, 2)), random.uniform(-math.pi, math.pi, 30)])
+    found = distances([Question(one, other, at, counts, test_inside=False)])[0]
+    i, j = np.nonzero(counts)
+    firsts = shapely.linestrings(np.stack([one.edges.start, one.edges.end], axis=1))
+    begins, ends = transform(other.edges.start, at), transform(other.edges.end, at)
+    for k in range(len(at)):
+        seconds = shapely.linestrings(np.stack([begins[k], ends[k]], axis=1))
+        least = shapely.distance(firsts[i], seconds[j]).min()
+        assert found.distance[k] == pytest.approx(least, abs=1e-7)
+        between = found.second_point[k] - found.first_point[k]
+        assert np.hypot(*between) == pytest.approx(least, abs=1e-9)
+
+
+def with_hole(seed: int) -> Region:
+    """A ragged outline about a ragged hole, both of straight edges."""
+    outer, inner = (ragged(radius, 70, seed).contours[0] for radius in (40, 12))
+    return Region.build(outer, (inner,), ("h",))
+
+
+def test_runs_of_edges_lie_in_their_circles() -> None:
+    for region in (ragged(40, 397, 3), with_hole(4)):
+        edges = region.edges
+        runs = [[k] for k in range(len(region.reach))]
+        for level in region.levels[1:]:
+            parts = zip(level.first.tolist(), level.size.tolist(), strict=True)
+            runs = [list(chain.from_iterable(runs[one : one + size])) for one, size in parts]
+            assert sorted(chain.from_iterable(runs)) == list(range(len(region.reach)))
+            for g, run in enumerate(runs):
+                assert len(set(region.ring[run].tolist())) == 1
+                assert level.edge[g] in run
+                assert (level.middle[g] == region.middle[level.edge[g]]).all()
+                ends = np.concatenate([edges.start[run], edges.end[run]])
+                assert np.hypot(*(ends - level.middle[g]).T).max() <= level.reach[g] + 1e-9
+        assert len(region.levels[-1].reach) <= FEW
 
 
 def test_many_questions_at_once_give_the_same_as_one_by_one() -> None:

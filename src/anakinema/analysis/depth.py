@@ -11,6 +11,9 @@ from anakinema.geometry.features import Pairs, features_of
 from anakinema.geometry.poses import relative_poses
 from anakinema.mechanism.slab_pairs import SlabPair
 
+ROUND = 1e-6
+"""mm; more than rounding can put a corner out of what two outlines share."""
+
 
 def depth(item: SlabPair, poses: Floats) -> float:
     """mm one slab reaches into the other at poses (B, 3).
@@ -21,7 +24,8 @@ def depth(item: SlabPair, poses: Floats) -> float:
     relative = relative_poses(poses[None, item.first_body], poses[None, item.second_body])
     if item.enclosed and _in_a_hole(item):
         return _past_one_another(item, relative)
-    a = item.first.region.polygon
+    # A copy: what is prepared must not be shared with other threads.
+    a = shapely.transform(item.first.region.polygon, np.copy)
     b = affinity.translate(
         affinity.rotate(
             item.second.region.polygon, relative[0, 2], origin=(0, 0), use_radians=True
@@ -33,8 +37,13 @@ def depth(item: SlabPair, poses: Floats) -> float:
     if shared.is_empty or shared.area == 0.0:
         return 0.0
     found = 0.0
+    low_x, low_y, high_x, high_y = shared.bounds
     for polygon, other in ((a, b), (b, a)):
-        points = shapely.points(shapely.get_coordinates(polygon))
+        x, y = shapely.get_coordinates(polygon).T
+        near = (x >= low_x - ROUND) & (x <= high_x + ROUND)
+        near &= (y >= low_y - ROUND) & (y <= high_y + ROUND)
+        shapely.prepare(other)
+        points = shapely.points(x[near], y[near])
         inside = points[shapely.contains_properly(other, points)]
         if len(inside):
             found = max(found, float(shapely.distance(inside, other.boundary).max()))

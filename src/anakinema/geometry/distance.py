@@ -17,11 +17,13 @@ from anakinema.geometry.complexes import Complexes, as_complex, as_points
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.edge_distances import Edges, Indices, Mask, edge_pairs, project, within
 from anakinema.geometry.poses import relative_poses, transform
-from anakinema.geometry.region import EdgeGroups, Region
+from anakinema.geometry.region import Circles, Region
 from anakinema.wanted import still_wanted
 
 CHUNK = 400_000
 """Edge pairs measured at a time, to bound memory."""
+OPENED = 500
+"""Pairs looked at where runs of edges are opened for those they are made of, about."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -58,11 +60,15 @@ class Question:
     test_inside: bool = True
 
     @property
+    def is_partial(self) -> bool:
+        """Whether only some edge pairs count."""
+        return self.compared is not None and not self.compared.all()
+
+    @property
     def load(self) -> int:
-        """Pairs of edges, or of groups of them, that a pose costs."""
-        if self.compared is not None and not self.compared.all():
-            return len(self.first.ring) * len(self.second.ring)
-        return len(self.first.groups.size) * len(self.second.groups.size)
+        """Pairs of edges, or of runs of them, that a pose costs, about."""
+        one, two = self.first.levels, self.second.levels
+        return len(one[-1].reach) * len(two[-1].reach) + OPENED * (max(len(one), len(two)) - 1)
 
 
 def distances(questions: Sequence[Question]) -> list[Distances]:
@@ -176,19 +182,22 @@ def _together(group: list[Distances]) -> Distances:
 
 def _measure(batch: list[Question]) -> list[Distances]:
     """All edge pairs of all questions in one go, then the nearest pair of each pose."""
-    ones, twos, owners = [], [], []
+    ones, twos, owners, pairs = [], [], [], []
     first_owner = 0
     for question in batch:
         n, i, j = _candidates(question)
         ones.append(_edges(question.first).pick(i))
         twos.append(_edges(question.second).pick(j).placed(question.poses[n]))
         owners.append(n + first_owner)
+        pairs.append(i * len(question.second.ring) + j)
         first_owner += len(question.poses)
     owner = np.concatenate(owners)
     squared, p, q = edge_pairs(_side_by_side(ones), _side_by_side(twos))
     starts = np.searchsorted(owner, np.arange(first_owner))
     smallest = np.minimum.reduceat(squared, starts)
+    # Of several that are as near the first by its edges, in whatever order they were come upon.
     best = np.flatnonzero(squared == smallest[owner])
+    best = best[np.lexsort((np.concatenate(pairs)[best], owner[best]))]
     best = best[np.unique(owner[best], return_index=True)[1]]
     distance, ends = np.sqrt(smallest), (as_points(p[best]), as_points(q[best]))
     out, k = [], 0
@@ -210,60 +219,82 @@ def _side_by_side(parts: list[Edges]) -> Edges:
 
 def _candidates(question: Question) -> tuple[Indices, Indices, Indices]:
     """Pose, first edge and second edge of all pairs that could be the nearest."""
-    first, second = question.first, question.second
-    one, two = first.groups, second.groups
-    if question.compared is not None and not question.compared.all():
-        return _near_pairs(
-            first.middle,
-            first.reach,
-            transform(second.middle, question.poses),
-            second.reach,
-            question.compared,
-        )
-    placed = transform(two.middle, question.poses)
-    n, a, b = _near_pairs(one.middle, one.reach, placed, two.reach)
-    if len(one.size) == len(first.reach) and len(two.size) == len(second.reach):
-        return n, a, b
-    # All edge pairs of the group pairs left, then those that can be the nearest of their pose.
-    owner, i, j = _expanded(one, two, a, b)
-    pose = n[owner]
-    middle1, middle2 = first.middle, transform(second.middle, question.poses)
-    away = np.abs(as_complex(middle1)[i] - as_complex(middle2)[pose, j])
-    nearest = np.minimum.reduceat(away, np.searchsorted(pose, np.arange(len(question.poses))))
-    keep = away - (first.reach[i] + second.reach[j]) <= nearest[pose]
-    return pose[keep], i[keep], j[keep]
+    one, two, poses = question.first.levels, question.second.levels, question.poses
+    level = max(len(one), len(two)) - 1
+    holding = _holding(question, level)
+    firsts, seconds = _at_level(one, level), _at_level(two, level)
+    n, i, j = _near_pairs(firsts, seconds, poses, holding)
+    # A run's middle is that of one of its parts: on the way down none that is nearest is left out.
+    while level:
+        n, i, j = _opened(firsts, i, n, j) if level < len(one) else (n, i, j)
+        n, j, i = _opened(seconds, j, n, i) if level < len(two) else (n, j, i)
+        level -= 1
+        firsts, seconds = _at_level(one, level), _at_level(two, level)
+        if holding:
+            kept = np.flatnonzero(holding[level][i, j])
+            n, i, j = n[kept], i[kept], j[kept]
+        placed = as_complex(transform(seconds.middle, poses))
+        away = np.abs(as_complex(firsts.middle)[i] - placed[n, j])
+        least = away - (firsts.reach[i] + seconds.reach[j])
+        if holding:
+            away = np.where(holding[0][firsts.edge[i], seconds.edge[j]], away, np.inf)
+        nearest = np.minimum.reduceat(away, np.searchsorted(n, np.arange(len(poses))))
+        kept = np.flatnonzero(least <= nearest[n])
+        n, i, j = n[kept], i[kept], j[kept]
+    return n, i, j
 
 
-def _expanded(
-    one: EdgeGroups, two: EdgeGroups, a: Indices, b: Indices
+def _at_level(levels: tuple[Circles, ...], level: int) -> Circles:
+    return levels[min(level, len(levels) - 1)]
+
+
+def _holding(question: Question, most: int) -> list[Mask]:
+    """At each level up to ``most`` which pairs of circles hold pairs of edges that count; nothing
+    if all do."""
+    if question.compared is None or not question.is_partial:
+        return []
+    one, two = question.first.levels, question.second.levels
+    found = [question.compared]
+    for level in range(1, most + 1):
+        mask = found[-1]
+        if level < len(one):
+            mask = np.logical_or.reduceat(mask, one[level].first, axis=0)
+        if level < len(two):
+            mask = np.logical_or.reduceat(mask, two[level].first, axis=1)
+        found.append(mask)
+    return found
+
+
+def _opened(
+    runs: Circles, chosen: Indices, pose: Indices, other: Indices
 ) -> tuple[Indices, Indices, Indices]:
-    """All edge pairs (M,) of pairs of groups: which pair, first edge, second edge."""
-    counts = one.size[a] * two.size[b]
-    owner = np.repeat(np.arange(len(a)), counts)
-    offset = np.arange(len(owner)) - np.repeat(np.cumsum(counts) - counts, counts)
-    row, column = np.divmod(offset, two.size[b][owner])
-    return owner, one.first[a][owner] + row, two.first[b][owner] + column
+    """For each run chosen (M,) all that it is made of: pose, part and what the other side has."""
+    counts = runs.size[chosen]
+    ends = np.cumsum(counts)
+    part = np.arange(ends[-1]) + np.repeat(runs.first[chosen] - (ends - counts), counts)
+    return np.repeat(pose, counts), part, np.repeat(other, counts)
 
 
 def _near_pairs(
-    middle1: Floats, reach1: Floats, middle2: Floats, reach2: Floats, compared: Mask | None = None
+    firsts: Circles, seconds: Circles, poses: Floats, holding: list[Mask]
 ) -> tuple[Indices, Indices, Indices]:
-    """Pairs of circles, (E1, 2) and (N, E2, 2), that may hold the nearest points of each pose.
+    """Pairs of circles that may hold the nearest points of each pose, of all that there are.
 
-    Middles lie on the outlines, so their distance is an upper bound.
+    Middles lie on the outlines, so their distance is an upper bound, where those edges count.
     """
+    middle1, middle2 = firsts.middle, transform(seconds.middle, poses)
     # |a - b|² = |a|² + |b|² - 2 a·b: one matrix product a pose. What rounding costs is added to
     # the reach, so no pair that could be the nearest is left out.
     squares = np.sum(middle1**2, axis=1)[:, None] + np.sum(middle2**2, axis=2)[:, None, :]
     squares -= 2.0 * (middle1 @ np.swapaxes(middle2, 1, 2))
     away = np.sqrt(np.maximum(squares, 0.0, out=squares), out=squares)
     size = 1.0 + float(np.abs(middle1).max()) + float(np.abs(middle2).max(initial=0.0))
-    least = away - (reach1[:, None] + reach2[None, :] + 2e-7 * size)
-    if compared is not None:
-        away = np.where(compared, away, np.inf)
-        least = np.where(compared, least, np.inf)
+    least = away - (firsts.reach[:, None] + seconds.reach[None, :] + 2e-7 * size)
+    if holding:
+        away = np.where(holding[0][np.ix_(firsts.edge, seconds.edge)], away, np.inf)
     nearest = away.reshape(len(away), -1).min(axis=1)
-    n, i, j = np.nonzero(least <= nearest[:, None, None])
+    near = least <= nearest[:, None, None]
+    n, i, j = np.nonzero(near & holding[-1] if holding else near)
     return n, i, j
 
 

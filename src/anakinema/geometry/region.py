@@ -7,13 +7,17 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 from shapely.validation import explain_validity
 
 from anakinema.errors import GeometryError
 from anakinema.geometry.contour import Contour, Floats
 
-FEW_EDGES = 24
+FEW = 24
+"""Circles that are not put together any more."""
+RUN = 4
+"""Circles that are put together into one at a time."""
 
 
 _FLAWS = {
@@ -29,28 +33,40 @@ _FLAWS = {
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class EdgeGroups:
-    """Runs of neighbouring edges with bounding circles, to rule many out at once.
+class Circles:
+    """Bounding circles, reach (C,) mm, about the middles (C, 2) of edges (C,); each of a run of
+    those a level finer, first and size (C,), one of which has the same middle."""
 
-    first, size : (G,) run of edges; middle (G, 2) a point on one of them; reach (G,) mm.
-    """
-
-    first: np.ndarray
-    size: np.ndarray
     middle: Floats
     reach: Floats
+    edge: npt.NDArray[np.int64]
+    first: npt.NDArray[np.int64]
+    size: npt.NDArray[np.int64]
 
-    @staticmethod
-    def build(middle: Floats, reach: Floats) -> EdgeGroups:
-        """Runs of about a third of the root of the number of edges, single edges if few."""
-        count = len(reach)
-        step = 1 if count <= FEW_EDGES else math.ceil(math.sqrt(count) / 3)
-        first = np.arange(0, count, step)
-        size = np.minimum(step, count - first)
-        centre = middle[first + size // 2]
+    def joined(self, ring: npt.NDArray[np.int64]) -> tuple[Circles, npt.NDArray[np.int64]]:
+        """Circles of runs of these, of one contour (C,) each, and the contours of the runs."""
+        count = len(self.reach)
+        within = np.arange(count) - np.searchsorted(ring, ring)
+        first = np.flatnonzero(within % RUN == 0)
+        size = np.diff(np.append(first, count))
+        about = first + size // 2
+        middle = self.middle[about]
         owner = np.repeat(np.arange(len(first)), size)
-        far = np.hypot(*(middle - centre[owner]).T) + reach
-        return EdgeGroups(first, size, centre, np.maximum.reduceat(far, first))
+        far = np.hypot(*(self.middle - middle[owner]).T) + self.reach
+        reach = np.maximum.reduceat(far, first)
+        return Circles(middle, reach, self.edge[about], first, size), ring[first]
+
+
+def _levels(middle: Floats, reach: Floats, ring: npt.NDArray[np.int64]) -> tuple[Circles, ...]:
+    """Circles of all edges, of runs of them, of runs of those and so on, until they are few."""
+    each = np.arange(len(reach))
+    found = [Circles(middle, reach, each, each, np.ones(len(reach), np.int64))]
+    while len(found[-1].reach) > FEW:
+        joined, ring = found[-1].joined(ring)
+        if len(joined.reach) == len(found[-1].reach):
+            break
+        found.append(joined)
+    return tuple(found)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -60,6 +76,7 @@ class Region:
     ring : (E,) contour of each edge: 0 outer, k the k-th hole.
     middle, reach : (E, 2), (E,) bounding circle of each edge, its middle on the edge.
     centre, radius : bounding circle of the whole region, mm.
+    levels : circles about its edges, and about ever longer runs of them.
     turning_radius : mm that its points move for each radian it turns about the centre; none if all
     its edges are round about that.
     """
@@ -72,7 +89,7 @@ class Region:
     centre: Floats
     radius: float
     polygon: shapely.Polygon
-    groups: EdgeGroups
+    levels: tuple[Circles, ...]
     turning_radius: float
 
     @property
@@ -126,7 +143,7 @@ class Region:
             centre,
             radius,
             polygon,
-            EdgeGroups.build(middle, reach),
+            _levels(middle, reach, ring),
             0.0 if is_round else radius,
         )
 
