@@ -114,10 +114,7 @@ def _naive(motion: Motion, items: list[SlabPair]) -> float:
     )
 
 
-EDITS: dict[str, tuple[str, ...]] = {
-    "carrier-gears": ("1.86 mm",),
-    "geared-vent": ("3.2 mm",),
-}
+EDITS: dict[str, tuple[str, ...]] = {"carrier-gears": ("1.86 mm",), "geared-vent": ("3.2 mm",)}
 """Modules typed into ready trains whose pins stay where they are: teeth are loose, or clash."""
 
 
