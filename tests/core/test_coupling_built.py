@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 import shapely
 
@@ -11,14 +12,18 @@ from anakinema.authoring.coupling import coupled_with, coupling_kinds, likely_si
 from anakinema.document import model as m
 from anakinema.document.depending import Going
 from anakinema.document.resolve import Resolved, resolve
+from anakinema.edits import SetParameter
 from anakinema.edits.measured_in import SetUnits
 from anakinema.edits.structure import Remove
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.files.native import document_text, parse_document
+from anakinema.files.native import document_text, parse_document, read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.geometry.contour import Floats
+from anakinema.geometry.poses import carried
+from anakinema.mechanism.axles import Axles
 from anakinema.mechanism.slab_pairs import slab_pairs
 from anakinema.parts.shelf import recipe
+from anakinema.resources import demo_path
 from tests import mechanisms as build
 
 
@@ -130,3 +135,62 @@ def test_teeth_follow_the_wheels_and_units_and_go_with_their_joints() -> None:
     still = after.model_copy(update={"couplings": (off,)})
     assert evaluate(still).followed.mobility.freedoms == 2
     assert draft.coupling.title in evaluate(still).resolved.off
+
+
+@pytest.mark.parametrize(
+    ("demo", "module"), [("carrier-gears", "1.86 mm"), ("carrier-gears", "2.3 mm"),
+                         ("geared-vent", "3.2 mm"), ("geared-vent", "2.7 mm")]
+)  # fmt: skip
+def test_teeth_stay_in_mesh_when_all_wheels_become_larger(demo: str, module: str) -> None:
+    """Bodies are drawn where they were before; what is compared is as if they were drawn anew."""
+    document = SetParameter("tooth_module", module).apply(read_document(demo_path(demo)))
+    stale = evaluate(document)
+    drawn = [
+        body.model_copy(update={"pose": m.Pose(x=x, y=y, angle=math.degrees(turn))})
+        for body, (x, y, turn) in zip(document.bodies, stale.followed.poses.tolist(), strict=True)
+    ]
+    anew = evaluate(document.model_copy(update={"bodies": tuple(drawn)}))
+    assert np.abs(stale.resolved.poses - anew.resolved.poses).max() > 0.5
+    pairs = [[(p.bodies, p.compared.sum()) for p in slab_pairs(e.resolved)] for e in (stale, anew)]
+    assert pairs[0] == pairs[1]
+    gaps = [next(f.gap for f in e.verdict.findings if f.kind == "overlap") for e in (stale, anew)]
+    assert gaps[0] is not None and gaps[1] is not None and gaps[1].most > 0
+    assert gaps[0].most == pytest.approx(gaps[1].most, abs=1e-3)
+
+
+def axled() -> Resolved:
+    """A base with an arm that carries two pins; a wheel on the base's axle, two on the pins."""
+    base = build.part("base", a=(5.0, 7.0), z=(90.0, 0.0))
+    arm = build.part("arm", o=(1.0, 2.0), p=(31.0, 42.0), q=(-12.0, 2.0))
+    disc = build.part("disc", c=(3.0, 0.0))
+    bodies = [
+        build.body("base", 100.0, 50.0, 0.7, fixed=True),
+        build.body("arm", 3.0, 3.0, 1.0),
+        *(build.body(name, 9.0, 9.0, part="disc") for name in ("sun", "one", "two", "lost")),
+    ]
+    joints = [
+        build.joint("centre", "revolute", "base.a", "sun.c"),
+        build.joint("swing", "revolute", "arm.o", "base.a"),
+        build.joint("pin1", "revolute", "arm.p", "one.c"),
+        build.joint("pin2", "revolute", "two.c", "arm.q"),
+    ]
+    return resolve(build.document([base, arm, disc], bodies, joints))
+
+
+def test_axles_are_as_far_apart_as_on_the_body_that_has_both() -> None:
+    resolved = axled()
+    axles = Axles(resolved)
+
+    def apart(one: str, two: str) -> float:
+        return axles.apart(*(m.Side(body=body, place=at) for body, at in
+                             (each.split(".") for each in (one, two))))  # fmt: skip
+
+    assert apart("sun.c", "one.c") == pytest.approx(50.0, abs=1e-5)
+    assert apart("one.c", "sun.c") == pytest.approx(50.0, abs=1e-5)
+    assert apart("two.c", "base.a") == pytest.approx(13.0, abs=1e-5)
+    assert apart("one.c", "two.c") == pytest.approx(math.hypot(43, 40), abs=1e-5)
+    assert apart("sun.c", "base.z") == pytest.approx(math.hypot(85, 7), abs=1e-5)
+    # What no body has both of is as far as it is drawn.
+    assert apart("lost.c", "base.a") == pytest.approx(
+        math.dist((12.0, 9.0), carried((100.0, 50.0, 0.7), (5.0, 7.0))), abs=1e-9
+    )

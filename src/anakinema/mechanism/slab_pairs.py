@@ -17,8 +17,8 @@ from anakinema.document.pieces import edges_of, ring_of
 from anakinema.document.resolve import Resolved
 from anakinema.document.solids import SolidSlab
 from anakinema.errors import ValueOutOfRangeError
-from anakinema.geometry.poses import transform
 from anakinema.geometry.region import Region
+from anakinema.mechanism.axles import Axles
 from anakinema.wanted import still_wanted
 
 MOST_SIZE = 200_000_000
@@ -200,9 +200,10 @@ def _meshing_slabs(resolved: Resolved) -> dict[tuple[str, str, str, str], _Mesh]
     """
     document = resolved.document
     meshing: dict[tuple[str, str, str, str], _Mesh] = {}
+    axles = Axles(resolved)
     for coupling, values in zip(document.couplings, resolved.couplings, strict=True):
         first, second = wheels_of(document.bodies, document.joints, coupling)
-        mesh = _mesh(resolved, coupling, values, first, second)
+        mesh = _mesh(resolved, axles, coupling, values, first, second)
         for p in coupling.first_pieces:
             for q in coupling.second_pieces:
                 meshing[first, p.slab, second, q.slab] = mesh
@@ -211,21 +212,24 @@ def _meshing_slabs(resolved: Resolved) -> dict[tuple[str, str, str, str], _Mesh]
 
 
 def _mesh(
-    resolved: Resolved, coupling: model.Coupling, values: CouplingValues, first: str, second: str
+    resolved: Resolved,
+    axles: Axles,
+    coupling: model.Coupling,
+    values: CouplingValues,
+    first: str,
+    second: str,
 ) -> _Mesh:
     document = resolved.document
-    index = {body.id: k for k, body in enumerate(document.bodies)}
-    middles, axles = [], []
+    sides, middles = [], []
     for body, joint_id in ((first, coupling.first), (second, coupling.second)):
         joint = document.joint(joint_id)
-        side = joint.first if joint.first.body == body else joint.second
-        x, y, _ = resolved.part_of(document.body(body)).places[side.place]
+        sides.append(joint.first if joint.first.body == body else joint.second)
+        x, y, _ = resolved.part_of(document.body(body)).places[sides[-1].place]
         middles.append((x, y))
-        axles.append(transform(np.array([[x, y]]), resolved.poses[index[body]][None])[0, 0])
-    apart = float(np.hypot(*(axles[1] - axles[0])))
     ends = (math.inf, math.inf)
     spec = coupling_spec(coupling.kind)
     if spec.meshes and spec.couples is Couples.TURNS:
+        apart = axles.apart(sides[0], sides[1])
         one, two, inner = values.first, values.second, spec.ring
         module = 2 * apart / abs(two - one if inner else one + two)
         ends = (module * (one / 2 + TEETH), module * (two / 2 + TEETH))
