@@ -7,11 +7,11 @@ import math
 import numpy as np
 import shapely
 from tests import mechanisms as build
+from tests.core.test_coupling_built import couple, moving, train
 
 from anakinema.analysis.approaching import InPlane
 from anakinema.analysis.clearance import smallest_gap
 from anakinema.document import model as m
-from anakinema.edits import SetParameter
 from anakinema.files.native import read_document
 from anakinema.findings.evaluate import evaluate
 from anakinema.mechanism.slab_pairs import SlabPair, slab_pairs
@@ -114,18 +114,20 @@ def _naive(motion: Motion, items: list[SlabPair]) -> float:
     )
 
 
-EDITS: dict[str, tuple[str, ...]] = {"carrier-gears": ("1.86 mm",), "geared-vent": ("3.2 mm",)}
-"""Modules typed into ready trains whose pins stay where they are: teeth are loose, or clash."""
+TYPED = "20", "30"
+"""Teeth typed for a wheel that has 40."""
 
 
 def wheels_out_of_mesh() -> list[str]:
-    """From an edit of the module to the exact answer."""
+    """From a number of teeth that is not that of the wheel drawn to the exact answer."""
+    document = train(teeth="40")
+    document = moving(couple(document, "gears").edit.apply(document))
+    before = evaluate(document)
     lines = []
-    for name, modules in EDITS.items():
-        document = read_document(demo_path(name))
-        before = evaluate(document)
-        for typed in modules:
-            edited = SetParameter("tooth_module", typed).apply(document)
-            taken = scaled_ms(lambda d=edited, b=before: evaluate(d, earlier=b), 2)
-            lines.append(f"{name.replace('-', ' ')}, module {typed} typed: {taken:.0f} ms")
+    for typed in TYPED:
+        (coupling,) = document.couplings
+        wrong = coupling.model_copy(update={"second_size": typed})
+        edited = document.model_copy(update={"couplings": (wrong,)})
+        taken = scaled_ms(lambda d=edited: evaluate(d, earlier=before), 3)
+        lines.append(f"wheels of 20 and 40 teeth coupled as 20 to {typed}: {taken:.0f} ms")
     return lines
