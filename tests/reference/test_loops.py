@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 
 from anakinema.authoring.belting import belt_round
 from anakinema.authoring.rejoining import rejoined
@@ -16,7 +17,7 @@ from anakinema.edits.joints import ReverseJoint
 from anakinema.errors import AnakinemaError
 from anakinema.findings.evaluate import evaluate
 from anakinema.findings.finding import Outcome
-from anakinema.mechanism.belts import belt_runs, drawn_length
+from anakinema.mechanism.belts import belt_runs, drawn_length, wheels_on_axles
 from anakinema.mechanism.system import System
 from anakinema.motion.branch_path import End
 from anakinema.motion.drag import Drag
@@ -33,7 +34,7 @@ def belted(doc: m.Document, *over: tuple[str, float, bool], **more: object) -> m
 
 def length(doc: m.Document) -> float:
     resolved = resolve(doc)
-    return drawn_length(resolved.poses, belt_runs(resolved)[0])
+    return drawn_length(wheels_on_axles(resolved), belt_runs(resolved)[0])
 
 
 def test_open_and_crossed_belts_are_as_long_as_the_handbooks_say() -> None:
@@ -284,3 +285,59 @@ def test_change_of_speed_of_runs_stays_within_its_bound(seed: int) -> None:
         worst = np.maximum(worst, np.abs(there @ rate - here @ rate))
     assert (worst <= bound + 1e-9).all()
     assert (worst[-3:] > 0).all()
+
+
+def moved_apart(off: tuple[float, float], *, on_arm: bool, seed: int) -> m.Document:
+    """Three wheels of one base, or of an arm on it, whose second axle has been moved since they
+    were drawn."""
+    random = np.random.default_rng(seed)
+    turns = random.uniform(-3, 3, 3).tolist()
+    places = ((0.0, 0.0), (260.0 + off[0], 20.0 + off[1]), (120.0, 150.0))
+    drawn = ((0.0, 0.0), (260.0, 20.0), (120.0, 150.0))
+    carrier = "arm" if on_arm else "base"
+    parts = [
+        build.part("base", o=(0.0, 0.0)),
+        build.part(carrier, o=(0.0, 0.0), **{f"p{k}": at for k, at in enumerate(places)}),
+        build.part("wheel", c=(3.0, -4.0)),
+    ][1 - on_arm :]
+    bodies, joints = [build.body("base", fixed=True)], []
+    if on_arm:
+        bodies.append(build.body("arm"))
+        joints.append(build.joint("swing", "revolute", "base.o", "arm.o"))
+    for k, ((x, y), turn) in enumerate(zip(drawn, turns, strict=True)):
+        dx = 3 * math.cos(turn) + 4 * math.sin(turn)
+        dy = 3 * math.sin(turn) - 4 * math.cos(turn)
+        bodies.append(build.body(f"w{k}", x - dx, y - dy, turn, part="wheel"))
+        joints.append(build.joint(f"j{k}", "revolute", f"{carrier}.p{k}", f"w{k}.c"))
+    over = [(f"j{k}", radius, False) for k, radius in enumerate((40.0, 25.0, 15.0))]
+    doc = belted(build.document(parts, bodies, joints), *over)
+    return build.driven(doc, ("j0", turns[0], turns[0] + TURN), count=24)
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("on_arm", [False, True])
+def test_a_loop_on_axles_that_were_moved_is_as_long_as_it_must_be(seed: int, on_arm: bool) -> None:
+    """No length is stated, so none is kept: it closes, and no wheel is turned by the edit."""
+    off = np.random.default_rng(50 + seed).uniform(-40, 60, 2)
+    doc = moved_apart((float(off[0]), float(off[1])), on_arm=on_arm, seed=seed)
+    evaluation = evaluate(doc)
+    motion, resolved = evaluation.motion, evaluation.resolved
+    assert motion.end is End.COMPLETE
+    wheels = [k for k, body in enumerate(doc.bodies) if body.id.startswith("w")]
+    assert motion.poses[0, wheels, 2] == pytest.approx(resolved.poses[wheels, 2], abs=1e-9)
+    turned = motion.poses[-1, wheels, 2] - motion.poses[0, wheels, 2]
+    ratio = np.array([1.0, 40 / 25, 40 / 15])
+    arm = motion.poses[-1, 1, 2] - motion.poses[0, 1, 2] if on_arm else 0.0
+    assert turned - arm == pytest.approx(ratio * (turned[0] - arm), abs=1e-8)
+    lengths = [drawn_length(poses, belt_runs(resolved)[0]) for poses in motion.poses]
+    assert lengths == pytest.approx(np.full(len(lengths), taut(doc)), abs=1e-6)
+
+
+def taut(doc: m.Document) -> float:
+    """mm of a taut line round three discs: the edge of their hull, finely flattened."""
+    places = next(p for p in doc.parts if len(p.places) > 2).places[-3:]
+    discs = [
+        shapely.Point(float(p.x), float(p.y)).buffer(radius, quad_segs=20_000)
+        for p, radius in zip(places, (40.0, 25.0, 15.0), strict=True)
+    ]
+    return float(shapely.union_all(discs).convex_hull.length)

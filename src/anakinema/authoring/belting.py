@@ -16,7 +16,7 @@ from anakinema.edits.base import Edit, fresh_id
 from anakinema.edits.structure import Add
 from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.belts import belt_runs, drawn_length, lay
+from anakinema.mechanism.belts import belt_runs, drawn_length, lay, wheels_on_axles
 from anakinema.mechanism.compile import compile_mechanism
 from anakinema.units import LENGTH
 
@@ -90,7 +90,7 @@ def belt_words(resolved: Resolved, belt_id: str) -> tuple[str, ...]:
     document = resolved.document
     index = [each.id for each in document.belts].index(belt_id)
     belt = document.belts[index]
-    drawn = drawn_length(resolved.poses, belt_runs(resolved)[index])
+    drawn = drawn_length(wheels_on_axles(resolved), belt_runs(resolved)[index])
     words = [f"{resolved.units.format(drawn, LENGTH)} long as drawn"]
     if belt.kind == "chain":
         pitches = set()

@@ -14,9 +14,33 @@ from anakinema.errors import ValueOutOfRangeError
 from anakinema.geometry.contour import Floats
 from anakinema.geometry.features import Indices
 from anakinema.geometry.poses import carried, transform, within
+from anakinema.mechanism.axles import Axles
 from anakinema.mechanism.fields import Run, over_run
 from anakinema.mechanism.kernels import Kernel
 from anakinema.mechanism.touch import Touch
+
+
+@lru_cache(maxsize=8)
+def wheels_on_axles(resolved: Resolved) -> Floats:
+    """(B, 3) poses as drawn, but the wheels of a loop on their axles if one body has all of those.
+
+    Then nothing can take up a length: the loop is as long as those axles are apart, wherever the
+    wheels were drawn before an edit moved them. Otherwise it is as long as drawn, and takes up.
+    """
+    document, poses = resolved.document, resolved.poses
+    index = {body.id: k for k, body in enumerate(document.bodies)}
+    known = Axles(resolved) if document.belts else None
+    for belt in document.belts:
+        sides = [wheel.sides(document.joint(wheel.joint))[0] for wheel in belt.wheels]
+        axles = known.on_one_body(sides) if known is not None else None
+        if axles is None:
+            continue
+        poses = poses.copy()
+        for side, axle in zip(sides, axles, strict=True):
+            k = index[side.body]
+            place = resolved.part_of(document.bodies[k]).places[side.place]
+            poses[k, :2] += np.subtract(axle, carried(poses[k], place))
+    return poses
 
 
 @lru_cache(maxsize=8)  # asked for the same document at every painting
@@ -26,6 +50,7 @@ def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
     Raises a `ValueOutOfRangeError` if two neighbouring wheels leave no room for a run.
     """
     index = {body.id: k for k, body in enumerate(resolved.document.bodies)}
+    poses = wheels_on_axles(resolved)
     out: list[tuple[Touch, ...]] = []
     for belt, values in zip(resolved.document.belts, resolved.belts, strict=True):
         sides = [wheel.sides(resolved.document.joint(wheel.joint))[0] for wheel in belt.wheels]
@@ -38,7 +63,7 @@ def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
         for i in range(len(bodies)):
             j = (i + 1) % len(bodies)
             run = Run(values.radii[i], values.radii[j])
-            seen, turn = _seen(resolved.poses, bodies[i], bodies[j], places[i], places[j])
+            seen, turn = _seen(poses, bodies[i], bodies[j], places[i], places[j])
             if float(np.hypot(*seen)) <= abs(run.across):
                 raise ValueOutOfRangeError(
                     "two wheels next to one another leave no room for it.",
@@ -52,7 +77,7 @@ def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
                 )
             )
         if values.length is not None:
-            more = values.length - drawn_length(resolved.poses, runs)
+            more = values.length - drawn_length(poses, runs)
             runs[0] = replace(runs[0], target=runs[0].target + more)
         out.append(tuple(runs))
     return tuple(out)

@@ -11,7 +11,7 @@ import numpy as np
 from anakinema.document.program_values import ProgramValues
 from anakinema.errors import AssemblyError
 from anakinema.geometry.contour import Floats
-from anakinema.mechanism.belts import drawn_length
+from anakinema.mechanism.belts import drawn_length, wheels_on_axles
 from anakinema.mechanism.compile import Mechanism, compile_mechanism
 from anakinema.mechanism.solve import null_space
 from anakinema.mechanism.system import Hold, System
@@ -39,7 +39,7 @@ TRUSTED_MOVE = 0.01
 def assemble(mechanism: Mechanism) -> Closure:
     """The nearest assembled pose to the document's; raises `AssemblyError` naming the joint."""
     system = System(mechanism)
-    closure = close(system, mechanism.resolved.poses, system.at_rest)
+    closure = close(system, wheels_on_axles(mechanism.resolved), system.at_rest)
     if closure.is_closed:
         return closure
     _blame_a_loop(mechanism)
