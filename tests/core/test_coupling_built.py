@@ -194,3 +194,13 @@ def test_axles_are_as_far_apart_as_on_the_body_that_has_both() -> None:
     assert apart("lost.c", "base.a") == pytest.approx(
         math.dist((12.0, 9.0), carried((100.0, 50.0, 0.7), (5.0, 7.0))), abs=1e-9
     )
+
+
+def test_planets_pushed_into_their_ring_reach_in_by_what_the_arm_is_too_long() -> None:
+    """2.1 mm longer, of which 0.5 mm are the play between a tip and the root it runs in."""
+    document = read_document(demo_path("carrier-gears"))
+    (arm,) = (p.value for p in document.parameters if p.id == "arm")
+    evaluation = evaluate(SetParameter("arm", f"({arm}) + 2.1 mm").apply(document))
+    found = next(f for f in evaluation.verdict.findings if f.kind == "overlap")
+    assert found.gap is not None and found.gap.first_body == 0
+    assert -2.1 < found.gap.most < -1.5

@@ -14,6 +14,9 @@ from anakinema.mechanism.slab_pairs import SlabPair
 ROUND = 1e-6
 """mm; more than rounding can put a corner out of what two outlines share."""
 
+PAIRS = 20_000
+"""Pairs of edges up to which something lies in a plain hole or slot."""
+
 
 def depth(item: SlabPair, poses: Floats) -> float:
     """mm one slab reaches into the other at poses (B, 3).
@@ -56,8 +59,11 @@ def depth(item: SlabPair, poses: Floats) -> float:
 
 def _in_a_hole(item: SlabPair) -> bool:
     """Whether all that is compared of one slab are edges of its holes: those look inwards, so that
-    what is past one of them is in the material."""
+    what is past one of them is in the material. Not so among the many edges of a toothed ring,
+    where flanks look past one another to and fro."""
     one, two = item.compared.any(axis=1), item.compared.any(axis=0)
+    if np.count_nonzero(one) * np.count_nonzero(two) > PAIRS:
+        return False
     return bool((item.first.region.ring[one] > 0).all() or (item.second.region.ring[two] > 0).all())
 
 
