@@ -28,11 +28,13 @@ def wheels_on_axles(resolved: Resolved) -> Floats:
     wheels were drawn before an edit moved them. Otherwise it is as long as drawn, and takes up.
     """
     document, poses = resolved.document, resolved.poses
+    if not document.belts:
+        return poses
     index = {body.id: k for k, body in enumerate(document.bodies)}
-    known = Axles(resolved) if document.belts else None
+    known = Axles(resolved)
     for belt in document.belts:
         sides = [wheel.sides(document.joint(wheel.joint))[0] for wheel in belt.wheels]
-        axles = known.on_one_body(sides) if known is not None else None
+        axles = known.on_one_body(sides)
         if axles is None:
             continue
         poses = poses.copy()
@@ -45,7 +47,8 @@ def wheels_on_axles(resolved: Resolved) -> Floats:
 
 @lru_cache(maxsize=8)  # asked for the same document at every painting
 def belt_runs(resolved: Resolved) -> tuple[tuple[Touch, ...], ...]:
-    """The runs of each loop of a document, as long as drawn, or to the length that is stated.
+    """The runs of each loop of a document, as long as with its wheels on their axles, or to the
+    length that is stated.
 
     Raises a `ValueOutOfRangeError` if two neighbouring wheels leave no room for a run.
     """

@@ -200,6 +200,8 @@ def _meshing_slabs(resolved: Resolved) -> dict[tuple[str, str, str, str], _Mesh]
     """
     document = resolved.document
     meshing: dict[tuple[str, str, str, str], _Mesh] = {}
+    if not document.couplings:
+        return meshing
     axles = Axles(resolved)
     for coupling, values in zip(document.couplings, resolved.couplings, strict=True):
         first, second = wheels_of(document.bodies, document.joints, coupling)
