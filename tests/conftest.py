@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import tempfile
 import threading
 import time
@@ -80,6 +81,11 @@ def pytest_sessionfinish() -> None:
     """Nobody is left to watch."""
     while _guard:
         _guard.pop().close()
+
+
+def pytest_unconfigure() -> None:
+    """Leave no file behind."""
+    shutil.rmtree(_SCREEN.parent, ignore_errors=True)
 
 
 @pytest.hookimpl(wrapper=True)

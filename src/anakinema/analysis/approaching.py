@@ -31,6 +31,7 @@ from anakinema.wanted import still_wanted
 
 def question(item: SlabPair, poses: Floats) -> Question:
     """A comparison at poses (N, B, 3)."""
+    still_wanted()
     relative = relative_poses(poses[:, item.first_body], poses[:, item.second_body])
     return Question(
         item.first.region, item.second.region, relative, item.compared, not item.enclosed
@@ -44,18 +45,7 @@ class InPlane:
 
     def seen(self, asked: Sequence[tuple[SlabPair, Floats]], enough: float = np.inf) -> list[Seen]:
         """Distances of pairs at poses (N, B, 3) each, exact for lines and arcs."""
-        answers = distances([question(item, poses) for item, poses in asked])
-        return [
-            Seen(
-                found.distance,
-                found.distance,
-                _facing_directions(found),
-                found.first_point,
-                found.second_point,
-                np.ones(len(found.distance), dtype=bool),
-            )
-            for found in answers
-        ]
+        return [_seen(found) for found in distances([question(*each) for each in asked])]
 
     def curve(self, items: Sequence[SlabPair], poses: Floats) -> Floats:
         """(N,) mm, the smallest gap of pairs at each of the poses (N, B, 3)."""
@@ -183,11 +173,20 @@ class _Approach:
         return [(regions[k], np.flatnonzero(meant == k)) for k in np.unique(meant).tolist()]
 
 
-def _facing_directions(found: Distances) -> Floats:
-    """(N, 2) unit vectors from the first to the second nearest point, NaN where they touch."""
-    between = found.second_point - found.first_point
+def _seen(found: Distances) -> Seen:
+    """Facing (N, 2) are unit vectors from the first to the second point, NaN where they touch."""
+    still_wanted()
+    away = found.second_point - found.first_point
     length = np.where(found.distance > 0.0, found.distance, np.nan)
-    return np.asarray(between / length[:, None])
+    exact = np.ones(len(length), dtype=bool)
+    return Seen(
+        found.distance,
+        found.distance,
+        away / length[:, None],
+        found.first_point,
+        found.second_point,
+        exact,
+    )
 
 
 @dataclass(frozen=True, slots=True, eq=False)

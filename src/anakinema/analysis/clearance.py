@@ -211,13 +211,15 @@ class _Samples(Generic[C]):
 
     def _look(self, which: Indices, rows: Indices) -> None:
         motion = self.motion
-        asked = [(w, rows[which == w]) for w in np.unique(which).tolist()]
+        order = np.argsort(which, kind="stable")
+        present, starts = np.unique(which[order], return_index=True)
+        asked = list(zip(present.tolist(), np.split(rows[order], starts)[1:], strict=True))
         answers = self.search.measure(
             [(w, motion.poses[rows], motion.progress[rows]) for w, rows in asked]
         )
         for (w, rows), found in zip(asked, answers, strict=True):
+            still_wanted()
             self._note(w, rows, found)
-        still_wanted()
 
     def _note(self, w: int, rows: Indices, found: Seen) -> None:
         seen = self.seen
@@ -282,6 +284,7 @@ class _Search(Generic[C]):
         enough = max(self.shared.best, 0.0 if self.threshold is None else self.threshold, 0.0)
         answers = self.means.seen([(self.items[w], poses) for w, poses, _ in asked], enough)
         for (which, _, progress), found in zip(asked, answers, strict=True):
+            still_wanted()
             if len(progress):
                 self.count(which, progress, found.distance)
         return answers
