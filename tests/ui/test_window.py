@@ -27,12 +27,13 @@ from PySide6.QtWidgets import (
 
 from anakinema.document import Going
 from anakinema.document.model import Document
-from anakinema.edits import SetName
+from anakinema.edits import SetName, SetParameter
 from anakinema.edits.structure import Remove
 from anakinema.files.native import read_document
 from anakinema.findings import Outcome
 from anakinema.findings.evaluate import Evaluation, evaluate
 from anakinema.resources import demo_names, demo_path
+from anakinema.session import poses_at
 from anakinema.ui.commands import CommandSearch
 from anakinema.ui.drawers.check import FindingRow
 from anakinema.ui.drawers.couplings import CouplingList
@@ -122,6 +123,36 @@ def test_scrub_on_the_strip_and_see_the_body_there(qtbot, opened) -> None:  # ty
     crank = window.stage.poses[2]
     angle = math.degrees(crank[2])
     assert angle == pytest.approx(90 + 360 * window.workbench.progress, abs=1e-6)
+
+
+def test_a_step_finds_its_pose_once_for_all_that_show_it(opened, settled, monkeypatch) -> None:  # type: ignore[no-untyped-def]
+    """Stage, stack and grips show one pose; after an edit it is that of the new motion."""
+    window = opened("tray-shuttle")
+    bench = window.workbench
+    bench.go_to_station("Assemble")
+    bench.select(Selection("body", bench.session.document.bodies[1].id))
+    found = []
+
+    def counted(evaluation: Evaluation, progress: float) -> np.ndarray:
+        found.append(progress)
+        return poses_at(evaluation, progress)
+
+    monkeypatch.setattr("anakinema.ui.workbench.poses_at", counted)
+    for progress in (0.31, 0.62):
+        bench.move_playhead(progress)
+        window.stage.repaint()
+    assert found == [0.31, 0.62]
+    before = bench.shown_poses()
+    assert np.array_equal(before, poses_at(bench.evaluation, 0.62))
+    bench.do(SetParameter("rod", "119 mm"))
+    settled(window)
+    assert bench.trouble is None and bench.progress == 0.62
+    shown = bench.shown_poses()
+    assert np.array_equal(shown, poses_at(bench.evaluation, 0.62))
+    assert np.abs(shown - before).max() > 0.01
+    bench.undo()
+    settled(window)
+    assert np.array_equal(bench.shown_poses(), before)
 
 
 def test_the_strip_is_drawn_anew_when_its_size_changes(window, settled, qtbot) -> None:  # type: ignore[no-untyped-def]

@@ -146,6 +146,7 @@ class Workbench(QObject):
         self._settling: tuple[object, Callable[[str], None]] | None = None
         self.scene: Scene | None = None
         self.trial: np.ndarray | None = None
+        self._posed: tuple[Evaluation, float, np.ndarray] | None = None
         self.tool = ""
         self._plane = ""
         self.face: Face | None = None
@@ -221,7 +222,7 @@ class Workbench(QObject):
         self.has_document = True
         self.evaluation, self.lanes, self.reach = None, (), None
         self.lanes_before = ()
-        self.scene = self.trial = None
+        self.scene = self.trial = self._posed = None
         self._is_sound = True
         self.held = self.hidden = frozenset()
         self.use_tool("")
@@ -525,8 +526,17 @@ class Workbench(QObject):
         if self.trial is not None and len(self.trial) == len(scene.poses):
             return self.trial
         if evaluation is not None and evaluation.resolved is scene.resolved:
-            return poses_at(evaluation, self.progress)
+            return self._poses_of(evaluation)
         return scene.poses
+
+    def _poses_of(self, evaluation: Evaluation) -> np.ndarray:
+        """Those at the playhead, found once for all that show them."""
+        known = self._posed
+        if known is None or known[0] is not evaluation or known[1] != self.progress:
+            poses = poses_at(evaluation, self.progress)
+            poses.flags.writeable = False
+            known = self._posed = evaluation, self.progress, poses
+        return known[2]
 
     def known_names(self) -> list[str]:
         """Names that expressions of the document may use."""
