@@ -7,12 +7,17 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtGui import QGuiApplication, QPixmap
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLabel, QPushButton, QTableWidget
 
 from anakinema.edits import SetParameter
+from anakinema.session import Plot, Series
+from anakinema.ui.axes import Axis, with_room
 from anakinema.ui.window import MainWindow
+from anakinema.units import LENGTH
 from tests.ui.test_assemble import Hand
 
 LEFT = Qt.MouseButton.LeftButton
@@ -115,3 +120,31 @@ def test_an_edit_shows_in_the_plot_and_a_document_that_stands_has_none(hand: Han
     window.new()
     hand.settled(window)
     assert window.plot.plot is None
+
+
+@pytest.mark.parametrize("value", [0.0, 12.5, -3e7, 1e-12])
+def test_what_stays_the_same_but_for_rounding_is_a_line_in_the_middle(
+    hand: Hand, value: float
+) -> None:
+    """A sixteenth digit that differs is neither a curve nor a scale without values."""
+    plot, canvas = hand.window.plot.canvas.plot, hand.window.plot.canvas
+    values = np.full(len(plot.progress), value)
+    values[::2] = np.nextafter(values[::2], np.inf)
+    flat = Plot(plot.progress, plot.across, (Series("flat", LENGTH, values),))
+    canvas.show_plot(flat, (0,), canvas._units)
+    shown = QPixmap(canvas.size())
+    canvas.render(shown)
+    (_, series, box) = canvas.panels()[0]
+    assert not shown.isNull()
+    assert canvas.up(series, box).pixels(values) == pytest.approx(box.center().y(), abs=0.01)
+
+
+@given(st.floats(-1e12, 1e12), st.floats(0.0, 1e6) | st.floats(0.0, 1e-9), st.floats(0.02, 0.1))
+def test_every_range_has_room_at_both_ends(low: float, apart: float, share: float) -> None:
+    high = low + apart
+    least, greatest = with_room(low, high, share)
+    assert least < low and high < greatest
+    axis = Axis(least, greatest, 0.0, 100.0)
+    there = axis.pixel(low), axis.pixel(high)
+    assert 0.0 < there[0] <= there[1] < 100.0
+    assert there[0] == pytest.approx(100.0 - there[1], abs=0.01)

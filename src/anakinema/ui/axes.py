@@ -13,6 +13,8 @@ from anakinema.ui.stage.bodies import polygon
 
 CURVE = 1.6
 """Pixels; how wide a curve is drawn."""
+ROUNDING = 1e-9
+"""Values that differ by no more than this share of them, or of 1, are one value."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +38,13 @@ class Axis:
         """What stands at a pixel; the lowest where there is no room."""
         span = self.end - self.start
         return self.low + (pixel - self.start) / span * (self.high - self.low) if span else self.low
+
+
+def with_room(low: float, high: float, share: float) -> tuple[float, float]:
+    """A range with a share of it free at both ends; what stays the same stands in its middle."""
+    size, apart = max(abs(low), abs(high), 1.0), high - low
+    free = share * (apart if apart > ROUNDING * size else size)
+    return low - free, high + free
 
 
 def draw_curve(

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from anakinema.authoring import CamView
-from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level
+from anakinema.ui.axes import Axis, draw_cursor, draw_curve, draw_level, with_room
 from anakinema.ui.guarded import guarded
 from anakinema.ui.stage.bodies import polygon
 from anakinema.ui.theme import font
@@ -186,9 +186,7 @@ class CamCanvas(QWidget):
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         values = diagram.values
         low, high = (float(f(values)) for f in (np.nanmin, np.nanmax))
-        low, high = min(low, 0.0), max(high, 0.0)
-        pad = 0.06 * (high - low or 1.0)
-        low, high = low - pad, high + pad
+        low, high = with_room(min(low, 0.0), max(high, 0.0), 0.06)
         up = Axis(low, high, box.bottom(), box.top())
         draw_level(painter, self.axis, up, 0.0, QColor(t.line))
         draw_curve(painter, self.axis, up, view.angle, values, QColor(t.accent))

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anakinema.authoring import Gauge, limit_edit, progress_with
 from anakinema.findings import Evaluation, joint_value_words
+from anakinema.ui.axes import with_room
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Selection, Workbench
@@ -170,9 +171,7 @@ class GaugeBar(QWidget):
     def _range(self) -> tuple[float, float]:
         gauge = self._gauge
         ends = [gauge.low, gauge.high, *(b for b in (gauge.least, gauge.greatest) if b is not None)]
-        low, high = min(ends), max(ends)
-        pad = 0.04 * (high - low or 1.0)
-        return low - pad, high + pad
+        return with_room(min(ends), max(ends), 0.04)
 
     def x_of(self, value: float) -> float:
         """Pixel of a value; the scale stands still during a drag."""

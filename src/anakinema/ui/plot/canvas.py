@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from anakinema.session import Plot, Series
-from anakinema.ui.axes import Axis, draw_curve
+from anakinema.ui.axes import Axis, draw_curve, with_room
 from anakinema.ui.guarded import guarded
 from anakinema.ui.theme import font
 from anakinema.ui.workbench import Workbench
@@ -264,8 +264,7 @@ def _span(series: list[Series]) -> tuple[float, float]:
     values = np.concatenate([each.values for each in series])
     good = values[np.isfinite(values)]
     low, high = (float(good.min()), float(good.max())) if len(good) else (0.0, 1.0)
-    pad = 0.05 * (high - low) or max(abs(high), 1.0) * 0.05
-    return low - pad, high + pad
+    return with_room(low, high, 0.05)
 
 
 def _ticks(axis: Axis, factor: float, pixels: float) -> list[tuple[float, str]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from anakinema.session import Lane
+from anakinema.ui.axes import with_room
 
 ORDINARY = ("touch", "touch lost", "drop", "tooth passed")
 
@@ -33,5 +34,4 @@ def shown_range(lane: Lane) -> tuple[float, float]:
     for bound in (lane.least, lane.greatest):
         if bound is not None and low - 1.2 * reach < bound < high + 1.2 * reach:
             low, high = min(low, bound), max(high, bound)
-    pad = 0.04 * max(high - low, 1e-9)
-    return low - pad, high + pad
+    return with_room(low, high, 0.04)
